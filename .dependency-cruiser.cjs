@@ -1,0 +1,60 @@
+/** The arrows of ARCHITECTURE.md, enforced: every room may use only what lies below it. */
+const only = (name, from, allowed, comment) => ({
+  name,
+  comment,
+  severity: 'error',
+  from: { path: from, pathNot: '\\.test\\.tsx?$' },
+  to: { path: '^(src|standins|demo|bench|e2e)/', pathNot: allowed },
+});
+
+module.exports = {
+  forbidden: [
+    { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
+    only('core-is-pure', '^src/core/', '^src/core/', 'core imports nothing else of the project'),
+    {
+      name: 'core-has-no-io',
+      comment: 'node:crypto is computation; everything else of the platform, the framework and the store is not',
+      severity: 'error',
+      from: { path: '^src/core/', pathNot: '\\.test\\.ts$' },
+      to: {
+        path: '^(node:)?(fs|net|http|https|child_process|worker_threads|dgram|tls|os|sqlite3|sequelize|next|react)(/|$)|node_modules/(sequelize|sqlite3|next|react|pino)/',
+      },
+    },
+    only('connectors', '^src/connectors/', '^src/(core|connectors)/', 'connectors know core and each other'),
+    only('store', '^src/store/', '^src/(core|store)/', 'the store knows core only'),
+    only(
+      'operations',
+      '^src/operations/',
+      '^src/(core|connectors|store|operations)/',
+      'operations join store and connectors',
+    ),
+    only('engine', '^src/engine/', '^src/(core|operations|engine)/', 'the engine works through operations'),
+    only('web', '^src/web/', '^src/(core|operations|web)/', 'the web process works through operations'),
+    only('app', '^src/app/', '^src/(core|operations|ui|web|app)/', 'pages parse, call an operation and render'),
+    only('ui', '^src/ui/', '^src/(core|ui)/', 'components never reach the store or operations'),
+    {
+      name: 'widget-is-alone',
+      comment: 'the widget runs on strangers’ pages and is kept small; it may share the names of what it is sent',
+      severity: 'error',
+      from: { path: '^src/widget/', pathNot: '\\.test\\.ts$' },
+      to: { path: '.', pathNot: '^src/widget/', dependencyTypesNot: ['type-only'] },
+    },
+    only('standins-are-outside', '^standins/', '^standins/', 'the simulated outside shares no code with the product'),
+    {
+      name: 'nothing-knows-the-standins',
+      severity: 'error',
+      from: { path: '^src/' },
+      to: { path: '^(standins|demo|bench|e2e)/' },
+    },
+  ],
+  options: {
+    tsConfig: { fileName: 'tsconfig.json' },
+    tsPreCompilationDeps: true,
+    doNotFollow: { path: 'node_modules' },
+    exclude: { path: '^(\\.next|dist)/' },
+    enhancedResolveOptions: {
+      exportsFields: ['exports'],
+      conditionNames: ['import', 'require', 'node', 'default', 'types'],
+    },
+  },
+};

@@ -1,0 +1,183 @@
+/**
+ * Fills an empty installation with Mossgate Waterways. Set-up is done by the same
+ * operations an administrator uses, against the running stand-ins; only the past week
+ * is written as rows, because it has passed.
+ */
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { connectProvider } from '../src/operations/accounts';
+import { SYSTEM } from '../src/operations/actor';
+import { createApiKey } from '../src/operations/apiKeys';
+import { createApp } from '../src/operations/apps';
+import { handOverForMe, openChannel } from '../src/operations/channels';
+import { addTrunkNumbers } from '../src/operations/numbers';
+import { addPerson, createFirstOwner, hasOwner } from '../src/operations/people';
+import { recordFacts } from '../src/operations/proofs';
+import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routes';
+import { subscribe } from '../src/operations/subscriptions';
+import { configFromEnvironment, openWindgap, type Windgap } from '../src/operations/windgap';
+import { type HistoryPlaces, writeHistory } from './history';
+import { type DemoWorld, demoWorld } from './world';
+
+export const DEMO_PASSWORD = 'towpath at low water';
+export const DEMO_OWNER = 'maren@mossgate.example';
+
+const [command, worldFile, basePort] = process.argv.slice(2);
+if (command === 'world' && worldFile) {
+  if (!existsSync(worldFile)) writeFileSync(worldFile, JSON.stringify(demoWorld(Number(basePort ?? 4300)), null, 2));
+} else if (command === 'seed' && worldFile) {
+  const world = JSON.parse(readFileSync(worldFile, 'utf8')) as DemoWorld;
+  const w = await openWindgap({ ...configFromEnvironment(process.env), logLevel: 'warn' }, 'seed');
+  if (await hasOwner(w)) console.log('the demo data is there already');
+  else await seed(w, world);
+  await w.store.close();
+}
+
+async function seed(w: Windgap, world: DemoWorld): Promise<void> {
+  await createFirstOwner(w, { name: 'Maren Thistlewood', email: DEMO_OWNER, password: DEMO_PASSWORD });
+  const agent = await addPerson(w, SYSTEM, {
+    name: 'Jonas Wherry',
+    email: 'jonas@mossgate.example',
+    password: DEMO_PASSWORD,
+    role: 'agent',
+  });
+  await addPerson(w, SYSTEM, {
+    name: 'Priya Lockhart',
+    email: 'priya@mossgate.example',
+    password: DEMO_PASSWORD,
+    role: 'administrator',
+  });
+  await addPerson(w, SYSTEM, {
+    name: 'Alder Finch',
+    email: 'alder@mossgate.example',
+    password: DEMO_PASSWORD,
+    role: 'viewer',
+  });
+
+  const places = await setUp(w, world, agent);
+  const now = w.now();
+  const count = await writeHistory(w, places, now);
+  await proveFromHistory(w, places, now);
+  console.log(`Mossgate Waterways is set up, with ${count} messages of the past week`);
+}
+
+async function setUp(w: Windgap, world: DemoWorld, agent: { id: string; name: string }): Promise<HistoryPlaces> {
+  const remote = world.accounts[0] as DemoWorld['accounts'][number];
+  const origin = (port: number) => `http://127.0.0.1:${port}`;
+  const account = await connectProvider(w, SYSTEM, {
+    connector: 'brackwater',
+    name: 'Brackwater, main account',
+    credentials: { apiAddress: `${origin(world.ports.brackwater)}/v2`, accountId: remote.id, secret: remote.secret },
+  });
+  const numbers = await w.store.numbers.all({ account_id: account.id });
+  const channelOn = async (number: string, name: string) => {
+    const row = numbers.find((entry) => entry.address === number);
+    if (!row) throw new Error(`Brackwater has no ${number}`);
+    const { id } = await openChannel(w, SYSTEM, { numberId: row.id, name });
+    const channel = await w.store.channels.one({ id });
+    if (!channel) throw new Error('The channel just opened is gone');
+    return channel;
+  };
+  const harbour = await channelOn('+442079460114', 'Harbour desk');
+  const locks = await channelOn('+447700900811', 'Lock passages');
+  await handOverForMe(w, SYSTEM, harbour.id);
+  await handOverForMe(w, SYSTEM, locks.id);
+
+  await setUpTrunk(w, world);
+
+  const app = await createApp(w, SYSTEM, { name: 'Lockbook', description: 'Passage bookings' });
+  const url = `${origin(world.ports.lockbook)}/hooks/windgap`;
+  const { id: subscriptionId, secret } = await subscribe(w, SYSTEM, { appId: app.id, url });
+  const { key } = await createApiKey(w, SYSTEM, { appId: app.id, name: 'Booking server' });
+  await routeToApp(w, SYSTEM, app.id, true);
+  await fetch(`${origin(world.ports.bench)}/lockbook`, {
+    method: 'PATCH',
+    body: JSON.stringify({ secret, apiUrl: `${w.config.publicUrl}/api/v1`, apiKey: key }),
+  });
+  return {
+    harbour,
+    locks,
+    accountName: 'Brackwater, main account',
+    secret: remote.secret,
+    app: { id: app.id, name: 'Lockbook', subscriptionId, url },
+    agent: { id: agent.id, name: agent.name },
+    route: DEFAULT_ROUTE_NAME,
+  };
+}
+
+/** The notices leave over a trunk, whose link the engine binds as soon as it runs. */
+async function setUpTrunk(w: Windgap, world: DemoWorld): Promise<void> {
+  const login = world.ostrel[0] as DemoWorld['ostrel'][number];
+  const { id } = await connectProvider(w, SYSTEM, {
+    connector: 'ostrel',
+    name: 'Ostrel trunk',
+    credentials: {
+      host: '127.0.0.1',
+      port: String(world.ports.ostrel),
+      systemId: login.systemId,
+      password: login.password,
+    },
+  });
+  await addTrunkNumbers(w, SYSTEM, id, { text: '07700 900890', country: 'GB' });
+  const number = await w.store.numbers.one({ account_id: id });
+  await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Passage notices' });
+}
+
+/**
+ * The latest message of each kind is the evidence for its hop. The locks' number got a
+ * new inbound URL afterwards, which nobody has texted since: half of it is unproven.
+ */
+async function proveFromHistory(w: Windgap, places: HistoryPlaces, now: number): Promise<void> {
+  await w.store.write(async (unit) => {
+    // The marks began today; the evidence is older, so the set-up is dated back before the week.
+    await unit.execute('UPDATE hop_proofs SET changed_at = :before, since = :before', { before: now - 9 * 86_400_000 });
+    for (const channel of [places.harbour, places.locks]) {
+      const [arrived] = await unit.messages.all(
+        { channel_id: channel.id, direction: 'in' },
+        { order: [['created_at', 'DESC']], limit: 1 },
+      );
+      const [delivered] = await unit.messages.all(
+        { channel_id: channel.id, state: 'delivered' },
+        { order: [['created_at', 'DESC']], limit: 1 },
+      );
+      if (!arrived || !delivered) continue;
+      const began = arrived.created_at;
+      await recordFacts(
+        unit,
+        [
+          {
+            subject: channel.id,
+            fact: { kind: 'inbound-arrived', began, at: began, ref: arrived.inbound_request_id ?? arrived.id },
+          },
+          {
+            subject: channel.id,
+            fact: { kind: 'delivered', began: delivered.created_at, at: delivered.state_at, ref: delivered.id },
+          },
+        ],
+        now,
+      );
+    }
+    const [told] = await unit.deliveries.all(
+      { subscription_id: places.app.subscriptionId },
+      { order: [['id', 'DESC']], limit: 1 },
+    );
+    const at = told?.delivered_at ?? now;
+    await unit.apiKeys.change({ app_id: places.app.id }, { last_used_at: at, last_used_from: '127.0.0.1' });
+    await recordFacts(
+      unit,
+      [
+        { subject: places.app.id, fact: { kind: 'called-out', began: at, at, ref: told?.id ?? '' } },
+        { subject: places.app.id, fact: { kind: 'called-in', began: at, at, ref: places.app.id } },
+        {
+          subject: places.locks.id,
+          fact: {
+            kind: 'changed',
+            touches: ['inbound', 'receipt'],
+            at: now - 3 * 3_600_000,
+            note: 'the inbound URL was handed over',
+          },
+        },
+      ],
+      now,
+    );
+  });
+}

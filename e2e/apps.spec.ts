@@ -1,0 +1,66 @@
+/** An app's connections, looked after as an administrator would: keys, test events, an outage, a pause. */
+import { expect, test } from '@playwright/test';
+import { expectAccessible, signIn } from './helpers';
+import { BENCH_PORT } from './places';
+
+test('keys with an end are made and replaced; a test event proves the way out; an outage is told, and its end', async ({
+  page,
+  request,
+}) => {
+  const fault = (on: boolean) =>
+    request.patch(`http://127.0.0.1:${BENCH_PORT}/faults`, { data: { lockbook: { answers500: on } } });
+  await signIn(page);
+  await page.getByRole('link', { name: 'Apps' }).click();
+  await page.getByRole('link', { name: 'Lockbook' }).click();
+
+  await test.step('a key for one purpose, for 30 days, then another in its place', async () => {
+    await page.getByRole('button', { name: 'Make an API key' }).click();
+    await page.getByLabel('Name of the key').fill('Quay screens');
+    await page.getByLabel('read messages and what became of them').uncheck();
+    await page.getByLabel('The new key works').selectOption('30');
+    await expectAccessible(page, 'making a key');
+    await page.getByRole('button', { name: 'Make the key' }).click();
+    await page.getByRole('button', { name: 'I have copied it' }).click();
+    const row = page.getByRole('row', { name: /Quay screens/ });
+    await expect(row).toContainText('messages:send');
+    await expect(row).toContainText('Ends in 29 days');
+    await row.getByRole('button', { name: 'Replace' }).click();
+    await page.getByRole('button', { name: 'Make the new key' }).click();
+    await page.getByRole('button', { name: 'I have copied it' }).click();
+    await expect(page.getByRole('row', { name: /Quay screens/ })).toHaveCount(2);
+    await expect(page.getByRole('row', { name: /Quay screens/ }).filter({ hasText: 'In force' })).toHaveCount(1);
+  });
+
+  const events = page.getByRole('region', { name: 'Latest deliveries' }).first();
+  await test.step('a test event arrives, and what was sent can be read', async () => {
+    await page.getByRole('button', { name: 'Send a test event' }).first().click();
+    const row = events.getByRole('row').nth(1);
+    await expect(row).toContainText('test');
+    await expect(row).toContainText('Accepted with 204');
+    await row.getByRole('button', { name: '1 attempt' }).click();
+    await expect(page.getByRole('dialog')).toContainText('webhook-signature');
+    await expectAccessible(page, 'an attempt');
+    await page.keyboard.press('Escape');
+  });
+
+  await test.step('the app stops taking events: it is told since when and when it is tried again', async () => {
+    await fault(true);
+    for (let n = 0; n < 3; n++) {
+      await page.getByRole('button', { name: 'Send a test event' }).first().click();
+      await expect(events.getByText('The app answered with an error')).toHaveCount(n + 1);
+    }
+    await expect(page.getByText(/Not taken since .* 3 events wait; the next one tries/)).toBeVisible();
+    await expect(page.locator('#main [data-hop=call-out]').first()).toHaveAttribute('data-state', 'broken');
+    await fault(false);
+    await expect(page.getByText(/events taken in seven days/)).toBeVisible({ timeout: 40_000 });
+    await expect(page.locator('#main [data-hop=call-out]').first()).toHaveAttribute('data-state', 'proven');
+  });
+
+  await test.step('paused and resumed by hand', async () => {
+    await page.getByRole('button', { name: 'Pause' }).click();
+    await page.getByRole('button', { name: 'Pause it' }).click();
+    await expect(page.getByText('somebody here paused it')).toBeVisible();
+    await page.getByRole('button', { name: 'Resume' }).click();
+    await expect(page.getByText(/events taken in seven days/)).toBeVisible();
+  });
+});

@@ -1,0 +1,83 @@
+import AxeBuilder from '@axe-core/playwright';
+import { type BrowserContext, expect, type Locator, type Page } from '@playwright/test';
+import { BENCH_PORT } from './places';
+
+export const BRACKWATER = `http://127.0.0.1:${BENCH_PORT + 10}`;
+export const LOCKBOOK = `http://127.0.0.1:${BENCH_PORT + 20}`;
+export const PASSWORD = 'towpath at low water';
+
+type Session = Awaited<ReturnType<BrowserContext['cookies']>>;
+const sessions = new Map<string, Session>();
+
+/** Through the page for the first test that asks; the others go on with its session. */
+export async function signIn(page: Page, who = 'maren') {
+  const session = sessions.get(who);
+  if (session) {
+    await page.context().addCookies(session);
+    await page.goto('/');
+  } else {
+    await page.goto('/sign-in');
+    await page.getByLabel('E-mail').fill(`${who}@mossgate.example`);
+    await page.getByLabel('Password').fill(PASSWORD);
+    await page.getByRole('button', { name: 'Sign in' }).click();
+  }
+  await expect(page.getByRole('heading', { name: 'Overview' })).toBeVisible();
+  sessions.set(who, await page.context().cookies());
+}
+
+/** What an administrator would copy from the provider's own console. */
+export async function readConsole(page: Page, account: string) {
+  await page.goto(`${BRACKWATER}/console`);
+  await page.getByRole('link', { name: account }).click();
+  return {
+    url: page.url(),
+    id: (await page.locator('#account-id').textContent()) ?? '',
+    secret: (await page.locator('#account-secret').textContent()) ?? '',
+  };
+}
+
+/** Axe's serious and critical findings; there are to be none. */
+export async function expectAccessible(page: Page, where: string) {
+  await expectNothingSerious(page, where);
+}
+
+/** The same for contrast alone. */
+export async function expectReadable(page: Page, where: string) {
+  await expectNothingSerious(page, where, ['color-contrast']);
+}
+
+async function expectNothingSerious(page: Page, where: string, only?: string[]) {
+  // What fades in or out has no colours of its own yet.
+  await page.evaluate(() =>
+    Promise.race([
+      Promise.allSettled(document.getAnimations().map((animation) => animation.finished)),
+      new Promise((resolve) => setTimeout(resolve, 2000)),
+    ]),
+  );
+  // Our pages hold no frames, so axe may work in the page itself; what passes need not be described.
+  const { violations } = await new AxeBuilder({ page })
+    .setLegacyMode(true)
+    .options({ resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })
+    .analyze();
+  const serious = violations
+    .filter((violation) => violation.impact === 'serious' || violation.impact === 'critical')
+    .map(
+      (violation) => `${where}: ${violation.id} at ${violation.nodes.map((node) => node.target.join(' ')).join(' | ')}`,
+    );
+  expect(serious).toEqual([]);
+}
+
+/** Moves the focus with Tab alone until it is on the target. */
+export async function tabTo(page: Page, target: Locator, key: 'Tab' | 'Shift+Tab' = 'Tab') {
+  await expect(target).toBeVisible();
+  for (let presses = 0; presses < 160; presses++) {
+    if (await target.evaluate((element) => element === document.activeElement)) return;
+    await page.keyboard.press(key);
+  }
+  throw new Error(`Tab never reached ${target}`);
+}
+
+export async function pressOn(page: Page, target: Locator) {
+  await tabTo(page, target);
+  await page.keyboard.press('Enter');
+}

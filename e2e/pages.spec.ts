@@ -1,0 +1,196 @@
+/** Every page: accessible in both themes; roles; what faults look like; finding one's way. */
+import { expect, type Page, test } from '@playwright/test';
+import { expectAccessible, expectReadable, signIn } from './helpers';
+import { BENCH_PORT } from './places';
+
+const PAGES: [string, string][] = [
+  ['/', 'Overview'],
+  ['/connect/providers', 'Providers'],
+  ['/connect/providers/new', 'Connect'],
+  ['/connect/providers/new?connector=tarrow', 'Before you connect Tarrow'],
+  ['/connect/providers/new?connector=ostrel&ready=1', 'Connect Ostrel'],
+  ['/connect/providers/new?connector=web-chat&ready=1', 'Put a chat on a website'],
+  ['/connect/numbers', 'Numbers'],
+  ['/connect/numbers/search', 'Search for a number'],
+  ['/connect/channels', 'Channels'],
+  ['/connect/profiles', 'Connector profiles'],
+  ['/connect/profiles/brackwater', 'Brackwater'],
+  ['/apps', 'Apps'],
+  ['/route/conversations', 'Conversations'],
+  ['/prove/bench', 'Bench'],
+  ['/watch/messages', 'Messages'],
+  ['/watch/audit', 'Audit'],
+  ['/people', 'People'],
+];
+
+const FIRST_OF: [string, string][] = [
+  ['/connect/providers', 'table a'],
+  ['/connect/providers', 'table tr:last-child a'],
+  ['/connect/channels', 'table a'],
+  ['/apps', 'table a'],
+  ['/route/conversations', 'ul[aria-label=Conversations] a'],
+  ['/watch/messages?state=failed', 'tbody a'],
+  ['/watch/messages?direction=out&state=delivered', 'tbody a'],
+];
+
+/** Everything in the light theme; the dark one differs in its colours only, so only they are looked at again. */
+async function examine(page: Page, where: string) {
+  await expectAccessible(page, where);
+  await page.evaluate(() => {
+    document.documentElement.dataset.theme = 'dark';
+  });
+  await expectReadable(page, `${where}, dark`);
+}
+
+test('axe finds nothing serious on any page, light or dark', async ({ page }) => {
+  test.setTimeout(300_000);
+  await page.goto('/sign-in');
+  await examine(page, 'sign-in');
+  await signIn(page);
+  for (const [path, heading] of PAGES) {
+    await page.goto(path);
+    await expect(page.getByRole('heading', { name: heading, exact: true }).first()).toBeVisible();
+    await examine(page, path);
+  }
+});
+
+test('axe finds nothing serious on what they lead to, light or dark', async ({ page }) => {
+  test.setTimeout(300_000);
+  await signIn(page);
+  for (const [list, first] of FIRST_OF) {
+    await page.goto(list);
+    await page.locator(first).first().click();
+    await page.waitForURL((url) => !String(url).endsWith(list));
+    await page.locator('main :is(h1, h2)').first().waitFor();
+    await examine(page, page.url());
+  }
+});
+
+test('dialogs, the palette and the list of keys are accessible', async ({ page }) => {
+  await signIn(page);
+  await page.keyboard.press('Control+k');
+  await expect(page.getByRole('dialog')).toBeVisible();
+  await expectAccessible(page, 'palette');
+  await page.keyboard.type('Harbour desk');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('heading', { name: 'Harbour desk' })).toBeVisible();
+  await page.keyboard.press('?');
+  await expect(page.getByRole('dialog', { name: 'Keys' })).toBeVisible();
+  await expectAccessible(page, 'keys');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Replace the address' }).click();
+  await expectAccessible(page, 'confirmation');
+});
+
+test('the failing hop of a failed message is open, with cause and mend', async ({ page }) => {
+  await signIn(page);
+  await page.goto('/watch/messages?state=failed&q=');
+  await page.locator('tbody tr', { hasText: 'no credit left' }).first().getByRole('link').click();
+  const open = page.locator('[data-cause=credit-gone]');
+  await expect(open).toContainText('The account has no credit left');
+  await expect(open).toContainText('To mend it: Top up at the provider');
+  await expect(page.getByText('Status 402')).toBeVisible();
+});
+
+test('filters of the log live in the address and survive a reload', async ({ page }) => {
+  await signIn(page);
+  await page.getByRole('link', { name: 'Messages' }).click();
+  await page.getByLabel('Progress').selectOption('failed');
+  await page.waitForURL(/state=failed/);
+  await page.getByLabel('Words, name or number').fill('passage');
+  await page.keyboard.press('Enter');
+  await page.waitForURL(/q=passage/);
+  await page.reload();
+  // While it still streams in, the page holds its content a second time, hidden.
+  await expect(page.locator('#main').getByLabel('Progress')).toHaveValue('failed');
+  for (const row of await page.locator('tbody tr').all()) await expect(row).toContainText(/passage/i);
+});
+
+test('a provider that signs with another secret breaks the inbound mark, live, and a right post mends it', async ({
+  page,
+  context,
+  request,
+}) => {
+  await signIn(page);
+  await page.goto('/connect/channels');
+  await page.getByRole('link', { name: 'Harbour desk' }).click();
+  const inbound = page.locator('#main [data-hop=inbound]');
+  await expect(inbound).toHaveAttribute('data-state', 'proven');
+
+  const bench = await context.newPage();
+  await bench.goto('/prove/bench');
+  const handset = bench.getByRole('article', { name: 'Handset of Ines Calder' });
+  const sendText = async (text: string) => {
+    await handset.getByLabel('Text to').selectOption('text +442079460114');
+    await handset.getByLabel('Words').fill(text);
+    await handset.getByRole('button', { name: 'Send from this handset' }).click();
+  };
+  await bench.getByLabel('Signs with another secret').click();
+  await expect(bench.getByLabel('Signs with another secret')).toBeChecked();
+  await sendText('Signed wrongly');
+  await expect(inbound).toHaveAttribute('data-state', 'broken');
+  await expect(inbound).toContainText('signature does not match');
+  await bench.getByLabel('Signs with another secret').click();
+  await expect(bench.getByLabel('Signs with another secret')).not.toBeChecked();
+  // The provider keeps posting the refused text, now signed rightly.
+  await expect(inbound).toHaveAttribute('data-state', 'proven', { timeout: 30_000 });
+  await request.patch(`http://127.0.0.1:${BENCH_PORT}/faults`, {
+    data: { brackwater: { signsWithAnotherSecret: false } },
+  });
+});
+
+test('a handset that is switched off: the conversation says what became of the answer', async ({ page, context }) => {
+  await signIn(page);
+  const bench = await context.newPage();
+  await bench.goto('/prove/bench');
+  const handset = bench.getByRole('article', { name: 'Handset of Ines Calder' });
+  await handset.getByRole('button', { name: 'Switch off' }).click();
+  await expect(handset.getByRole('button', { name: 'Switch on' })).toBeVisible();
+  await page.goto('/route/conversations');
+  await page.getByRole('link', { name: /Ines Calder/ }).click();
+  await page.getByLabel(/Reply to/).fill('Please call the lock office.');
+  await page.getByRole('button', { name: 'Send' }).click();
+  const answer = page.locator('[data-direction=out]', { hasText: 'Please call the lock office.' });
+  await expect(answer.locator('[data-message-state=failed]')).toBeVisible();
+  await expect(answer).toContainText('The handset was switched off or out of coverage');
+  await handset.getByRole('button', { name: 'Switch on' }).click();
+});
+
+test('an agent answers but sets nothing up; a viewer only reads', async ({ page }) => {
+  await signIn(page, 'jonas');
+  await expect(page.getByRole('link', { name: 'Audit' })).toHaveCount(0);
+  await page.goto('/connect/channels');
+  await page.getByRole('link', { name: 'Harbour desk' }).click();
+  await expect(page.getByText('Administrators hand the address over.')).toBeVisible();
+  await expect(page.getByText('/in/harbour-desk')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Sign out' }).click();
+
+  await signIn(page, 'alder');
+  await page.goto('/route/conversations');
+  await page.locator('ul[aria-label=Conversations] a').first().click();
+  await expect(page.getByText('Viewers read; agents answer.')).toBeVisible();
+});
+
+test('signing in is slowed down after many failures', async ({ page }) => {
+  await page.goto('/sign-in');
+  await page.getByLabel('E-mail').fill('nobody@mossgate.example');
+  for (let attempt = 0; attempt < 9; attempt++) {
+    await page.getByLabel('Password').fill(`wrong ${attempt}`);
+    await page.getByRole('button', { name: 'Sign in' }).click();
+    await expect(page.locator('form [role=alert]')).toBeVisible();
+    await expect(page.getByRole('button', { name: 'Sign in' })).toBeEnabled();
+  }
+  await expect(page.locator('form [role=alert]')).toContainText('Too many failed attempts');
+});
+
+test('pages carry the security headers, and nothing is fetched from elsewhere', async ({ page, baseURL }) => {
+  const foreign: string[] = [];
+  page.on('request', (request) => {
+    const { url } = { url: request.url() };
+    if (!url.startsWith(baseURL ?? '') && !url.startsWith('data:')) foreign.push(url);
+  });
+  const answer = await page.goto('/sign-in');
+  expect(answer?.headers()['content-security-policy']).toMatch(/script-src 'self' 'nonce-[^']+' 'strict-dynamic'/);
+  expect(answer?.headers()['x-content-type-options']).toBe('nosniff');
+  expect(foreign).toEqual([]);
+});

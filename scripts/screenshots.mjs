@@ -1,0 +1,73 @@
+/** Takes the pictures in docs/screenshots/ from a running demonstration. Usage: node scripts/screenshots.mjs [names…] */
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { chromium } from '@playwright/test';
+import { CHROMIUM_FLAGS, CHROMIUM_PATH } from './chromium.mjs';
+import { ROOT } from './lib.mjs';
+
+const origin = process.env.WINDGAP_PUBLIC_URL ?? 'http://127.0.0.1:3000';
+const folder = process.env.SHOTS ?? join(ROOT, 'docs', 'screenshots');
+const dark = process.env.DARK === '1';
+const wanted = process.argv.slice(2);
+
+const first = (selector) => async (page) => {
+  await page.locator(selector).first().click();
+  await page.waitForLoadState('networkidle').catch(() => undefined);
+};
+
+const named = (name) => async (page) => {
+  await page.getByRole('link', { name }).first().click();
+  await page.waitForLoadState('networkidle').catch(() => undefined);
+};
+
+const VIEWS = {
+  'sign-in': ['/sign-in'],
+  overview: ['/'],
+  providers: ['/connect/providers'],
+  'provider-account': ['/connect/providers', first('table a')],
+  connect: ['/connect/providers/new'],
+  'before-connecting': ['/connect/providers/new?connector=tarrow'],
+  trunk: ['/connect/providers', named('Ostrel trunk')],
+  numbers: ['/connect/numbers'],
+  profile: ['/connect/profiles/tarrow'],
+  channels: ['/connect/channels'],
+  channel: ['/connect/channels', first('table a')],
+  app: ['/apps', first('table a')],
+  conversation: ['/route/conversations', first('ul[aria-label=Conversations] a')],
+  bench: ['/prove/bench'],
+  messages: ['/watch/messages'],
+  trail: ['/watch/messages?direction=out&state=delivered', first('tbody a')],
+  'trail-failed': ['/watch/messages?direction=out&state=failed', first('tbody a')],
+  audit: ['/watch/audit'],
+};
+
+mkdirSync(folder, { recursive: true });
+const browser = await chromium.launch({ executablePath: CHROMIUM_PATH, args: CHROMIUM_FLAGS });
+const context = await browser.newContext({ viewport: { width: Number(process.env.WIDTH ?? 1280), height: 800 } });
+if (dark) await context.addCookies([{ name: 'theme', value: 'dark', url: origin }]);
+const page = await context.newPage();
+page.on('console', (message) => message.type() === 'error' && console.log('console:', message.text()));
+
+async function shoot(name) {
+  await page.waitForTimeout(900);
+  await page.screenshot({ path: join(folder, `${name}.png`) });
+  console.log(name, page.url());
+}
+
+await page.goto(`${origin}/sign-in`);
+if (wanted.length === 0 || wanted.includes('sign-in')) await shoot('sign-in');
+await page.getByLabel('E-mail').fill('maren@mossgate.example');
+await page.getByLabel('Password').fill('towpath at low water');
+await page.getByRole('button', { name: 'Sign in' }).click();
+await page.waitForURL(`${origin}/`);
+for (const [name, [path, act]] of Object.entries(VIEWS)) {
+  if (name === 'sign-in' || (wanted.length > 0 && !wanted.includes(name))) continue;
+  await page.goto(origin + path);
+  if (act) {
+    const before = page.url();
+    await act(page);
+    await page.waitForURL((url) => String(url) !== before).catch(() => undefined);
+  }
+  await shoot(name);
+}
+await browser.close();

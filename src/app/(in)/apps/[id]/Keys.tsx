@@ -1,0 +1,153 @@
+import { KEY_ENDS_SOON } from '../../../../core/connect/examineApp';
+import { SCOPES, type Scope } from '../../../../operations/actor';
+import type { KeyView } from '../../../../operations/apps';
+import { ActionButton } from '../../../../ui/forms/ActionButton';
+import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
+import { Table } from '../../../../ui/primitives/Table';
+import { Age } from '../../../../ui/primitives/Time';
+import { createKeyAction, replaceKeyAction, revokeKeyAction } from '../actions';
+import { OneTimeValue } from './OneTimeValue';
+
+const SCOPE_WORDS: Record<Scope, string> = {
+  'messages:send': 'send messages',
+  'messages:read': 'read messages and what became of them',
+  'conversations:read': 'read conversations and contacts',
+  'channels:read': 'read channels and numbers',
+  'webhooks:read': 'read its webhook subscriptions and deliveries',
+  'webhooks:write': 'make and change its webhook subscriptions, send events again',
+};
+
+/** What the app calls Windgap with. Keys that no longer work stay in sight: they explain a 401. */
+export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; now: number }) {
+  return (
+    <Table
+      caption="API keys"
+      rows={keys}
+      keyOf={(key) => key.id}
+      columns={[
+        { head: 'Name', cell: (key) => key.name },
+        { head: 'Key', className: 'whitespace-nowrap', cell: (key) => <code>{key.hint}</code> },
+        { head: 'May', cell: (key) => (key.scopes.length === SCOPES.length ? 'everything' : key.scopes.join(', ')) },
+        {
+          head: 'Last used',
+          cell: (key) =>
+            key.last_used_at ? (
+              <>
+                <Age at={key.last_used_at} /> from {key.last_used_from ?? 'unknown'}
+              </>
+            ) : (
+              'never'
+            ),
+        },
+        { head: 'State', className: 'whitespace-nowrap', cell: (key) => <State keyView={key} now={now} /> },
+        {
+          head: 'Change',
+          cell: (key) =>
+            admin &&
+            key.state === 'in-force' && (
+              <span className="flex gap-2">
+                <OneTimeValue
+                  open="Replace"
+                  title={`Replace ${key.hint}`}
+                  submit="Make the new key"
+                  action={replaceKeyAction.bind(null, key.id)}
+                  value="key"
+                  valueLabel="New API key"
+                  direction="The app sends this to Windgap instead of the old one"
+                  note="Shown this once. It may do what the old one may."
+                >
+                  <SelectField
+                    name="hours"
+                    label="The old key works on for"
+                    help="Long enough to put the new one in its place; then it ends by itself."
+                    options={[
+                      ['1', 'an hour'],
+                      ['24', 'a day'],
+                      ['168', 'a week'],
+                      ['0', 'not at all'],
+                    ]}
+                    initial="24"
+                  />
+                  <EndField />
+                </OneTimeValue>
+                <ActionButton
+                  tone="danger"
+                  action={revokeKeyAction.bind(null, key.id)}
+                  confirm={{
+                    title: `Revoke ${key.hint}?`,
+                    consequence: 'Whatever uses this key can no longer send or read messages, from now on.',
+                    go: 'Revoke it',
+                  }}
+                >
+                  Revoke
+                </ActionButton>
+              </span>
+            ),
+        },
+      ]}
+    />
+  );
+}
+
+function State({ keyView: key, now }: { keyView: KeyView; now: number }) {
+  if (key.revoked_at)
+    return (
+      <>
+        Revoked <Age at={key.revoked_at} />
+      </>
+    );
+  if (!key.expires_at) return 'In force';
+  if (key.state === 'expired')
+    return (
+      <span className="text-clay">
+        Expired <Age at={key.expires_at} />
+      </span>
+    );
+  return (
+    <span className={key.expires_at - now < KEY_ENDS_SOON ? 'text-clay' : undefined}>
+      Ends <Age at={key.expires_at} />
+    </span>
+  );
+}
+
+export function MakeKey({ appId, appName }: { appId: string; appName: string }) {
+  return (
+    <OneTimeValue
+      open="Make an API key"
+      title={`An API key for ${appName}`}
+      submit="Make the key"
+      action={createKeyAction.bind(null, appId)}
+      value="key"
+      valueLabel="API key"
+      direction={`${appName} sends this to Windgap`}
+      note="Shown this once: Windgap keeps only a hash of it."
+    >
+      <TextField name="name" label="Name of the key" help="Where it is used, so that it can be told from others." />
+      <fieldset>
+        <legend className="mb-1 font-medium">With it {appName} may</legend>
+        {SCOPES.map((scope) => (
+          <label key={scope} className="flex items-center gap-2 py-0.5">
+            <input type="checkbox" name="scopes" value={scope} defaultChecked={scope.startsWith('messages')} />
+            {SCOPE_WORDS[scope]}
+          </label>
+        ))}
+      </fieldset>
+      <EndField />
+    </OneTimeValue>
+  );
+}
+
+function EndField() {
+  return (
+    <SelectField
+      name="days"
+      label="The new key works"
+      options={[
+        ['0', 'until it is revoked'],
+        ['30', 'for 30 days'],
+        ['90', 'for 90 days'],
+        ['365', 'for a year'],
+      ]}
+    />
+  );
+}

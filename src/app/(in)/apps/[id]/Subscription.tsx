@@ -1,0 +1,198 @@
+import type { SubscriptionView } from '../../../../operations/apps';
+import { stateWord } from '../../../../ui/domain/Cairn';
+import { ProofMark } from '../../../../ui/domain/ProofMark';
+import { ActionButton } from '../../../../ui/forms/ActionButton';
+import { SelectField } from '../../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../../ui/forms/DialogForm';
+import { Panel } from '../../../../ui/primitives/layout';
+import { Age, ClockTime } from '../../../../ui/primitives/Time';
+import {
+  changeSubscriptionAction,
+  endSubscriptionAction,
+  pauseAction,
+  replaceSecretAction,
+  replayAction,
+  testEventAction,
+} from '../webhookActions';
+import { Deliveries } from './Deliveries';
+import { OneTimeValue } from './OneTimeValue';
+import { SubscriptionFields } from './SubscriptionFields';
+
+interface Props {
+  appName: string;
+  subscription: SubscriptionView;
+  channels: [string, string][];
+  admin: boolean;
+}
+
+/** One address that is told: how it stands, what can be done with it, what went there. */
+export function Subscription({ appName, subscription, channels, admin }: Props) {
+  const ended = subscription.disabled_at !== null;
+  return (
+    <Panel className="mb-3 p-4">
+      <div className="mb-3 grid gap-1">
+        <code className="text-[13px] break-all">{subscription.url}</code>
+        <p className="text-[13px] text-soft">
+          {whatGoes(subscription, channels)} · made <Age at={subscription.created_at} />
+        </p>
+        <Standing subscription={subscription} />
+        {subscription.overlapUntil && (
+          <p className="text-[13px]">
+            Signed with the new secret and the one before until <ClockTime at={subscription.overlapUntil} />.
+          </p>
+        )}
+      </div>
+      {admin && !ended && <Tools {...{ appName, subscription, channels }} />}
+      <Deliveries rows={subscription.deliveries} admin={admin && !ended} />
+    </Panel>
+  );
+}
+
+function whatGoes({ events, filter }: SubscriptionView, channels: [string, string][]): string {
+  const kinds = events.map((type) =>
+    type === 'windgap.message.received' ? 'messages that come in' : 'what becomes of messages',
+  );
+  const names = filter.channels?.map((id) => channels.find(([known]) => known === id)?.[1] ?? id);
+  return [
+    capital(kinds.join(' and ')),
+    filter.states && `only ${filter.states.map((state) => stateWord(state).toLowerCase()).join(', ')}`,
+    names && `only over ${names.join(', ')}`,
+  ]
+    .filter(Boolean)
+    .join(', ');
+}
+
+function capital(words: string): string {
+  return words.charAt(0).toUpperCase() + words.slice(1);
+}
+
+const PAUSED_WHY = {
+  failing: 'three days of attempts failed',
+  gone: 'the app answered that it wants no more there',
+  'by-hand': 'somebody here paused it',
+};
+
+function wait(count: number): string {
+  if (count === 0) return 'Nothing waits';
+  return count === 1 ? '1 event waits' : `${count} events wait`;
+}
+
+function Standing({ subscription }: { subscription: SubscriptionView }) {
+  const { gate, paused_at, paused_why, disabled_at, waiting, delivered } = subscription;
+  if (disabled_at)
+    return (
+      <p>
+        Ended <ClockTime at={disabled_at} />. {waiting > 0 && `${wait(waiting)} and will not be sent.`}
+      </p>
+    );
+  if (paused_at)
+    return (
+      <p className={`flex items-center gap-2 ${paused_why === 'by-hand' ? 'text-ochre-ink' : 'text-clay'}`}>
+        <ProofMark state={paused_why === 'by-hand' ? 'unproven' : 'broken'} label="" />
+        <span>
+          Paused since <ClockTime at={paused_at} />: {PAUSED_WHY[paused_why ?? 'by-hand']}. {wait(waiting)}; what comes
+          is kept.
+        </span>
+      </p>
+    );
+  if (gate?.closed)
+    return (
+      <p className="flex items-center gap-2 text-clay">
+        <ProofMark state="broken" label="" />
+        <span>
+          Not taken since <ClockTime at={gate.failingSince ?? gate.closed.since} />. {wait(waiting)}; the next one tries{' '}
+          <Age at={gate.closed.retryAt} />.
+        </span>
+      </p>
+    );
+  return (
+    <p className="text-[13px]">
+      {delivered} {delivered === 1 ? 'event' : 'events'} taken in seven days
+      {waiting > 0 ? `, ${waiting} on their way` : ''}.
+    </p>
+  );
+}
+
+function Tools({ appName, subscription, channels }: Omit<Props, 'admin'>) {
+  const { id, paused_at } = subscription;
+  return (
+    <div className="mb-3 flex flex-wrap gap-2">
+      {paused_at ? (
+        <ActionButton action={pauseAction.bind(null, id, false)}>Resume</ActionButton>
+      ) : (
+        <ActionButton action={testEventAction.bind(null, id)}>Send a test event</ActionButton>
+      )}
+      <DialogForm
+        open="Change"
+        title={`Events for ${appName}`}
+        submit="Save"
+        action={changeSubscriptionAction.bind(null, id)}
+      >
+        <SubscriptionFields appName={appName} channels={channels} present={subscription} />
+      </DialogForm>
+      <OneTimeValue
+        open="Replace the secret"
+        title="Replace the signing secret"
+        submit="Make a new secret"
+        action={replaceSecretAction.bind(null, id)}
+        value="secret"
+        valueLabel="New signing secret"
+        direction={`${appName} verifies our events with this`}
+        note="Shown this once. For a day every event carries two signatures, one of each secret."
+      >
+        <p>The present secret goes on working for a day, so that {appName} can change over without losing an event.</p>
+      </OneTimeValue>
+      <DialogForm
+        open="Send again"
+        title="Send events again"
+        description="In the order in which they happened, with the ids they had, so that an app can tell repeats."
+        submit="Send them again"
+        action={replayAction.bind(null, id)}
+      >
+        <SelectField
+          name="hours"
+          label="Events of the last"
+          options={[
+            ['1', 'hour'],
+            ['6', '6 hours'],
+            ['24', 'day'],
+            ['72', '3 days'],
+            ['168', '7 days'],
+          ]}
+          initial="24"
+        />
+        <SelectField
+          name="which"
+          label="Which of them"
+          options={[
+            ['not-delivered', 'those given up'],
+            ['all', 'all, also those that were taken'],
+          ]}
+        />
+      </DialogForm>
+      {!paused_at && (
+        <ActionButton
+          action={pauseAction.bind(null, id, true)}
+          confirm={{
+            title: 'Pause this subscription?',
+            consequence: `${appName} is told of nothing until it is resumed; what happens meanwhile is kept for it.`,
+            go: 'Pause it',
+          }}
+        >
+          Pause
+        </ActionButton>
+      )}
+      <ActionButton
+        tone="danger"
+        action={endSubscriptionAction.bind(null, id)}
+        confirm={{
+          title: 'End this subscription?',
+          consequence: `${appName} is no longer told of messages at this address. What waits for it stays undelivered.`,
+          go: 'End it',
+        }}
+      >
+        End
+      </ActionButton>
+    </div>
+  );
+}

@@ -1,0 +1,77 @@
+import type { SubscriptionView } from '../../../../operations/apps';
+import { EVENT_TYPES, TOLD_STATES } from '../../../../operations/webhookEvents';
+import { stateWord } from '../../../../ui/domain/Cairn';
+import { TextField } from '../../../../ui/forms/ActionForm';
+
+const EVENT_WORDS: Record<(typeof EVENT_TYPES)[number], string> = {
+  'windgap.message.received': 'a message came in (and was routed to the app)',
+  'windgap.message.state': 'what became of a message that went out',
+};
+
+interface Props {
+  appName: string;
+  channels: [string, string][];
+  present?: Pick<SubscriptionView, 'url' | 'events' | 'filter'>;
+}
+
+/** Where events go, and which. What is not narrowed goes whole. */
+export function SubscriptionFields({ appName, channels, present }: Props) {
+  return (
+    <>
+      <TextField
+        name="url"
+        label={`Address at ${appName}`}
+        help={`Windgap calls this; ${appName} owns it.`}
+        initial={present?.url}
+        exact
+      />
+      <Ticks
+        legend="Events"
+        name="events"
+        options={EVENT_TYPES.map((type) => [type, EVENT_WORDS[type]])}
+        ticked={present?.events ?? [...EVENT_TYPES]}
+      />
+      <details open={Boolean(present?.filter.states || present?.filter.channels)}>
+        <summary className="cursor-pointer text-[13px] text-soft">Only some of them</summary>
+        <div className="mt-2 grid gap-3 sm:grid-cols-2">
+          <Ticks
+            legend="Only when it became"
+            name="states"
+            options={TOLD_STATES.map((state) => [state, stateWord(state)])}
+            ticked={present?.filter.states ?? []}
+          />
+          <Ticks
+            legend="Only of these channels"
+            name="channels"
+            options={channels}
+            ticked={present?.filter.channels ?? []}
+          />
+        </div>
+      </details>
+    </>
+  );
+}
+
+function Ticks({
+  legend,
+  name,
+  options,
+  ticked,
+}: {
+  legend: string;
+  name: string;
+  options: readonly (readonly [string, string])[];
+  ticked: readonly string[];
+}) {
+  return (
+    <fieldset>
+      <legend className="mb-1 font-medium">{legend}</legend>
+      {options.map(([value, words]) => (
+        <label key={value} className="flex items-center gap-2 py-0.5">
+          <input type="checkbox" name={name} value={value} defaultChecked={ticked.includes(value)} />
+          {words}
+        </label>
+      ))}
+    </fieldset>
+  );
+}

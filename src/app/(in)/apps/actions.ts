@@ -1,0 +1,69 @@
+'use server';
+
+import { redirect } from 'next/navigation';
+import { SCOPES } from '../../../operations/actor';
+import { createApiKey, replaceApiKey, revokeApiKey } from '../../../operations/apiKeys';
+import { createApp } from '../../../operations/apps';
+import { routeToApp } from '../../../operations/routes';
+import type { FormState } from '../../../ui/forms/formState';
+import { answerForm, field } from '../../_server/forms';
+import { signedIn } from '../../_server/session';
+
+const DAY = 24 * 3_600_000;
+
+export async function addAppAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { id } = await createApp(w, actor, { name: field(form, 'name'), description: field(form, 'description') });
+    redirect(`/apps/${id}`);
+  });
+}
+
+/** When a key ends that is made now; never without a number of days. */
+function endOf(form: FormData, now: number): number | undefined {
+  const days = Number(field(form, 'days'));
+  return days > 0 ? now + days * DAY : undefined;
+}
+
+export async function createKeyAction(appId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { key } = await createApiKey(w, actor, {
+      appId,
+      name: field(form, 'name'),
+      scopes: SCOPES.filter((scope) => form.getAll('scopes').includes(scope)),
+      expiresAt: endOf(form, w.now()),
+    });
+    return { status: 'done', values: { key } };
+  });
+}
+
+export async function replaceKeyAction(keyId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { key } = await replaceApiKey(w, actor, keyId, {
+      hours: Number(field(form, 'hours')),
+      expiresAt: endOf(form, w.now()),
+    });
+    return { status: 'done', values: { key } };
+  });
+}
+
+export async function revokeKeyAction(keyId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await revokeApiKey(w, actor, keyId);
+    return { status: 'done', message: 'The key no longer works' };
+  });
+}
+
+export async function routeAction(appId: string, on: boolean): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await routeToApp(w, actor, appId, on);
+    return {
+      status: 'done',
+      message: on ? 'Inbound messages now go to this app' : 'Inbound messages no longer go to this app',
+    };
+  });
+}

@@ -1,0 +1,47 @@
+import { hasRole } from '../../../operations/actor';
+import { listApps } from '../../../operations/apps';
+import { ProofRow } from '../../../ui/domain/ProofRow';
+import { Link } from '../../../ui/primitives/Link';
+import { Empty, Page } from '../../../ui/primitives/layout';
+import { Table } from '../../../ui/primitives/Table';
+import { LiveRefresh } from '../../../ui/shell/LiveRefresh';
+import { proofViews } from '../../_server/proofViews';
+import { signedIn } from '../../_server/session';
+import { AddApp } from './AddApp';
+
+export const metadata = { title: 'Apps' };
+
+export default async function AppsPage() {
+  const { w, actor, since } = await signedIn();
+  const apps = await listApps(w, actor);
+  const add = hasRole(actor, 'administrator') && <AddApp />;
+  return (
+    <Page
+      title="Apps"
+      purpose="Business applications, and what connects each with Windgap in either direction."
+      actions={apps.length > 0 && add}
+    >
+      <LiveRefresh since={since} topics={['app', 'delivery']} />
+      {apps.length === 0 ? (
+        <Empty
+          what="No application is connected. With an API key an app sends messages; with a webhook subscription it is told what comes in."
+          next={add}
+        />
+      ) : (
+        <Table
+          caption="Apps"
+          rows={apps}
+          keyOf={({ app }) => app.id}
+          columns={[
+            { head: 'App', cell: ({ app }) => <Link href={`/apps/${app.id}`}>{app.name}</Link> },
+            { head: 'What it is', cell: ({ app }) => app.description },
+            { head: 'Call in · call out', cell: ({ proofs }) => <ProofRow proofs={proofViews(proofs)} /> },
+            { head: 'API keys', figures: true, cell: (row) => row.keys },
+            { head: 'Webhooks', figures: true, cell: (row) => row.subscriptions },
+            { head: 'Inbound messages', cell: (row) => (row.routed ? 'routed to it' : 'not routed to it') },
+          ]}
+        />
+      )}
+    </Page>
+  );
+}

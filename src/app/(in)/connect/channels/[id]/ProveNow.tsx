@@ -1,0 +1,77 @@
+'use client';
+
+import { displayAddress } from '../../../../../core/addresses/display';
+import type { ChannelKind } from '../../../../../core/connect/facts';
+import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../../../ui/forms/DialogForm';
+import { proveInboundAction, proveOutboundAction } from '../actions';
+
+type Phones = readonly { number: string; owner: string }[];
+
+/** Sends a text to a phone that can be looked at; its receipt proves the next hop as well. */
+export function ProveOutbound({
+  channelId,
+  channelName,
+  phones,
+}: {
+  channelId: string;
+  channelName: string;
+  phones: Phones;
+}) {
+  return (
+    <DialogForm
+      open="Prove now"
+      label="Prove outbound and receipt now"
+      title={`Send a text over ${channelName}`}
+      description="To a phone you can see. Outbound is proven when the receipt says it arrived, and the receipt hop with it."
+      submit="Send it"
+      action={proveOutboundAction.bind(null, channelId)}
+    >
+      <TextField name="to" label="Phone" initial={phones[0]?.number ?? ''} help={bench(phones)} exact />
+      <TextField name="text" label="Words" initial="This text proves a path." />
+    </DialogForm>
+  );
+}
+
+function bench(phones: Phones): string {
+  return phones.length === 0
+    ? 'With its country code.'
+    : `With its country code. On the bench: ${phones.map(({ owner, number }) => `${owner} ${displayAddress(number)}`).join(', ')}.`;
+}
+
+/** From the bench where there is one; otherwise what to do with a phone of one's own. */
+export function ProveInbound({
+  channelId,
+  address,
+  kind,
+  phones,
+}: {
+  channelId: string;
+  address: string;
+  kind: ChannelKind;
+  phones: Phones;
+}) {
+  const shown = displayAddress(address);
+  if (phones.length === 0)
+    return (
+      <p className="text-[13px]">
+        {kind === 'business-chat' ? 'Write to' : 'Text'} {shown} from your own phone; this page shows when it arrives.
+      </p>
+    );
+  return (
+    <DialogForm
+      open="Prove now"
+      label="Prove inbound now"
+      title={`Write to ${shown} from a handset`}
+      description="From the bench, over the same wires as a real phone. The mark fills when the message has arrived."
+      submit="Write from it"
+      action={proveInboundAction.bind(null, channelId)}
+    >
+      <SelectField
+        name="handset"
+        label="Handset"
+        options={phones.map(({ number, owner }) => [number, `${owner}, ${displayAddress(number)}`])}
+      />
+    </DialogForm>
+  );
+}

@@ -1,0 +1,55 @@
+import type { ChannelKind } from '../../../../../core/connect/facts';
+
+/** Which way each call goes, drawn: the most common confusion of this trade is the direction of an address. */
+export function WhoCallsWhat({ kind, provider }: { kind: ChannelKind; provider: string }) {
+  const { out, back } = CALLS[kind];
+  return (
+    <figure className="rounded-md border border-line bg-panel px-4 py-3">
+      <div className="grid grid-cols-[1fr_1.3fr_1fr] items-center gap-x-2">
+        <Party name={provider} owns="its address" />
+        <div className="grid gap-2">
+          <Arrow to="left" text={out} />
+          <Arrow to="right" text={back} />
+        </div>
+        <Party name="Windgap" owns="the inbound URL" />
+      </div>
+      <figcaption className="sr-only">
+        Windgap calls {provider}: {out}. {provider} calls Windgap: {back}.
+      </figcaption>
+    </figure>
+  );
+}
+
+const CALLS: Record<ChannelKind, { out: string; back: string }> = {
+  'sms-http': { out: 'texts to send', back: 'texts and receipts' },
+  'sms-trunk': { out: 'one bind: texts to send', back: 'the same bind: texts and receipts' },
+  'business-chat': { out: 'messages to send', back: 'messages and progress' },
+  'email-gateway': { out: 'mail, look-ups', back: 'answers and returned mail' },
+  'web-chat': { out: 'answers', back: 'visitors’ words' },
+};
+
+function Party({ name, owns }: { name: string; owns: string }) {
+  return (
+    <div className="rounded border border-line-strong px-2 py-2 text-center" aria-hidden>
+      <p className="font-medium break-words">{name}</p>
+      <p className="text-xs text-soft">owns {owns}</p>
+    </div>
+  );
+}
+
+function Arrow({ to, text }: { to: 'left' | 'right'; text: string }) {
+  const left = to === 'left';
+  return (
+    <div aria-hidden>
+      <p className="text-center text-xs text-soft">{text}</p>
+      <svg viewBox="0 0 120 10" className={`w-full ${left ? 'text-ridge' : 'text-heather'}`} aria-hidden="true">
+        <path
+          d={left ? 'M118 5H4M11 1L4 5L11 9' : 'M2 5H116M109 1L116 5L109 9'}
+          fill="none"
+          stroke="currentColor"
+          strokeWidth="1.6"
+        />
+      </svg>
+    </div>
+  );
+}

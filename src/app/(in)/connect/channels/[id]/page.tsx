@@ -1,0 +1,223 @@
+import type { ReactNode } from 'react';
+import { displayAddress } from '../../../../../core/addresses/display';
+import { KIND_NAMES } from '../../../../../core/connect/facts';
+import type { WebChatSettings } from '../../../../../core/connect/webChat';
+import { cause } from '../../../../../core/delivery/causes';
+import type { HopName } from '../../../../../core/proof/hops';
+import { hasRole } from '../../../../../operations/actor';
+import { listGateways } from '../../../../../operations/carriers';
+import {
+  type ChannelView,
+  getChannel,
+  type InboundRequestSummary,
+  listChannels,
+} from '../../../../../operations/channels';
+import { benchPhones } from '../../../../../operations/proving';
+import { snippetFor } from '../../../../../operations/webChat';
+import { ProofPanel } from '../../../../../ui/domain/ProofRow';
+import { ActionButton } from '../../../../../ui/forms/ActionButton';
+import { TextField } from '../../../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../../../ui/forms/DialogForm';
+import { Link } from '../../../../../ui/primitives/Link';
+import { Empty, Facts, Page, Section } from '../../../../../ui/primitives/layout';
+import { Table } from '../../../../../ui/primitives/Table';
+import { ClockTime } from '../../../../../ui/primitives/Time';
+import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
+import { orNotFound } from '../../../../_server/orNotFound';
+import { proofViews } from '../../../../_server/proofViews';
+import { signedIn } from '../../../../_server/session';
+import { ConnectionFindings } from '../../_parts/ConnectionFindings';
+import { checkAccountAction } from '../../providers/actions';
+import { paceAction } from '../actions';
+import { Gateways } from './Gateways';
+import { InboundSection } from './InboundSection';
+import { JoinCode } from './JoinCode';
+import { ProveInbound, ProveOutbound } from './ProveNow';
+import { WebChatSection } from './WebChatSection';
+import { WhoCallsWhat } from './WhoCallsWhat';
+
+export const metadata = { title: 'Channel' };
+
+export default async function ChannelPage({ params }: { params: Promise<{ id: string }> }) {
+  const { w, actor, since } = await signedIn();
+  const { id } = await params;
+  const view = await orNotFound(getChannel(w, actor, id));
+  const { channel, account } = view;
+  const admin = hasRole(actor, 'administrator');
+  const phones = admin ? await benchPhones(w, actor) : [];
+  const webChat = channel.kind === 'web-chat';
+  const { testMode } = view.number.facts;
+  return (
+    <Page
+      title={channel.name}
+      purpose={
+        <>
+          {KIND_NAMES[channel.kind]} on <span className="font-mono">{displayAddress(channel.address)}</span> through{' '}
+          {webChat ? account.name : <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>}
+        </>
+      }
+    >
+      <LiveRefresh since={since} topics={['channel', 'inbound', 'account']} />
+      <ConnectionFindings findings={view.findings} accountId={account.id} admin={admin} />
+      <Section title="What is proven" id="proof">
+        <ProofPanel
+          proofs={proofViews(view.proofs).map((proof) => ({ ...proof, note: absence(proof.hop, view) }))}
+          actions={admin ? proveActions(view, phones) : {}}
+        />
+      </Section>
+      {webChat ? (
+        <WebChatSection
+          channelId={id}
+          settings={channel.settings as WebChatSettings}
+          snippet={snippetFor(w, channel)}
+          textChannels={(await listChannels(w, actor))
+            .filter((entry) => entry.channel.kind.startsWith('sms'))
+            .map((entry) => [entry.channel.id, entry.channel.name])}
+          admin={admin}
+        />
+      ) : (
+        <div className="grid gap-x-6 lg:grid-cols-[minmax(0,1fr)_380px]">
+          {channel.kind === 'sms-trunk' ? (
+            <Section title="Texts that come in" id="handover">
+              <p>
+                They arrive over the trunk’s bind as soon as it stands; nothing is handed over. Its state is on the page
+                of <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>.
+              </p>
+            </Section>
+          ) : (
+            <InboundSection view={view} admin={admin} />
+          )}
+          <div>
+            {testMode?.on && testMode.joinCode && (
+              <Section title="Test mode is on" id="test-mode">
+                <JoinCode code={testMode.joinCode} number={displayAddress(channel.address)} />
+              </Section>
+            )}
+            <Section title="Who calls what" id="drawing">
+              <WhoCallsWhat kind={channel.kind} provider={account.connectorName} />
+            </Section>
+            <Section
+              title="Limits"
+              id="limits"
+              aside={
+                admin && (
+                  <DialogForm
+                    open="Change the pace"
+                    title={`Pace of ${channel.name}`}
+                    description={`${account.connectorName} takes at most ${view.mostPace} messages a second.`}
+                    submit="Save"
+                    action={paceAction.bind(null, id)}
+                  >
+                    <TextField name="pace" label="Messages a second" initial={String(channel.pace)} exact />
+                  </DialogForm>
+                )
+              }
+            >
+              <Facts items={limits(view)} />
+            </Section>
+          </div>
+        </div>
+      )}
+      {channel.kind === 'email-gateway' && <Gateways rows={await listGateways(w, actor)} admin={admin} />}
+      <Section
+        title={webChat ? 'Latest posts from visitors’ browsers' : 'Latest requests from the provider'}
+        id="requests"
+        aside="Everything that was posted to this channel, also what was refused."
+      >
+        {view.requests.length === 0 ? (
+          <Empty what="Nothing has been posted here yet. The first real message appears here by itself." />
+        ) : (
+          <Requests rows={view.requests} />
+        )}
+      </Section>
+    </Page>
+  );
+}
+
+function proveActions(
+  view: ChannelView,
+  phones: { number: string; owner: string }[],
+): Partial<Record<HopName, ReactNode>> {
+  const { channel, account } = view;
+  if (channel.kind === 'web-chat') return {};
+  const outbound = <ProveOutbound channelId={channel.id} channelName={channel.name} phones={phones} />;
+  return {
+    credential: <ActionButton action={checkAccountAction.bind(null, account.id)}>Prove now</ActionButton>,
+    outbound,
+    inbound: <ProveInbound channelId={channel.id} address={channel.address} kind={channel.kind} phones={phones} />,
+  };
+}
+
+/** Why a hop does not exist here. */
+function absence(hop: HopName, { channel, number, account }: ChannelView): string | undefined {
+  if (hop === 'receipt' && channel.kind === 'email-gateway')
+    return 'Mail gateways give no receipts: a text counts as sent unless its mail comes back.';
+  if (hop === 'inbound') {
+    if (number.kind === 'sender-name') return 'One way: a sender name cannot be answered.';
+    if (number.facts.shared)
+      return `One way: ${account.connectorName} shares this number with others, so nobody can answer it.`;
+    return 'One way: this number cannot receive texts.';
+  }
+  return 'This number cannot send texts.';
+}
+
+function limits(view: Awaited<ReturnType<typeof getChannel>>): [string, ReactNode][] {
+  const { channel, number } = view;
+  return [
+    ['Abilities', number.abilities.join(', ') || 'none'],
+    ['Pace', `${channel.pace} messages a second (at most ${view.mostPace})`],
+    ['Waiting', `${view.waiting} ${view.waiting === 1 ? 'message' : 'messages'}`],
+    ...(number.facts.allowance
+      ? ([['Allowance', `${number.facts.allowance} business-initiated conversations a day`]] as [string, ReactNode][])
+      : []),
+    ...(view.replyWindowHours
+      ? ([['Reply window', `${view.replyWindowHours} hours after a contact’s last message`]] as [string, ReactNode][])
+      : []),
+    [
+      'National numbers',
+      channel.default_country ? `read as ${channel.default_country}` : 'refused without a country code',
+    ],
+  ];
+}
+
+function Requests({ rows }: { rows: InboundRequestSummary[] }) {
+  return (
+    <Table
+      caption="Latest requests"
+      rows={rows}
+      keyOf={(row) => row.id}
+      columns={[
+        {
+          head: 'Received',
+          cell: (row) => (
+            <Link href={`/watch/inbound/${row.id}`}>
+              <ClockTime at={row.received_at} />
+            </Link>
+          ),
+        },
+        { head: 'Request', cell: (row) => <span className="font-mono">{requestLine(row)}</span> },
+        { head: 'Signature', cell: (row) => row.signature.replace('not-used', '—') },
+        { head: 'Answered', figures: true, cell: (row) => row.answer_status || 'ok' },
+        {
+          head: 'Outcome',
+          cell: (row) =>
+            row.cause ? (
+              <span className="text-clay">{cause(row.cause).title}</span>
+            ) : row.state === 'stored' ? (
+              'Stored, waiting for the engine'
+            ) : row.processed_at === null ? (
+              'Answered'
+            ) : (
+              'Worked through'
+            ),
+        },
+      ]}
+    />
+  );
+}
+
+function requestLine({ method, path }: InboundRequestSummary): string {
+  if (path.startsWith('smpp:')) return method;
+  const rest = path.split('/').slice(3);
+  return `${method} …${rest.map((part) => `/${part}`).join('')}`;
+}

@@ -1,0 +1,129 @@
+'use server';
+
+import { redirect } from 'next/navigation';
+import { removeGateway, saveGateway } from '../../../../operations/carriers';
+import { handOverForMe, markHandedOver, replaceInboundUrl, setChannelPace } from '../../../../operations/channels';
+import { proveInbound } from '../../../../operations/proving';
+import { reworkInbound } from '../../../../operations/receiving';
+import { openWebChat, saveWebChat } from '../../../../operations/webChat';
+import type { FormState } from '../../../../ui/forms/formState';
+import { answerForm, field } from '../../../_server/forms';
+import { signedIn } from '../../../_server/session';
+import { web } from '../../../_server/windgap';
+
+export async function setForMeAction(channelId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await handOverForMe(w, actor, channelId);
+    return { status: 'done', message: 'The provider has saved the address. Now write to the number to prove it.' };
+  });
+}
+
+export async function markHandedOverAction(channelId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await markHandedOver(w, actor, channelId);
+    return { status: 'done', message: 'Noted. Write to the number to prove it.' };
+  });
+}
+
+export async function replaceUrlAction(channelId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await replaceInboundUrl(w, actor, channelId);
+    return { status: 'done', message: 'The old address no longer works' };
+  });
+}
+
+export async function reworkAction(requestId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await reworkInbound(w, actor, requestId);
+    return { status: 'done', message: 'It is being worked through again' };
+  });
+}
+
+export async function paceAction(channelId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await setChannelPace(w, actor, channelId, Number(field(form, 'pace').replace(',', '.')));
+    return { status: 'done', message: 'The pace is saved' };
+  });
+}
+
+export async function proveOutboundAction(channelId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { actor } = await signedIn();
+    const { send } = await web();
+    await send(actor, { to: field(form, 'to'), text: field(form, 'text'), from: channelId });
+    return { status: 'done', message: 'It is on its way; the marks fill when its receipt is in.' };
+  });
+}
+
+export async function proveInboundAction(channelId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await proveInbound(w, actor, channelId, field(form, 'handset'));
+    return { status: 'done', message: 'Written; the mark fills when it has arrived.' };
+  });
+}
+
+export async function saveGatewayAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await saveGateway(w, actor, {
+      carrier: field(form, 'carrier'),
+      country: field(form, 'country'),
+      domain: field(form, 'domain'),
+      localPart: field(form, 'localPart'),
+    });
+    return { status: 'done', message: 'The gateway is saved' };
+  });
+}
+
+export async function removeGatewayAction(carrier: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await removeGateway(w, actor, carrier);
+    return { status: 'done' };
+  });
+}
+
+export async function openWebChatAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { id } = await openWebChat(w, actor, { name: field(form, 'name'), settings: chatSettings(form) });
+    redirect(`/connect/channels/${id}`);
+  });
+}
+
+export async function saveWebChatAction(channelId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await saveWebChat(w, actor, channelId, chatSettings(form));
+    return { status: 'done', message: 'Saved. Pages that are open take it over when they are loaded again.' };
+  });
+}
+
+function chatSettings(form: FormData): Record<string, unknown> {
+  const texts = [
+    'title',
+    'greeting',
+    'returningGreeting',
+    'colour',
+    'picture',
+    'consentText',
+    'acknowledgement',
+    'answers',
+  ];
+  return {
+    ...Object.fromEntries(texts.map((name) => [name, field(form, name)])),
+    origins: field(form, 'origins')
+      .split(/\s+/)
+      .map((line) => line.replace(/\/$/, ''))
+      .filter(Boolean),
+    askName: form.get('askName') === 'on',
+    askPhone: form.get('askPhone') === 'on',
+    replyChannelId: field(form, 'replyChannelId'),
+  };
+}

@@ -1,0 +1,71 @@
+import { displayAddress } from '../../../../core/addresses/display';
+import { KIND_NAMES } from '../../../../core/connect/facts';
+import { listChannels } from '../../../../operations/channels';
+import { ProofRow } from '../../../../ui/domain/ProofRow';
+import { buttonClass } from '../../../../ui/primitives/Button';
+import { Link } from '../../../../ui/primitives/Link';
+import { Empty, Page } from '../../../../ui/primitives/layout';
+import { Table } from '../../../../ui/primitives/Table';
+import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
+import { proofViews } from '../../../_server/proofViews';
+import { signedIn } from '../../../_server/session';
+
+export const metadata = { title: 'Channels' };
+
+export default async function ChannelsPage() {
+  const { w, actor, since } = await signedIn();
+  const channels = await listChannels(w, actor);
+  return (
+    <Page
+      title="Channels"
+      purpose="What people can reach you on. Four hops prove a channel: credential, outbound, receipt, inbound."
+    >
+      <LiveRefresh since={since} topics={['channel', 'account']} />
+      {channels.length === 0 ? (
+        <Empty
+          what="No number is in use yet. Open a provider account and make one of its numbers a channel."
+          next={
+            <Link href="/connect/providers" className={`plain ${buttonClass('primary')}`}>
+              Go to providers
+            </Link>
+          }
+        />
+      ) : (
+        <Table
+          caption="Channels"
+          rows={channels}
+          keyOf={({ channel }) => channel.id}
+          columns={[
+            {
+              head: 'Channel',
+              cell: ({ channel }) => <Link href={`/connect/channels/${channel.id}`}>{channel.name}</Link>,
+            },
+            {
+              head: 'Number',
+              cell: ({ channel }) => <span className="font-mono">{displayAddress(channel.address)}</span>,
+            },
+            { head: 'Kind', cell: ({ channel }) => KIND_NAMES[channel.kind] },
+            {
+              head: 'Account',
+              cell: ({ account, channel }) =>
+                channel.kind === 'web-chat' ? (
+                  'the website itself'
+                ) : (
+                  <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>
+                ),
+            },
+            {
+              head: 'Credential · outbound · receipt · inbound',
+              cell: ({ proofs }) => <ProofRow proofs={proofViews(proofs)} />,
+            },
+            {
+              head: 'Hand-over',
+              cell: ({ channel }) =>
+                channel.kind === 'sms-trunk' ? 'none needed' : channel.handed_over_at ? 'done' : 'open',
+            },
+          ]}
+        />
+      )}
+    </Page>
+  );
+}

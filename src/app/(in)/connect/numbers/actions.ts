@@ -1,0 +1,79 @@
+'use server';
+
+import { isPurpose } from '../../../../core/connect/purposes';
+import {
+  claimNumber,
+  confirmCode,
+  releaseNumber,
+  searchNumbers,
+  setPurpose,
+  startCode,
+} from '../../../../operations/numbers';
+import type { FormState } from '../../../../ui/forms/formState';
+import { answerForm, field } from '../../../_server/forms';
+import { signedIn } from '../../../_server/session';
+
+export async function purposeAction(numberId: string, purpose: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await setPurpose(w, actor, numberId, isPurpose(purpose) ? purpose : null);
+    return { status: 'done' };
+  });
+}
+
+export async function releaseAction(numberId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await releaseNumber(w, actor, numberId);
+    return { status: 'done', message: 'The number is given back' };
+  });
+}
+
+export async function startNumberAction(accountId: string, remoteId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await startCode(w, actor, accountId, { kind: 'number', id: remoteId });
+    return { status: 'done' };
+  });
+}
+
+export async function confirmNumberAction(accountId: string, remoteId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await confirmCode(w, actor, accountId, { kind: 'number', id: remoteId }, field(form, 'code'));
+    return { status: 'done', message: 'The number is proven' };
+  });
+}
+
+export type SearchAnswer =
+  | { ok: true; offers: Awaited<ReturnType<typeof searchNumbers>> }
+  | { ok: false; message: string; mend?: string };
+
+export async function searchAction(input: {
+  accountId: string;
+  country: string;
+  areaCode: string;
+  digits: string;
+}): Promise<SearchAnswer> {
+  let offers: Awaited<ReturnType<typeof searchNumbers>> = [];
+  const answer = await answerForm(async () => {
+    const { w, actor } = await signedIn();
+    offers = await searchNumbers(w, actor, input);
+    return { status: 'done' };
+  });
+  if (answer.status === 'refused')
+    return { ok: false, message: answer.message, mend: answer.findings[0]?.finding.mend };
+  return { ok: true, offers };
+}
+
+export async function claimAction(
+  input: { accountId: string; offerId: string; address: string },
+  form: FormData,
+): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const purpose = field(form, 'purpose');
+    await claimNumber(w, actor, { ...input, purpose: isPurpose(purpose) ? purpose : undefined });
+    return { status: 'done', message: `${input.address} is yours. Make it a channel on the account’s page.` };
+  });
+}

@@ -1,0 +1,28 @@
+import { hasRole } from '../../../../../operations/actor';
+import { searchableAccounts } from '../../../../../operations/numbers';
+import { Empty, Page } from '../../../../../ui/primitives/layout';
+import { signedIn } from '../../../../_server/session';
+import { NumberSearch } from './NumberSearch';
+
+export const metadata = { title: 'Search for a number' };
+
+export default async function SearchPage({ searchParams }: { searchParams: Promise<{ account?: string }> }) {
+  const { w, actor } = await signedIn();
+  const accounts = await searchableAccounts(w, actor);
+  const { account } = await searchParams;
+  return (
+    <Page
+      title="Search for a number"
+      purpose="By country, area and wanted digits, nearest first. The price is shown before anything is claimed."
+    >
+      {accounts.length === 0 || !hasRole(actor, 'administrator') ? (
+        <Empty what="No connected provider lets numbers be searched from here, or your role does not allow it." />
+      ) : (
+        <NumberSearch
+          accounts={accounts.map(({ id, name }) => [id, name])}
+          initial={accounts.find(({ id }) => id === account)?.id ?? accounts[0]?.id ?? ''}
+        />
+      )}
+    </Page>
+  );
+}

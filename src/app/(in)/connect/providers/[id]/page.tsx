@@ -1,0 +1,220 @@
+import { countryName, displayAddress } from '../../../../../core/addresses/display';
+import { KIND_NAMES } from '../../../../../core/connect/facts';
+import { cause } from '../../../../../core/delivery/causes';
+import { type AccountView, getAccount } from '../../../../../operations/accounts';
+import { hasRole } from '../../../../../operations/actor';
+import { viewExchange } from '../../../../../operations/evidence';
+import { getTrunk } from '../../../../../operations/trunks';
+import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
+import { ProofMark } from '../../../../../ui/domain/ProofMark';
+import { ActionButton } from '../../../../../ui/forms/ActionButton';
+import { Link } from '../../../../../ui/primitives/Link';
+import { Facts, Page, Panel, Section } from '../../../../../ui/primitives/layout';
+import { Table } from '../../../../../ui/primitives/Table';
+import { Age } from '../../../../../ui/primitives/Time';
+import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
+import { orNotFound } from '../../../../_server/orNotFound';
+import { signedIn } from '../../../../_server/session';
+import { ConnectionFindings } from '../../_parts/ConnectionFindings';
+import { checkAccountAction, disableAction } from '../actions';
+import { accountFacts } from './accountFacts';
+import { MakeChannel } from './MakeChannel';
+import { Registrations } from './Registrations';
+import { ReplaceCredentials } from './ReplaceCredentials';
+import { TrialPhones } from './TrialPhones';
+import { TrunkSection } from './TrunkSection';
+
+export const metadata = { title: 'Provider account' };
+
+export default async function AccountPage({ params }: { params: Promise<{ id: string }> }) {
+  const { w, actor, since } = await signedIn();
+  const { id } = await params;
+  const view = await orNotFound(getAccount(w, actor, id));
+  const trunk = await getTrunk(w, actor, id);
+  const { account, connector } = view;
+  const admin = hasRole(actor, 'administrator');
+  const last = view.exchanges[0];
+  return (
+    <Page
+      title={account.name}
+      purpose={`${KIND_NAMES[connector.kind]} at ${connector.name}${account.remote_name ? `, known there as “${account.remote_name}”` : ''}`}
+      actions={admin && <AccountActions view={view} />}
+    >
+      <LiveRefresh since={since} topics={['account', 'channel', 'trunk']} />
+      <ConnectionFindings findings={view.findings} accountId={id} admin={admin} />
+      <div className="mb-6 grid items-start gap-4 lg:grid-cols-2">
+        <CredentialPanel view={view} />
+        <Panel className="p-4">
+          <Facts
+            items={[
+              ...accountFacts(account),
+              ...view.visibleCredentials.map((field): [string, React.ReactNode] => [
+                field.label,
+                <span key={field.name} className="font-mono text-[13px] break-all">
+                  {field.secret ? '•••••• (kept sealed)' : field.value}
+                </span>,
+              ]),
+            ]}
+          />
+        </Panel>
+      </div>
+      {trunk && <TrunkSection accountId={id} trunk={trunk} connectorName={connector.name} admin={admin} />}
+      <Section
+        title="Numbers in this account"
+        id="numbers"
+        aside={
+          connector.searchNumbers && admin ? (
+            <Link href={`/connect/numbers/search?account=${id}`}>Search for more</Link>
+          ) : (
+            'A number becomes a channel when people are to text it or get texts from it.'
+          )
+        }
+      >
+        <NumbersTable view={view} admin={admin} />
+      </Section>
+      {account.facts.trial && (
+        <TrialPhones
+          account={{ id, facts: { verifiedPhones: account.facts.verifiedPhones } }}
+          connector={connector.name}
+          admin={admin}
+        />
+      )}
+      {connector.requires.registrationCountries.length > 0 && (
+        <Registrations
+          accountId={id}
+          countries={connector.requires.registrationCountries}
+          registrations={account.facts.registrations ?? []}
+          admin={admin && connector.register !== undefined}
+        />
+      )}
+      {admin && last && (
+        <Section title="Last exchange with the provider" id="exchange">
+          <Panel className="p-3">
+            <EvidenceBlock evidence={viewExchange(last)} />
+          </Panel>
+        </Section>
+      )}
+    </Page>
+  );
+}
+
+function AccountActions({ view: { account, numbers, waiting, visibleCredentials } }: { view: AccountView }) {
+  const channels = numbers.flatMap((number) => (number.channel ? [number.channel.name] : []));
+  const disabled = account.disabled_at !== null;
+  return (
+    <>
+      {disabled ? (
+        <ActionButton action={disableAction.bind(null, account.id, false)}>Switch on again</ActionButton>
+      ) : (
+        <ActionButton
+          tone="danger"
+          action={disableAction.bind(null, account.id, true)}
+          confirm={{
+            title: `Switch ${account.name} off?`,
+            consequence: `${channels.length > 0 ? `${channels.join(', ')} can no longer send` : 'No channel uses it'}. ${waiting} waiting ${waiting === 1 ? 'message stays' : 'messages stay'} in the outbox until it is on again; what comes in is still taken, except over a trunk, which unbinds.`,
+            go: 'Switch it off',
+          }}
+        >
+          Switch off
+        </ActionButton>
+      )}
+      {visibleCredentials.length > 0 && <ReplaceCredentials accountId={account.id} fields={visibleCredentials} />}
+      <ActionButton action={checkAccountAction.bind(null, account.id)} busy="Asking…">
+        Check now
+      </ActionButton>
+    </>
+  );
+}
+
+function CredentialPanel({ view: { account, connector } }: { view: AccountView }) {
+  const accepted = account.state === 'accepted';
+  return (
+    <Panel className="p-4">
+      <p className="mb-2 flex items-center gap-2 font-medium">
+        <ProofMark state={accepted ? 'proven' : account.state === 'refused' ? 'broken' : 'unproven'} />
+        {accepted
+          ? `${connector.name} accepts the credentials`
+          : account.cause
+            ? cause(account.cause).title
+            : 'Not checked'}
+      </p>
+      {!accepted && account.cause && <p className="mb-2">{cause(account.cause).mend}</p>}
+      <p className="text-[13px] text-soft">
+        This proves a credential. Whether messages pass is proven on each channel.
+        {account.checked_at && (
+          <>
+            {' '}
+            Checked <Age at={account.checked_at} />; again by itself every 15 minutes.
+          </>
+        )}
+      </p>
+      {account.previous_until !== null && (
+        <p className="mt-2 text-[13px]">
+          The former credentials still count for what comes in, until <Age at={account.previous_until} />.
+        </p>
+      )}
+    </Panel>
+  );
+}
+
+function NumbersTable({ view: { numbers, connector }, admin }: { view: AccountView; admin: boolean }) {
+  if (numbers.length === 0)
+    return (
+      <Panel className="px-4 py-3 text-soft">
+        {connector.trunk
+          ? 'No number yet. Add the numbers the carrier has assigned to this login.'
+          : 'This account has no number.'}
+      </Panel>
+    );
+  return (
+    <Table
+      caption="Numbers"
+      rows={numbers}
+      keyOf={(number) => number.id}
+      columns={[
+        { head: 'Number', cell: (number) => <span className="font-mono">{displayAddress(number.address)}</span> },
+        { head: 'Country', cell: (number) => (number.country ? countryName(number.country) : '—') },
+        { head: 'Kind', cell: (number) => number.kind.replaceAll('-', ' ') },
+        { head: 'Abilities', cell: (number) => abilities(number.abilities, number.facts.shared) },
+        {
+          head: 'Inbound address at the provider',
+          className: 'max-w-[260px] break-all',
+          cell: (number) =>
+            connector.inboundBelongsTo === 'account' ? (
+              <span className="text-soft">{connector.trunk ? 'over the bind' : 'the account’s'}</span>
+            ) : number.inbound_url ? (
+              <code className="text-xs">{shorten(number.inbound_url)}</code>
+            ) : (
+              <span className="text-soft">none</span>
+            ),
+        },
+        {
+          head: 'Channel',
+          cell: (number) =>
+            number.channel ? (
+              <Link href={`/connect/channels/${number.channel.id}`}>{number.channel.name}</Link>
+            ) : admin ? (
+              <MakeChannel numberId={number.id} address={displayAddress(number.address)} />
+            ) : (
+              'none'
+            ),
+        },
+      ]}
+    />
+  );
+}
+
+function abilities(list: readonly string[], shared = false): string {
+  const what = (way: 'in' | 'out') =>
+    [list.includes(`text-${way}`) && 'texts', list.includes(`media-${way}`) && 'files'].filter(Boolean).join(' and ');
+  const words = [what('in') && `receives ${what('in')}`, what('out') && `sends ${what('out')}`]
+    .filter(Boolean)
+    .join(', ');
+  if (!words) return 'nothing';
+  if (shared) return `${words} (shared: nobody can answer it)`;
+  return what('out') && !what('in') ? `${words} (one way: nobody can answer it)` : words;
+}
+
+function shorten(url: string): string {
+  return url.length > 44 ? `${url.slice(0, 43)}…` : url;
+}

@@ -1,0 +1,167 @@
+'use server';
+
+import { revalidatePath } from 'next/cache';
+import { redirect } from 'next/navigation';
+import type { MendAction } from '../../../../core/connect/examine';
+import { cause } from '../../../../core/delivery/causes';
+import { checkAccount, connectProvider, replaceCredentials, setAccountDisabled } from '../../../../operations/accounts';
+import { handOverForMe, loadChannel, openChannel } from '../../../../operations/channels';
+import {
+  addTrunkNumbers,
+  confirmCode,
+  endTestMode,
+  register,
+  startCode,
+  subscribeToEvents,
+} from '../../../../operations/numbers';
+import { reserveAddress } from '../../../../operations/reserving';
+import { setTrunkSettings } from '../../../../operations/trunks';
+import type { FormState } from '../../../../ui/forms/formState';
+import { answerForm, field } from '../../../_server/forms';
+import { signedIn } from '../../../_server/session';
+
+export async function connectAction(connector: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { id } = await connectProvider(w, actor, {
+      connector,
+      name: field(form, 'name'),
+      credentials: textFields(form),
+    });
+    redirect(`/connect/providers/${id}`);
+  });
+}
+
+export async function replaceCredentialsAction(accountId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await replaceCredentials(w, actor, accountId, textFields(form), Number(field(form, 'overlapHours')) || 0);
+    return { status: 'done', message: 'The provider accepts the new credentials' };
+  });
+}
+
+export async function checkAccountAction(accountId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const result = await checkAccount(w, actor, accountId);
+    if (result.cause) {
+      const { title, mend } = cause(result.cause);
+      return {
+        status: 'refused',
+        message: title,
+        findings: [{ field: 'form', finding: { code: result.cause, severity: 'error', problem: title, mend } }],
+      };
+    }
+    return { status: 'done', message: 'The provider accepts the credentials' };
+  });
+}
+
+/** The button beside a finding. `subject` is the account or channel it is about. */
+export async function mendAction(action: MendAction, subject: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    if (action === 'set-address') await handOverForMe(w, actor, subject);
+    else if (action === 'subscribe') await subscribeToEvents(w, actor, subject);
+    else if (action === 'end-test-mode') await endTestMode(w, actor, (await loadChannel(w, subject)).number.id);
+    else await checkAccount(w, actor, subject);
+    return { status: 'done', message: 'Done, and read back from the provider' };
+  });
+}
+
+export async function reserveAction(connectorId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await reserveAddress(w, actor, connectorId);
+    revalidatePath('/connect/providers/new');
+    return { status: 'done', message: 'Reserved' };
+  });
+}
+
+export async function disableAction(accountId: string, disabled: boolean): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await setAccountDisabled(w, actor, accountId, disabled);
+    return { status: 'done', message: disabled ? 'The account is switched off' : 'The account is on again' };
+  });
+}
+
+export async function openChannelAction(numberId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { id } = await openChannel(w, actor, { numberId, name: field(form, 'name') });
+    redirect(`/connect/channels/${id}`);
+  });
+}
+
+export async function startPhoneAction(accountId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { id } = await startCode(w, actor, accountId, { kind: 'phone', id: field(form, 'phone') });
+    return { status: 'done', values: { phone: id } };
+  });
+}
+
+export async function confirmPhoneAction(accountId: string, phone: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await confirmCode(w, actor, accountId, { kind: 'phone', id: phone }, field(form, 'code'));
+    return { status: 'done', message: 'The phone is verified' };
+  });
+}
+
+export async function registerAction(
+  accountId: string,
+  country: string,
+  step: 'brand' | 'use',
+  form: FormData,
+): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await register(w, actor, accountId, { country, step, name: field(form, 'name'), details: field(form, 'details') });
+    return { status: 'done', message: 'Handed in. The provider’s reviewer decides; this page shows the state.' };
+  });
+}
+
+export async function trunkSettingsAction(accountId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const number = (name: string) => Number(field(form, name).replace(',', '.'));
+    const { matched } = await setTrunkSettings(w, actor, accountId, {
+      bind: field(form, 'bind'),
+      defaultAlphabet: field(form, 'defaultAlphabet'),
+      longText: field(form, 'longText'),
+      receiptIds: field(form, 'receiptIds'),
+      pace: number('pace'),
+      window: number('window'),
+      keepAliveSeconds: number('keepAliveSeconds'),
+      answerSeconds: number('answerSeconds'),
+    });
+    const more = matched > 0 ? ` ${matched} receipts that came before are matched now.` : '';
+    return { status: 'done', message: `Saved; the trunk binds again with them.${more}` };
+  });
+}
+
+export async function addNumbersAction(accountId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { added, lines } = await addTrunkNumbers(w, actor, accountId, {
+      text: field(form, 'numbers'),
+      country: field(form, 'country'),
+    });
+    const wrong = lines.filter((line) => line.finding);
+    if (wrong.length === 0) return { status: 'done', message: `${added} added` };
+    return {
+      status: 'refused',
+      message: `${added} added; ${wrong.length} ${wrong.length === 1 ? 'line needs' : 'lines need'} another look.`,
+      findings: wrong.flatMap(({ line, text, finding }) =>
+        finding
+          ? [{ field: `line ${line}`, finding: { ...finding, problem: `Line ${line}, “${text}”: ${finding.problem}` } }]
+          : [],
+      ),
+    };
+  });
+}
+
+function textFields(form: FormData): Record<string, string> {
+  return Object.fromEntries([...form].filter((entry): entry is [string, string] => typeof entry[1] === 'string'));
+}

@@ -1,0 +1,92 @@
+import { cause } from '../../../../core/delivery/causes';
+import { type AccountView, listAccounts } from '../../../../operations/accounts';
+import { formatMoney } from '../../../../ui/domain/money';
+import { ProofMark } from '../../../../ui/domain/ProofMark';
+import { buttonClass } from '../../../../ui/primitives/Button';
+import { Link } from '../../../../ui/primitives/Link';
+import { Empty, Page } from '../../../../ui/primitives/layout';
+import { Table } from '../../../../ui/primitives/Table';
+import { Age } from '../../../../ui/primitives/Time';
+import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
+import { signedIn } from '../../../_server/session';
+
+export const metadata = { title: 'Providers' };
+
+export default async function ProvidersPage() {
+  const { w, actor, since } = await signedIn();
+  // A website with the chat is no provider; it is found among the channels.
+  const accounts = (await listAccounts(w, actor)).filter(({ connector }) => connector.kind !== 'web-chat');
+  const connect = (
+    <Link href="/connect/providers/new" className={`plain ${buttonClass('primary')}`}>
+      Connect a provider
+    </Link>
+  );
+  return (
+    <Page
+      title="Providers"
+      purpose="Accounts at the services that carry messages to and from handsets."
+      actions={accounts.length > 0 && connect}
+    >
+      <LiveRefresh since={since} topics={['account', 'channel']} />
+      {accounts.length === 0 ? (
+        <Empty
+          what="No provider account is connected. You need its credentials; the next page says which, and where the provider shows them."
+          next={connect}
+        />
+      ) : (
+        <Table
+          caption="Provider accounts"
+          rows={accounts}
+          keyOf={({ account }) => account.id}
+          columns={[
+            {
+              head: 'Connection',
+              cell: ({ account }) => <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>,
+            },
+            { head: 'Provider', cell: (row) => row.connector.name },
+            { head: 'Credential', cell: (row) => <CredentialState view={row} /> },
+            {
+              head: 'Checked',
+              cell: ({ account }) => (account.checked_at ? <Age at={account.checked_at} /> : 'never'),
+            },
+            {
+              head: 'Balance',
+              figures: true,
+              cell: ({ account }) => formatMoney(account.balance_micros, account.balance_currency),
+            },
+            { head: 'Findings', cell: (row) => <FindingCount view={row} /> },
+            { head: 'Numbers', figures: true, cell: (row) => row.numbers.length },
+            { head: 'Channels', figures: true, cell: (row) => row.numbers.filter((number) => number.channel).length },
+          ]}
+        />
+      )}
+    </Page>
+  );
+}
+
+function CredentialState({ view: { account } }: { view: AccountView }) {
+  const state = account.state === 'accepted' ? 'proven' : account.state === 'refused' ? 'broken' : 'unproven';
+  const words = account.state === 'accepted' ? 'Accepted' : account.cause ? cause(account.cause).title : account.state;
+  return (
+    <span className="inline-flex items-center gap-2">
+      <ProofMark state={state} label="" /> {words}
+    </span>
+  );
+}
+
+function FindingCount({ view: { findings } }: { view: AccountView }) {
+  const errors = findings.filter((finding) => finding.severity === 'error').length;
+  const others = findings.filter((finding) => finding.severity === 'attention').length;
+  if (errors + others === 0) return <span className="text-soft">none</span>;
+  return (
+    <span>
+      {errors > 0 && (
+        <span className="text-clay">
+          ■ {errors} {errors === 1 ? 'error' : 'errors'}
+        </span>
+      )}
+      {errors > 0 && others > 0 && ', '}
+      {others > 0 && <span className="text-ochre-ink">▲ {others} to attend to</span>}
+    </span>
+  );
+}

@@ -1,0 +1,23 @@
+'use server';
+
+import { revalidatePath } from 'next/cache';
+import type { Role } from '../../../operations/actor';
+import { OperationError } from '../../../operations/errors';
+import { addPerson } from '../../../operations/people';
+import type { FormState } from '../../../ui/forms/formState';
+import { answerForm, field } from '../../_server/forms';
+import { readPersonForm } from '../../_server/personForm';
+import { signedIn } from '../../_server/session';
+
+const ROLES: readonly Role[] = ['owner', 'administrator', 'agent', 'viewer'];
+
+export async function addPersonAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const role = ROLES.find((entry) => entry === field(form, 'role'));
+    if (!role) throw new OperationError('invalid', 'There is no such role.');
+    const person = await addPerson(w, actor, { ...readPersonForm(form), role });
+    revalidatePath('/people');
+    return { status: 'done', message: `${person.name} can sign in as ${role}` };
+  });
+}

@@ -1,0 +1,48 @@
+'use client';
+
+import { useCallback, useEffect, useState } from 'react';
+import type { BenchState } from '../../../../operations/bench';
+import { Section } from '../../../../ui/primitives/layout';
+import { FaultSwitches } from './FaultSwitches';
+import { HandsetPanel } from './HandsetPanel';
+
+const LOOK_EVERY = 700;
+
+export function BenchView({ initial, mayBreak }: { initial: BenchState; mayBreak: boolean }) {
+  const [bench, setBench] = useState(initial);
+  const look = useCallback(async () => {
+    const answer = await fetch('/prove/bench/state', { cache: 'no-store' }).catch(() => undefined);
+    if (answer?.ok) setBench((await answer.json()) as BenchState);
+  }, []);
+  useEffect(() => {
+    const timer = setInterval(look, LOOK_EVERY);
+    return () => clearInterval(timer);
+  }, [look]);
+
+  return (
+    <div className="grid gap-6 xl:grid-cols-[minmax(0,1fr)_290px]">
+      <Section title="Handsets" id="handsets">
+        <div className="grid gap-4 md:grid-cols-2 xl:grid-cols-3">
+          {bench.handsets.map((handset) => (
+            <HandsetPanel key={handset.number} handset={handset} numbers={bench.numbers} changed={look} />
+          ))}
+        </div>
+      </Section>
+      <div>
+        <Section title="Outside consoles" id="consoles">
+          <ul className="grid gap-1">
+            {bench.consoles.map((entry) => (
+              <li key={entry.url}>
+                <a href={entry.url} target="_blank" rel="noreferrer">
+                  {entry.name}
+                </a>{' '}
+                <span className="text-soft">{entry.what}</span>
+              </li>
+            ))}
+          </ul>
+        </Section>
+        {mayBreak && <FaultSwitches faults={bench.faults} changed={look} />}
+      </div>
+    </div>
+  );
+}

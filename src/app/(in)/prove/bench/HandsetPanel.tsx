@@ -1,0 +1,146 @@
+'use client';
+
+import { type FormEvent, useEffect, useRef, useState } from 'react';
+import { toast } from 'sonner';
+import { countryName, displayAddress } from '../../../../core/addresses/display';
+import type { BenchState } from '../../../../operations/bench';
+import { MediaLink } from '../../../../ui/domain/MediaLink';
+import { Button } from '../../../../ui/primitives/Button';
+import { handsetAction, typeAction } from './actions';
+
+type Handset = BenchState['handsets'][number];
+
+const SLOW = 8000;
+const WAYS: Record<Handset['entries'][number]['way'], string> = { text: '', chat: 'chat ', mail: 'mail ' };
+
+interface Props {
+  handset: Handset;
+  numbers: BenchState['numbers'];
+  changed: () => void;
+}
+
+export function HandsetPanel({ handset, numbers, changed }: Props) {
+  const [text, setText] = useState('');
+  const [picture, setPicture] = useState(false);
+  const on = handset.power === 'on';
+  const slow = handset.delayMs >= SLOW;
+
+  async function type(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    const answer = await typeAction(handset.number, new FormData(event.currentTarget));
+    if (answer.status === 'refused') toast.error(answer.message);
+    else {
+      setText('');
+      setPicture(false);
+    }
+    changed();
+  }
+
+  async function set(settings: Parameters<typeof handsetAction>[1]) {
+    await handsetAction(handset.number, settings);
+    changed();
+  }
+
+  return (
+    <article
+      className={`flex min-w-0 flex-col rounded-md border bg-panel ${on ? 'border-line' : 'border-dashed border-line-strong'}`}
+      aria-label={`Handset of ${handset.owner}`}
+    >
+      <header className="border-b border-line px-3 py-2">
+        <h3 className="font-medium">{handset.owner}</h3>
+        <p className="truncate text-[13px] text-soft">
+          <span className="font-mono">{displayAddress(handset.number)}</span> · {countryName(handset.country)}
+        </p>
+        <div className="mt-1.5 flex gap-2">
+          <Button aria-pressed={!on} onClick={() => set({ power: on ? 'off' : 'on' })}>
+            {on ? 'Switch off' : 'Switch on'}
+          </Button>
+          <Button aria-pressed={slow} onClick={() => set({ delayMs: slow ? 60 : SLOW })}>
+            {slow ? 'Make it quick' : 'Make it slow'}
+          </Button>
+        </div>
+      </header>
+      <Screen handset={handset} />
+      <form onSubmit={type} className="grid grid-cols-[minmax(0,1fr)] gap-2 border-t border-line p-3">
+        <label className="grid min-w-0 gap-0.5 text-[13px]">
+          <span className="text-soft">Text to</span>
+          <select
+            name="to"
+            disabled={!on}
+            className="w-full min-w-0 rounded border border-line-strong bg-panel px-2 py-1 font-mono text-[13px]"
+          >
+            {numbers.map(({ number, account, way }) => (
+              <option key={`${way} ${number}`} value={`${way} ${number}`}>
+                {displayAddress(number)} ({account})
+              </option>
+            ))}
+          </select>
+        </label>
+        <label className="grid min-w-0 gap-0.5 text-[13px]">
+          <span className="text-soft">Words</span>
+          <textarea
+            name="text"
+            rows={2}
+            value={text}
+            disabled={!on}
+            onChange={(event) => setText(event.target.value)}
+            className="rounded border border-line-strong bg-panel px-2 py-1"
+          />
+        </label>
+        <label className="flex items-center gap-1.5 text-[13px]">
+          <input
+            type="checkbox"
+            name="picture"
+            checked={picture}
+            disabled={!on}
+            onChange={(event) => setPicture(event.target.checked)}
+          />
+          With a picture
+        </label>
+        <Button type="submit" disabled={!on || (text.trim() === '' && !picture)}>
+          Send from this handset
+        </Button>
+      </form>
+    </article>
+  );
+}
+
+function Screen({ handset }: { handset: Handset }) {
+  const box = useRef<HTMLOListElement>(null);
+  const last = handset.entries.at(-1)?.id;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: scroll when another entry is the last one
+  useEffect(() => {
+    if (box.current) box.current.scrollTop = box.current.scrollHeight;
+  }, [last]);
+  return (
+    <ol
+      ref={box}
+      tabIndex={0}
+      aria-label={`Texts on the handset of ${handset.owner}`}
+      className="h-56 overflow-y-auto px-3 py-2"
+    >
+      {handset.entries.length === 0 && <li className="text-[13px] text-soft">No texts yet.</li>}
+      {handset.entries.map((entry) => (
+        <li key={entry.id} className="mb-2" data-entry={entry.direction}>
+          <p className="flex justify-between gap-2 text-xs text-soft">
+            <span>
+              {WAYS[entry.way]}
+              {entry.direction === 'received' ? 'from' : 'to'}{' '}
+              <span className="font-mono">{displayAddress(entry.peer)}</span>
+            </span>
+            <span className="font-mono">{entry.at.slice(11, 19)}</span>
+          </p>
+          <p className={`break-words whitespace-pre-wrap ${entry.direction === 'received' ? '' : 'text-soft'}`}>
+            {entry.text}
+          </p>
+          {entry.file && <MediaLink media={{ url: entry.file.address, type: entry.file.type }} />}
+          <p className="text-xs text-soft">
+            {entry.way === 'chat'
+              ? 'in the chat application'
+              : `${entry.encoding}, ${entry.parts} ${entry.parts === 1 ? 'part' : 'parts'}`}
+          </p>
+        </li>
+      ))}
+    </ol>
+  );
+}

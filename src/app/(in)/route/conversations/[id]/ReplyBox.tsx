@@ -1,0 +1,73 @@
+'use client';
+
+import { useState, useTransition } from 'react';
+import { toast } from 'sonner';
+import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
+import { Button } from '../../../../../ui/primitives/Button';
+import { replyAction } from './actions';
+
+interface Props {
+  conversationId: string;
+  to: string;
+  channelId: string;
+  inReplyTo?: string;
+  contactName: string;
+  /** Nothing can be sent now; the reason stands above. */
+  refused: boolean;
+}
+
+export function ReplyBox({ conversationId, to, channelId, inReplyTo, contactName, refused }: Props) {
+  const [text, setText] = useState('');
+  const [waiting, startTransition] = useTransition();
+
+  function send() {
+    if (text.trim() === '' || waiting || refused) return;
+    const form = new FormData();
+    form.set('text', text);
+    startTransition(async () => {
+      const answer = await replyAction({ to, from: channelId, inReplyTo }, form);
+      if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.mend });
+      else setText('');
+    });
+  }
+
+  return (
+    <form
+      key={conversationId}
+      className="border-t border-line bg-panel px-5 py-3"
+      onSubmit={(event) => {
+        event.preventDefault();
+        send();
+      }}
+    >
+      <label htmlFor="reply" className="sr-only">
+        Reply to {contactName}
+      </label>
+      <textarea
+        id="reply"
+        rows={3}
+        value={text}
+        onChange={(event) => setText(event.target.value)}
+        onKeyDown={(event) => {
+          if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) {
+            event.preventDefault();
+            send();
+          }
+        }}
+        placeholder={`Reply to ${contactName}`}
+        className="w-full resize-y rounded border border-line-strong bg-panel px-2.5 py-1.5"
+      />
+      <div className="mt-1.5 flex flex-wrap items-start justify-between gap-3">
+        <MeasureLine text={text} onMend={setText} />
+        <Button
+          type="submit"
+          tone="primary"
+          disabled={waiting || refused || text.trim() === ''}
+          title="Ctrl or ⌘ and Enter"
+        >
+          {waiting ? 'Sending…' : 'Send'}
+        </Button>
+      </div>
+    </form>
+  );
+}

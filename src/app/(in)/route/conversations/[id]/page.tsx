@@ -1,0 +1,72 @@
+import { countryName, displayAddress } from '../../../../../core/addresses/display';
+import { hasRole } from '../../../../../operations/actor';
+import { getThread } from '../../../../../operations/conversations';
+import { type ReplyState, replyState } from '../../../../../operations/replying';
+import { ThreadView } from '../../../../../ui/domain/ThreadView';
+import { ClockTime } from '../../../../../ui/primitives/Time';
+import { orNotFound } from '../../../../_server/orNotFound';
+import { signedIn } from '../../../../_server/session';
+import { MarkRead } from './MarkRead';
+import { ReplyBox } from './ReplyBox';
+
+export const metadata = { title: 'Conversation' };
+
+export default async function ConversationPage({ params }: { params: Promise<{ id: string }> }) {
+  const { w, actor } = await signedIn();
+  const { id } = await params;
+  const { conversation, messages } = await orNotFound(getThread(w, actor, id));
+  const reply = await replyState(w, actor, conversation);
+  const mayReply = hasRole(actor, 'agent');
+  const lastInbound = messages.findLast((message) => message.direction === 'in');
+  return (
+    <>
+      {mayReply && conversation.unread > 0 && <MarkRead id={id} />}
+      <header className="border-b border-line px-5 py-2.5">
+        <h2 className="text-[16px] font-semibold">{conversation.contactName}</h2>
+        <p className="text-[13px] text-soft">
+          <span className="font-mono">{displayAddress(conversation.address)}</span>, {countryName(conversation.country)}{' '}
+          · through {conversation.channelName}
+        </p>
+      </header>
+      <ThreadView messages={messages} contactName={conversation.contactName} />
+      <ReplyNotice reply={reply} />
+      {mayReply ? (
+        <ReplyBox
+          conversationId={id}
+          to={reply.to}
+          channelId={conversation.channel_id}
+          inReplyTo={lastInbound?.id}
+          contactName={conversation.contactName}
+          refused={reply.refused !== undefined}
+        />
+      ) : (
+        <p className="border-t border-line px-5 py-3 text-soft">Viewers read; agents answer.</p>
+      )}
+    </>
+  );
+}
+
+/** What may be written now, and for how long. */
+function ReplyNotice({ reply }: { reply: ReplyState }) {
+  const { refused, window, oneWay, channelName } = reply;
+  if (!refused && !window && !oneWay) return null;
+  return (
+    <div className="border-t border-line px-5 py-2 text-[13px]" data-reply={refused ? 'refused' : 'open'}>
+      {refused ? (
+        <p>
+          <span className="text-clay">■ {refused.problem}</span> {refused.mend}
+        </p>
+      ) : (
+        window?.closesAt && (
+          <p className="text-soft">
+            Free text is allowed over {channelName} until <ClockTime at={window.closesAt} />, {window.hours} hours after
+            this contact’s last message.
+          </p>
+        )
+      )}
+      {oneWay && (
+        <p className="text-ochre-ink">▲ {channelName} is one way: this contact cannot answer what is sent over it.</p>
+      )}
+    </div>
+  );
+}

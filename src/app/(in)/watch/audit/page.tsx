@@ -1,0 +1,29 @@
+import { hasRole } from '../../../../operations/actor';
+import { listAudit } from '../../../../operations/audit';
+import { Empty, Page } from '../../../../ui/primitives/layout';
+import { Table } from '../../../../ui/primitives/Table';
+import { ClockTime } from '../../../../ui/primitives/Time';
+import { signedIn } from '../../../_server/session';
+
+export const metadata = { title: 'Audit' };
+
+export default async function AuditPage() {
+  const { w, actor } = await signedIn();
+  if (!hasRole(actor, 'administrator')) return <Empty what="Administrators and owners see who changed what." />;
+  const entries = await listAudit(w, actor);
+  return (
+    <Page title="Audit" purpose="Who changed what. Secrets are never written here.">
+      <Table
+        caption="Audit log"
+        rows={entries}
+        keyOf={(entry) => entry.id}
+        columns={[
+          { head: 'Time', className: 'whitespace-nowrap', cell: (entry) => <ClockTime at={entry.at} /> },
+          { head: 'Who', cell: (entry) => entry.actor_name },
+          { head: 'What', className: 'w-full', cell: (entry) => entry.summary },
+          { head: 'Action', cell: (entry) => <code className="text-xs">{entry.action}</code> },
+        ]}
+      />
+    </Page>
+  );
+}

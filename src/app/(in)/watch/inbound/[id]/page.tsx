@@ -1,0 +1,89 @@
+import { cause } from '../../../../../core/delivery/causes';
+import { hasRole } from '../../../../../operations/actor';
+import { getInboundRequest } from '../../../../../operations/trail';
+import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
+import { ActionButton } from '../../../../../ui/forms/ActionButton';
+import { Link } from '../../../../../ui/primitives/Link';
+import { Facts, Page, Panel, Section } from '../../../../../ui/primitives/layout';
+import { ClockTime } from '../../../../../ui/primitives/Time';
+import { orNotFound } from '../../../../_server/orNotFound';
+import { signedIn } from '../../../../_server/session';
+import { reworkAction } from '../../../connect/channels/actions';
+
+export const metadata = { title: 'Request from a provider' };
+
+export default async function InboundRequestPage({ params }: { params: Promise<{ id: string }> }) {
+  const { w, actor } = await signedIn();
+  const { id } = await params;
+  const { request, evidence, channelName } = await orNotFound(getInboundRequest(w, actor, id));
+  const outcome = request.outcome as {
+    messages?: string[];
+    repeats?: number;
+    unmatched?: number;
+    reason?: string;
+  } | null;
+  const trouble = request.cause ? cause(request.cause) : undefined;
+  return (
+    <Page
+      title="Request from a provider"
+      purpose={
+        <>
+          Posted to <Link href={`/connect/channels/${request.channel_id}`}>{channelName}</Link>
+        </>
+      }
+      actions={
+        request.state === 'unreadable' &&
+        hasRole(actor, 'administrator') && (
+          <ActionButton action={reworkAction.bind(null, id)}>Work through again</ActionButton>
+        )
+      }
+    >
+      {trouble && (
+        <div className="mb-4 border-l-4 border-clay pl-3">
+          <p className="font-semibold text-clay">{trouble.title}</p>
+          <p>{trouble.explain({ said: outcome?.reason })}</p>
+          <p>
+            <span className="font-medium">To mend it: </span>
+            {trouble.mend}
+          </p>
+        </div>
+      )}
+      <Section title="What came of it" id="outcome">
+        <Panel className="p-4">
+          <Facts
+            items={[
+              ['Received', <ClockTime key="r" at={request.received_at} millis />],
+              ['Signature', request.signature],
+              ['Answered', String(request.answer_status)],
+              [
+                'Worked through',
+                request.processed_at ? <ClockTime key="p" at={request.processed_at} millis /> : 'not yet',
+              ],
+              [
+                'Messages',
+                outcome?.messages?.length
+                  ? outcome.messages.map((message) => (
+                      <Link key={message} href={`/watch/messages/${message}`} className="mr-3 font-mono text-[13px]">
+                        {message}
+                      </Link>
+                    ))
+                  : 'none',
+              ],
+              ...(outcome?.repeats
+                ? ([['Repeats', `${outcome.repeats}, already known and ignored`]] as [string, string][])
+                : []),
+              ...(outcome?.unmatched
+                ? ([
+                    ['Receipts', `${outcome.unmatched} for a message Windgap does not know; kept in case it is early`],
+                  ] as [string, string][])
+                : []),
+            ]}
+          />
+        </Panel>
+      </Section>
+      <Section title="As it came" id="raw">
+        <EvidenceBlock evidence={evidence} />
+      </Section>
+    </Page>
+  );
+}

@@ -1,0 +1,24 @@
+/** What server actions answer to forms: done, or what is wrong at which field, with nothing lost. */
+import 'server-only';
+import { isRedirectError } from 'next/dist/client/components/redirect-error';
+import { isOperationError } from '../../operations/errors';
+import type { FormState } from '../../ui/forms/formState';
+
+/** Runs an action; an operation's refusal becomes a form state, anything unexpected is thrown on. */
+export async function answerForm(work: () => Promise<FormState | undefined>): Promise<FormState> {
+  try {
+    return (await work()) ?? { status: 'done' };
+  } catch (error) {
+    if (isRedirectError(error)) throw error;
+    if (isOperationError(error)) {
+      return { status: 'refused', message: error.message, findings: [...error.findings] };
+    }
+    throw error;
+  }
+}
+
+/** A text field of a form; the empty text when it is missing. */
+export function field(form: FormData, name: string): string {
+  const value = form.get(name);
+  return typeof value === 'string' ? value : '';
+}

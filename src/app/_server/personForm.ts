@@ -1,0 +1,34 @@
+import 'server-only';
+import { z } from 'zod';
+import { OperationError } from '../../operations/errors';
+import { field } from './forms';
+
+const MENDS: Record<string, string> = {
+  name: 'Write the name colleagues know you by.',
+  email: 'Write it as name@example.org.',
+  password: 'A few unrelated words are easier to remember than symbols.',
+};
+
+const person = z.object({
+  name: z.string().trim().min(1, 'The name is empty.').max(80),
+  email: z.email('This is not an e-mail address.').max(200),
+  password: z.string().min(12, 'The password is shorter than 12 characters.').max(200),
+});
+
+/** Name, e-mail and password of a new person. Throws the findings by field. */
+export function readPersonForm(form: FormData): z.infer<typeof person> {
+  const parsed = person.safeParse({
+    name: field(form, 'name'),
+    email: field(form, 'email').trim(),
+    password: field(form, 'password'),
+  });
+  if (parsed.success) return parsed.data;
+  const findings = parsed.error.issues.map((issue) => {
+    const name = String(issue.path[0]);
+    return {
+      field: name,
+      finding: { code: 'invalid', severity: 'error' as const, problem: issue.message, mend: MENDS[name] ?? '' },
+    };
+  });
+  throw new OperationError('invalid', 'Some fields need another look.', findings);
+}

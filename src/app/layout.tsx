@@ -1,0 +1,36 @@
+import './globals.css';
+import type { Metadata } from 'next';
+import { cookies } from 'next/headers';
+import type { ReactNode } from 'react';
+import { Toaster } from 'sonner';
+import { ViewerClockProvider } from '../ui/primitives/Time';
+import { TooltipProvider } from '../ui/primitives/Tooltip';
+import { knownZone } from '../ui/primitives/zone';
+
+export const metadata: Metadata = { title: { default: 'Windgap', template: '%s · Windgap' } };
+
+export default async function RootLayout({ children }: { children: ReactNode }) {
+  const jar = await cookies();
+  const theme = jar.get('theme')?.value === 'dark' ? 'dark' : 'light';
+  return (
+    <html lang="en" data-theme={theme}>
+      <body>
+        <ViewerClockProvider zone={knownZone(jar.get('zone')?.value)} now={Date.now()}>
+          <TooltipProvider>{children}</TooltipProvider>
+        </ViewerClockProvider>
+        <Toaster
+          position="bottom-right"
+          toastOptions={{
+            style: {
+              background: 'var(--panel)',
+              color: 'var(--ink)',
+              border: '1px solid var(--line-strong)',
+              borderRadius: 6,
+              fontFamily: 'inherit',
+            },
+          }}
+        />
+      </body>
+    </html>
+  );
+}

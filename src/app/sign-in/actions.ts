@@ -1,0 +1,26 @@
+'use server';
+
+import { headers } from 'next/headers';
+import { redirect } from 'next/navigation';
+import { signIn } from '../../operations/people';
+import type { FormState } from '../../ui/forms/formState';
+import { answerForm, field } from '../_server/forms';
+import { session } from '../_server/session';
+import { windgap } from '../_server/windgap';
+
+export async function signInAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const from = (await headers()).get('x-forwarded-for') ?? 'unknown';
+    const person = await signIn(await windgap(), field(form, 'email'), field(form, 'password'), from);
+    const open = await session();
+    open.personId = person.id;
+    open.sessionVersion = person.sessionVersion;
+    await open.save();
+    redirect('/');
+  });
+}
+
+export async function signOutAction(): Promise<void> {
+  (await session()).destroy();
+  redirect('/sign-in');
+}

@@ -1,0 +1,20 @@
+'use client';
+
+import { ActionForm, TextField } from '../../ui/forms/ActionForm';
+import { createOwnerAction } from './actions';
+
+export function WelcomeForm() {
+  return (
+    <ActionForm action={createOwnerAction} submit="Make this account" busy="Making it…">
+      <TextField name="name" label="Your name" autoComplete="name" autoFocus />
+      <TextField name="email" label="E-mail" type="email" autoComplete="username" />
+      <TextField
+        name="password"
+        label="Password"
+        type="password"
+        autoComplete="new-password"
+        help="At least 12 characters."
+      />
+    </ActionForm>
+  );
+}

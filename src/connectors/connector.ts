@@ -1,0 +1,292 @@
+/**
+ * The contract between Windgap and one kind of provider. Each ability is optional;
+ * a connector announces what it can do by having the function. Everything a connector
+ * did over the wire comes back as exchanges, already masked, so that it can be shown.
+ */
+import type { AccountFacts, ChannelKind, NumberFacts, Requirements } from '../core/connect/facts';
+import type { CauseCode } from '../core/delivery/causes';
+import type { Media } from '../core/delivery/media';
+import type { Finding } from '../core/finding';
+import type { TrunkDialect, TrunkSettings } from './smpp/dialect';
+
+export type { AccountFacts } from '../core/connect/facts';
+
+/** Values of the connector's own credential fields, by field name. */
+export type Credentials = Readonly<Record<string, string>>;
+
+export interface CredentialField {
+  name: string;
+  label: string;
+  help: string;
+  /** Masked everywhere and never shown again after saving. */
+  secret: boolean;
+  initial?: string;
+  /** Shape of a right value, used to tell what is wrong with another. */
+  pattern?: { test(value: string): boolean };
+}
+
+/** One request made and what came back. Times are epoch milliseconds; secrets are masked. */
+export interface Exchange {
+  at: number;
+  elapsedMs: number;
+  request: { method: string; url: string; headers: Record<string, string>; body: string | null };
+  response: { status: number; headers: Record<string, string>; body: string } | null;
+}
+
+export interface Failure {
+  cause: CauseCode;
+  /** The provider's own words, when it gave any. */
+  said?: string;
+  /** Milliseconds the provider asked us to wait. */
+  retryAfter?: number;
+  /** The request may have taken effect although no answer came. */
+  outcomeUnknown?: boolean;
+}
+
+/** `also` holds what was asked beside the exchange that decided; there is none where nobody outside was asked. */
+export type Outcome<T> =
+  | { ok: true; value: T; exchange?: Exchange; also?: Exchange[] }
+  | { ok: false; failure: Failure; exchange?: Exchange; also?: Exchange[] };
+
+export interface RemoteNumber {
+  remoteId: string;
+  address: string;
+  abilities: string[];
+  inbound: { url?: string; method?: string; fallback?: string };
+  facts: NumberFacts;
+}
+
+export interface InboundAddress {
+  url: string;
+  fallback: string;
+  /** What the platform must send to prove that it means this channel. */
+  challengeWord: string;
+}
+
+export interface OutboundText {
+  /** Our id of the message, sent as the provider's client reference. */
+  reference: string;
+  sender: string;
+  recipient: string;
+  text: string;
+  /** Only where the connector carries files of this type. */
+  media?: Media;
+  /** Where the provider posts this message's receipts. */
+  receiptUrl: string;
+  /** The provider's own id of the sender's number. */
+  numberId: string;
+  /** Where mail for the recipient's phone goes, for a gateway that takes mail. */
+  mailTo?: string;
+}
+
+export interface Accepted {
+  providerMessageId: string;
+  price?: { micros: number; currency: string };
+  /** Ids of all parts where the provider answers for each of them. */
+  parts?: string[];
+}
+
+/** What came from outside. A trunk's deliver_sm takes the same shape: fields as headers, octets as body. */
+export interface InboundHttpRequest {
+  method: string;
+  /** As the provider called it, with its query. */
+  url: string;
+  headers: Readonly<Record<string, string>>;
+  body: Buffer;
+}
+
+export type InboundItem = TextItem | ReceiptItem;
+
+export interface TextItem {
+  kind: 'text';
+  providerMessageId: string;
+  from: string;
+  to: string;
+  text: string;
+  at?: number;
+  /** A part of a longer text, to be joined with the others. */
+  part?: { reference: number; total: number; sequence: number };
+  /** The octets cannot have been written in the alphabet they were read in, but in this one. */
+  alphabetDoubt?: string;
+  /** The sender's name, where a platform tells it. */
+  senderName?: string;
+  media?: Media;
+}
+
+export interface ReceiptItem {
+  kind: 'receipt';
+  providerMessageId: string;
+  /** The id as it was written, where a setting says to read it in another base. */
+  writtenId?: string;
+  /** The client reference we sent, when the provider returns it. */
+  reference?: string;
+  /** On a trunk: the number marking our submit (user_message_reference), and the phone the receipt is about. */
+  mark?: { reference: number; recipient: string };
+  state: 'sent' | 'delivered' | 'undelivered' | 'read';
+  cause?: CauseCode;
+  /** The provider's own state and code. */
+  said: string;
+  at?: number;
+}
+
+export type ParsedInbound = { ok: true; items: InboundItem[] } | { ok: false; reason: string };
+
+export type Verdict = 'valid' | 'missing' | 'wrong' | 'stale' | 'not-used' | 'bind';
+
+/** A step the administrator takes on the provider's side when Windgap cannot or should not. */
+export interface HandoverStep {
+  text: string;
+  /** Which of our values is copied at this step. */
+  value?: 'inbound-url' | 'fallback-url' | 'challenge-word';
+}
+
+/** What must be at hand before starting, and where it is found. */
+export interface Precondition {
+  text: string;
+  help?: string;
+}
+
+export interface NumberQuery {
+  /** ISO 3166-1 alpha-2. */
+  country: string;
+  areaCode?: string;
+  /** Digits that should appear, anywhere. */
+  digits?: string;
+}
+
+export interface OfferedNumber {
+  /** What claiming it takes. */
+  offerId: string;
+  address: string;
+  abilities: string[];
+  price?: NumberFacts['price'];
+}
+
+export interface RegistrationInput {
+  country: string;
+  step: 'brand' | 'use';
+  name: string;
+  /** Company number for a brand, a description and sample text for a use. */
+  details: string;
+}
+
+export interface Limits {
+  /** Messages a second. */
+  pace: number;
+  /** Requests unanswered at once. */
+  concurrency: number;
+  /** Characters of one message. */
+  longestText: number;
+  /** Hours of free text after a contact's last message, where the platform has such a rule. */
+  replyWindowHours?: number;
+}
+
+export interface Connector {
+  readonly id: string;
+  readonly name: string;
+  readonly summary: string;
+  readonly kind: ChannelKind;
+  readonly preconditions: readonly Precondition[];
+  readonly credentialFields: readonly CredentialField[];
+  readonly handover: readonly HandoverStep[];
+  /** The platform calls the inbound URL with a word before it uses it. */
+  readonly challenges: boolean;
+  /** Whose the address is: each number's own, or one for the whole account. */
+  readonly inboundBelongsTo: 'number' | 'account';
+  readonly limits: Limits;
+  /** Media types of the files that may go with a text; none where there is no way to send one. */
+  readonly mediaTypes: readonly string[];
+  readonly requires: Requirements;
+  /** The provider recognises a repeated client reference and does not send twice. */
+  readonly honoursReference: boolean;
+  /** Delivery receipts come back. Without them a message ends as sent unless something bounces. */
+  readonly givesReceipts: boolean;
+  /** Settings of the held link of a trunk; its texts go over that link and not through `send`. */
+  readonly trunk?: TrunkDialect;
+  /** Opens the held link of a trunk and keeps it open until it is closed. */
+  openTrunk?(credentials: Credentials, settings: TrunkSettings, events: TrunkEvents): TrunkLink;
+  /** What can be told about the values without calling anyone. */
+  examineCredentials(credentials: Credentials): { field: string; finding: Finding }[];
+  checkAccount(credentials: Credentials): Promise<Outcome<AccountFacts>>;
+  listNumbers?(credentials: Credentials): Promise<Outcome<RemoteNumber[]>>;
+  searchNumbers?(credentials: Credentials, query: NumberQuery): Promise<Outcome<OfferedNumber[]>>;
+  claimNumber?(credentials: Credentials, offerId: string): Promise<Outcome<null>>;
+  releaseNumber?(credentials: Credentials, remoteId: string): Promise<Outcome<null>>;
+  /** Sends a code to a phone, or to a number of ours that the platform has to see proven. */
+  startCode?(credentials: Credentials, what: CodeSubject): Promise<Outcome<null>>;
+  confirmCode?(credentials: Credentials, what: CodeSubject, code: string): Promise<Outcome<null>>;
+  /** What `startCode` and `confirmCode` can be about. */
+  readonly codesFor: readonly CodeSubject['kind'][];
+  register?(credentials: Credentials, input: RegistrationInput): Promise<Outcome<null>>;
+  setInbound?(
+    credentials: Credentials,
+    number: { remoteId: string; address: string },
+    to: InboundAddress,
+  ): Promise<Outcome<null>>;
+  /** Orders the events that the profile requires. */
+  subscribe?(credentials: Credentials): Promise<Outcome<null>>;
+  /** Ends a number's test mode, in which only people with a join code are heard. */
+  endTestMode?(credentials: Credentials, remoteId: string): Promise<Outcome<null>>;
+  send?(credentials: Credentials, text: OutboundText): Promise<Outcome<Accepted>>;
+  /** Whose network a phone is on, as an E.164 number's carrier name. */
+  lookUpCarrier?(credentials: Credentials, phone: string): Promise<Outcome<string>>;
+  /** The word and the echo of a verification challenge; undefined when the request is none. */
+  readChallenge?(request: InboundHttpRequest): { word: string; echo: string } | undefined;
+  /** The request's way of carrying a body: POST, or GET with everything in the query. */
+  readonly inboundMethod: 'POST' | 'GET';
+  verify(credentials: Credentials, request: InboundHttpRequest, now: number): Verdict;
+  /** `settings` are those of the account; only a trunk reads them. */
+  parse(request: InboundHttpRequest, settings: Readonly<Record<string, unknown>>): ParsedInbound;
+}
+
+export interface CodeSubject {
+  kind: 'phone' | 'number';
+  /** E.164 for a phone, the provider's id for a number. */
+  id: string;
+}
+
+/** One PDU that went over a trunk, with the fields worth reading. */
+export interface TrunkPdu {
+  at: number;
+  way: 'in' | 'out';
+  command: string;
+  status: number;
+  sequence: number;
+  /** Read only from PDUs that are kept. */
+  fields(): Record<string, unknown>;
+  messageId?: string;
+}
+
+export interface TrunkChange {
+  state: 'binding' | 'bound' | 'waiting' | 'refused' | 'off';
+  cause?: CauseCode;
+  said?: string;
+  nextTryAt?: number;
+}
+
+export interface TrunkEvents {
+  changed(change: TrunkChange): void;
+  /** Resolves once the deliver_sm is stored; only then is it answered. */
+  arrived(request: InboundHttpRequest): Promise<void>;
+  /** An answer to a submit that had been given up as unknown. */
+  answeredLate(reference: string, accepted: Accepted): void;
+  pdu(entry: TrunkPdu): void;
+}
+
+export interface TrunkText extends OutboundText {
+  /** Marks the submits of this text; its lowest 16 bits are used, one further for each part. */
+  mark: number;
+}
+
+export interface TrunkLink {
+  readonly bound: boolean;
+  /** Submits without an answer. */
+  readonly unanswered: number;
+  /** Submits in the last second. */
+  paceNow(): number;
+  /** How many texts may be handed over now without waiting behind others. */
+  room(): number;
+  submit(text: TrunkText): Promise<Outcome<Accepted>>;
+  /** Unbinds once what is under way is answered. */
+  close(): Promise<void>;
+}

@@ -1,0 +1,143 @@
+/** One request of a profile, made and read: whatever goes wrong becomes a cause. */
+import { createHmac } from 'node:crypto';
+import type { CauseCode } from '../../core/delivery/causes';
+import { parseRetryAfter } from '../../core/signing/retryPlan';
+import type { CredentialField, Credentials, Exchange, Failure, Outcome } from '../connector';
+import type { RequestPlan } from '../profile/pieces';
+import type { HttpProfile } from '../profile/schema';
+import { maskHeaders, maskText, secretValues } from './mask';
+import { OutboundError, type OutboundHttp, type OutboundResponse } from './outbound';
+import { type Json, optional, parseJson } from './read';
+import { renderRecord, renderTemplate, renderTree } from './template';
+
+export type Scope = Record<string, unknown>;
+
+/** The parts of a profile that decide how any of its requests is made. */
+export interface CallShape {
+  http: HttpProfile['http'];
+  errors: HttpProfile['errors'];
+  fields: readonly CredentialField[];
+}
+
+export type Call = <T>(
+  credentials: Credentials,
+  plan: RequestPlan,
+  scope: Scope,
+  read: (answer: Json) => T,
+) => Promise<Outcome<T>>;
+
+const KEPT_BODY = 20_000;
+
+export function createCall(shape: CallShape, http: OutboundHttp, clock: () => number): Call {
+  return async (credentials, plan, scope, read) => {
+    const secrets = secretValues(shape.fields, credentials);
+    const at = clock();
+    const exchange: Exchange = {
+      at,
+      elapsedMs: 0,
+      request: { method: plan.method, url: '', headers: {}, body: null },
+      response: null,
+    };
+    try {
+      const request = buildRequest(shape, plan, { credentials, ...scope }, at);
+      exchange.request = {
+        method: plan.method,
+        url: maskText(request.url, secrets),
+        headers: maskHeaders(request.headers, secrets),
+        body: request.body === undefined ? null : maskText(request.body, secrets),
+      };
+      const response = await http({ ...request, method: plan.method, timeoutMs: shape.http.timeoutSeconds * 1000 });
+      exchange.elapsedMs = clock() - at;
+      exchange.response = {
+        status: response.status,
+        headers: maskHeaders(response.headers, secrets),
+        body: maskText(response.body, secrets).slice(0, KEPT_BODY),
+      };
+      return readAnswer(shape, response, exchange, read, clock());
+    } catch (error) {
+      exchange.elapsedMs = clock() - at;
+      if (error instanceof OutboundError) return { ok: false, failure: explainOutboundError(error), exchange };
+      if (error instanceof TypeError || (error as Error).name === 'UndefinedVariableError') {
+        return { ok: false, failure: { cause: 'request-refused', said: (error as Error).message }, exchange };
+      }
+      throw error;
+    }
+  };
+}
+
+function readAnswer<T>(
+  shape: CallShape,
+  response: OutboundResponse,
+  exchange: Exchange,
+  read: (answer: Json) => T,
+  now: number,
+): Outcome<T> {
+  const empty = response.body.trim() === '';
+  const answer = empty ? null : parseJson(response.body);
+  if (response.status < 200 || response.status >= 300) {
+    return { ok: false, failure: explainRefusal(shape, response, answer ?? undefined, now), exchange };
+  }
+  if (answer === undefined) return { ok: false, failure: unreadableAnswer('the answer is not JSON'), exchange };
+  try {
+    return { ok: true, value: read(answer), exchange };
+  } catch (error) {
+    return { ok: false, failure: unreadableAnswer((error as Error).message), exchange };
+  }
+}
+
+function buildRequest(shape: CallShape, plan: RequestPlan, scope: Scope, now: number) {
+  const headers: Record<string, string> = { accept: 'application/json', 'user-agent': 'Windgap' };
+  const { basic, bearer, sign } = shape.http;
+  if (basic) {
+    const pair = `${renderTemplate(basic.user, scope)}:${renderTemplate(basic.password, scope)}`;
+    headers.authorization = `Basic ${Buffer.from(pair, 'utf8').toString('base64')}`;
+  }
+  if (bearer) headers.authorization = `Bearer ${renderTemplate(bearer, scope)}`;
+  Object.assign(headers, renderRecord({ ...shape.http.headers, ...plan.headers }, scope));
+  let body: string | undefined;
+  if (plan.json !== undefined) {
+    headers['content-type'] = 'application/json';
+    body = JSON.stringify(renderTree(plan.json, scope));
+  } else if (plan.form) {
+    headers['content-type'] = 'application/x-www-form-urlencoded';
+    body = new URLSearchParams(renderRecord(plan.form, scope)).toString();
+  }
+  const query = new URLSearchParams(renderRecord({ ...shape.http.query, ...plan.query }, scope)).toString();
+  const path = renderTemplate(plan.path, scope) + (query && `?${query}`);
+  if (sign) {
+    const timestamp = String(Math.floor(now / 1000));
+    const signed = renderTemplate(sign.signed, { ...scope, method: plan.method, path, timestamp, body: body ?? '' });
+    const digest = createHmac(sign.algorithm, renderTemplate(sign.key, scope)).update(signed).digest(sign.encoding);
+    headers[sign.header.toLowerCase()] = sign.prefix + digest;
+    if (sign.timestampHeader) headers[sign.timestampHeader.toLowerCase()] = timestamp;
+  }
+  return { url: renderTemplate(shape.http.base, scope).replace(/\/$/, '') + path, headers, body };
+}
+
+/** The first rule whose status and code both fit; the order in the profile is the priority. */
+function explainRefusal(shape: CallShape, response: OutboundResponse, answer: Json | undefined, now: number): Failure {
+  const code = answer === undefined ? undefined : optional(answer, shape.errors.code);
+  const said = (answer === undefined ? undefined : optional(answer, shape.errors.text)) ?? `status ${response.status}`;
+  const rule = shape.errors.rules.find(
+    (candidate) =>
+      (candidate.status === undefined || candidate.status === response.status) &&
+      (candidate.code === undefined || candidate.code === code),
+  );
+  const fallback: CauseCode = response.status >= 500 ? 'provider-error' : 'request-refused';
+  return { cause: rule?.cause ?? fallback, said, retryAfter: parseRetryAfter(response.headers['retry-after'], now) };
+}
+
+function explainOutboundError(error: OutboundError): Failure {
+  const causes: Record<OutboundError['kind'], CauseCode> = {
+    unreachable: 'provider-unreachable',
+    timeout: 'provider-timeout',
+    'not-allowed': 'address-not-allowed',
+    'too-large': 'provider-error',
+  };
+  return { cause: causes[error.kind], said: error.message, outcomeUnknown: error.mayHaveArrived };
+}
+
+/** The provider said yes in a way we could not read: it may well have sent the text. */
+function unreadableAnswer(reason: string): Failure {
+  return { cause: 'provider-error', said: reason, outcomeUnknown: true };
+}

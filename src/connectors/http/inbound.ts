@@ -1,0 +1,78 @@
+/** What a provider posts to us: challenges, texts and receipts, as its profile describes them. */
+import type { CauseCode } from '../../core/delivery/causes';
+import type { InboundHttpRequest, InboundItem, ParsedInbound, ReceiptItem, TextItem } from '../connector';
+import type { HttpProfile } from '../profile/schema';
+import { type AddressForm, fromProvider } from './addressForm';
+import { type Json, nodes, optional, parseForm, parseJson, required, time } from './read';
+
+type Shape = HttpProfile['inbound'];
+
+export function parseInbound(shape: Shape, form: AddressForm, request: InboundHttpRequest): ParsedInbound {
+  const body = shape.method === 'GET' ? new URL(request.url).search.slice(1) : request.body.toString('utf8');
+  const document = shape.format === 'form' || shape.method === 'GET' ? parseForm(body) : parseJson(body);
+  if (document === undefined) return { ok: false, reason: 'the body is not JSON' };
+  try {
+    const items: InboundItem[] = [
+      ...nodes(document, shape.texts.each).map((entry) => parseText(shape.texts, form, entry)),
+      ...(shape.receipts ? parseReceipts(shape.receipts, document) : []),
+    ];
+    const ignored = shape.ignore !== undefined && nodes(document, shape.ignore).length > 0;
+    if (items.length > 0 || ignored) return { ok: true, items };
+    return { ok: false, reason: `nothing at ${[shape.texts.each, shape.receipts?.each].filter(Boolean).join(' or ')}` };
+  } catch (error) {
+    return { ok: false, reason: (error as Error).message };
+  }
+}
+
+function parseText(shape: Shape['texts'], form: AddressForm, entry: Json): TextItem {
+  return {
+    kind: 'text',
+    providerMessageId: required(entry, shape.providerMessageId),
+    from: fromProvider(required(entry, shape.from), form),
+    to: fromProvider(required(entry, shape.to), form),
+    text: optional(entry, shape.text) ?? '',
+    at: time(entry, shape.at),
+    senderName: optional(entry, shape.senderName),
+    media: readMedia(shape.media, entry),
+  };
+}
+
+/** Neither half is of use alone. */
+function readMedia(shape: Shape['texts']['media'], entry: Json): TextItem['media'] {
+  const url = optional(entry, shape?.url);
+  const type = optional(entry, shape?.type);
+  return url && type ? { url, type } : undefined;
+}
+
+function parseReceipts(shape: NonNullable<Shape['receipts']>, document: Json): ReceiptItem[] {
+  return nodes(document, shape.each).map((entry) => {
+    const said = required(entry, shape.state);
+    const code = optional(entry, shape.code);
+    const state = Object.hasOwn(shape.states, said) ? shape.states[said] : undefined;
+    if (!state) throw new Error(`the state "${said}" is not in the profile`);
+    return {
+      kind: 'receipt',
+      providerMessageId: required(entry, shape.providerMessageId),
+      reference: optional(entry, shape.reference),
+      state,
+      cause: state === 'undelivered' ? undeliveredCause(shape.codes, code) : undefined,
+      said: code ? `${said} (${code})` : said,
+      at: time(entry, shape.at),
+    };
+  });
+}
+
+function undeliveredCause(codes: Record<string, CauseCode>, code: string | undefined): CauseCode {
+  return (code && Object.hasOwn(codes, code) && codes[code]) || 'undelivered-unknown';
+}
+
+export function readChallenge(
+  shape: NonNullable<Shape['challenge']>,
+  request: InboundHttpRequest,
+): { word: string; echo: string } | undefined {
+  const query = new URL(request.url).searchParams;
+  const marked = Object.entries(shape.when).every(([name, value]) => query.get(name) === value);
+  const echo = query.get(shape.echo);
+  if (request.method !== 'GET' || !marked || echo === null) return undefined;
+  return { word: query.get(shape.word) ?? '', echo };
+}

@@ -1,0 +1,24 @@
+/**
+ * Liquid as profiles use it: own properties only, unknown names are an error rather
+ * than an empty string, bounded in memory and time.
+ */
+import { Liquid } from 'liquidjs';
+
+export const liquid = new Liquid({
+  ownPropertyOnly: true,
+  strictVariables: true,
+  strictFilters: true,
+  memoryLimit: 1_000_000,
+  renderLimit: 100,
+  parseLimit: 100_000,
+});
+
+/** What is wrong with a template before anything is put into it; undefined when nothing is. */
+export function templateProblem(text: string): string | undefined {
+  try {
+    liquid.parse(text);
+    return undefined;
+  } catch (error) {
+    return (error as Error).message.replace(/, line:\d+, col:\d+$/, '');
+  }
+}

@@ -1,0 +1,25 @@
+/**
+ * Removes secrets from what is kept of a request. A header that carries credentials is
+ * masked whole; the credential values themselves are masked wherever they appear.
+ */
+import type { Credentials } from '../connector';
+
+const TELLING_HEADERS = /^(authorization|proxy-authorization|cookie|set-cookie|x-api-key)$/i;
+export const MASK = '••••••';
+
+export function maskHeaders(headers: Record<string, string>, secrets: readonly string[]): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(headers).map(([name, value]) => [
+      name,
+      TELLING_HEADERS.test(name) ? MASK : maskText(value, secrets),
+    ]),
+  );
+}
+
+export function maskText(text: string, secrets: readonly string[]): string {
+  return secrets.reduce((masked, secret) => (secret.length >= 6 ? masked.replaceAll(secret, MASK) : masked), text);
+}
+
+export function secretValues(fields: readonly { name: string; secret: boolean }[], credentials: Credentials): string[] {
+  return fields.filter((field) => field.secret).map((field) => credentials[field.name] ?? '');
+}

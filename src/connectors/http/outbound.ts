@@ -1,0 +1,147 @@
+/**
+ * Every HTTP request Windgap makes to the outside. It follows no redirects, keeps
+ * connections, holds to a time and a size limit, and refuses private addresses unless
+ * the installation allows them; the check is made on the resolved address at the
+ * moment of connecting, so a name cannot change its meaning in between.
+ */
+import { lookup as dnsLookup, type LookupAddress } from 'node:dns';
+import * as http from 'node:http';
+import * as https from 'node:https';
+import { isIP, type LookupFunction } from 'node:net';
+import ipaddr from 'ipaddr.js';
+
+export interface OutboundRequest {
+  method: string;
+  url: string;
+  headers: Record<string, string>;
+  body?: string;
+  timeoutMs: number;
+}
+
+export interface OutboundResponse {
+  status: number;
+  headers: Record<string, string>;
+  body: string;
+}
+
+export type OutboundFailure = 'unreachable' | 'timeout' | 'not-allowed' | 'too-large';
+
+export class OutboundError extends Error {
+  constructor(
+    readonly kind: OutboundFailure,
+    message: string,
+    /** False when the peer cannot have seen the request: no connection was made. */
+    readonly mayHaveArrived: boolean,
+  ) {
+    super(message);
+  }
+}
+
+export type OutboundHttp = (request: OutboundRequest) => Promise<OutboundResponse>;
+
+const LARGEST_ANSWER = 1024 * 1024;
+
+export function createOutboundHttp(options: { allowPrivate: boolean }): OutboundHttp {
+  const lookup = guardedLookup(options.allowPrivate);
+  const agents = {
+    'http:': new http.Agent({ keepAlive: true, maxSockets: 64, lookup } as http.AgentOptions),
+    'https:': new https.Agent({ keepAlive: true, maxSockets: 64, lookup } as https.AgentOptions),
+  };
+  return async (request) => {
+    const url = new URL(request.url);
+    if (url.protocol !== 'http:' && url.protocol !== 'https:') {
+      throw new OutboundError('not-allowed', `${url.protocol} is not HTTP`, false);
+    }
+    const host = url.hostname.replace(/^\[|\]$/g, '');
+    // A literal address never goes through the lookup, so it is judged here.
+    if (isIP(host) && !options.allowPrivate && !isPublic(host)) {
+      throw new OutboundError('not-allowed', `${host} is a private address`, false);
+    }
+    try {
+      return await perform(url, request, agents[url.protocol]);
+    } catch (error) {
+      // A kept connection that the peer closed meanwhile: nothing was answered on it, so one fresh try is right
+      // only where the request cannot have been read.
+      if (error instanceof OutboundError && error.message === STALE_CONNECTION) {
+        return perform(url, request, undefined, lookup);
+      }
+      throw error;
+    }
+  };
+}
+
+const STALE_CONNECTION = 'connection closed before use';
+
+function perform(
+  url: URL,
+  request: OutboundRequest,
+  agent: http.Agent | undefined,
+  lookup?: LookupFunction,
+): Promise<OutboundResponse> {
+  return new Promise((resolve, reject) => {
+    const { request: open } = url.protocol === 'https:' ? https : http;
+    const body = request.body === undefined ? undefined : Buffer.from(request.body, 'utf8');
+    const headers = { ...request.headers, ...(body ? { 'content-length': String(body.length) } : {}) };
+    let connected = false;
+    const call = open(url, { method: request.method, headers, agent, lookup }, (answer) => {
+      const chunks: Buffer[] = [];
+      let size = 0;
+      answer.on('data', (chunk: Buffer) => {
+        size += chunk.length;
+        if (size > LARGEST_ANSWER) call.destroy(new OutboundError('too-large', 'the answer was over 1 MB', true));
+        else chunks.push(chunk);
+      });
+      answer.on('end', () => {
+        clearTimeout(timer);
+        resolve({
+          status: answer.statusCode ?? 0,
+          headers: Object.fromEntries(Object.entries(answer.headers).map(([name, value]) => [name, String(value)])),
+          body: Buffer.concat(chunks).toString('utf8'),
+        });
+      });
+      answer.on('error', fail);
+    });
+    const timer = setTimeout(() => {
+      call.destroy(new OutboundError('timeout', `no answer within ${request.timeoutMs} ms`, connected));
+    }, request.timeoutMs);
+    call.on('socket', (socket) => {
+      if (socket.connecting) socket.once('connect', () => (connected = true));
+      else connected = true;
+    });
+    call.on('error', fail);
+    call.end(body);
+
+    function fail(error: NodeJS.ErrnoException) {
+      clearTimeout(timer);
+      if (error instanceof OutboundError) return reject(error);
+      const stale =
+        call.reusedSocket && (error.code === 'ECONNRESET' || error.code === 'EPIPE') && call.socket?.bytesRead === 0;
+      if (stale && request.method === 'GET') return reject(new OutboundError('unreachable', STALE_CONNECTION, false));
+      const refused = error.code === 'ECONNREFUSED' || error.code === 'ENOTFOUND' || error.code === 'EHOSTUNREACH';
+      const kind = error.code === 'EPRIVATE' ? 'not-allowed' : 'unreachable';
+      reject(new OutboundError(kind, error.code ?? error.message, connected && !refused));
+    }
+  });
+}
+
+function guardedLookup(allowPrivate: boolean): LookupFunction {
+  return (hostname, options, callback) => {
+    dnsLookup(hostname, { ...options, all: true }, (error, addresses) => {
+      if (error) return callback(error, '', 0);
+      const allowed = (addresses as LookupAddress[]).filter(({ address }) => allowPrivate || isPublic(address));
+      const first = allowed[0];
+      if (!first) {
+        const refusal: NodeJS.ErrnoException = new Error(`${hostname} leads to a private address`);
+        refusal.code = 'EPRIVATE';
+        return callback(refusal, '', 0);
+      }
+      if (options.all) (callback as (e: null, a: LookupAddress[]) => void)(null, allowed);
+      else callback(null, first.address, first.family);
+    });
+  };
+}
+
+/** Only globally routable unicast counts as public; mapped IPv4 is judged as IPv4. */
+export function isPublic(address: string): boolean {
+  return ipaddr.process(address).range() === 'unicast';
+}

@@ -1,0 +1,219 @@
+import { createHmac } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import fc from 'fast-check';
+import { describe, expect, test } from 'vitest';
+import { connectorFromProfile } from '../profile/connectorFromProfile';
+import { readProfile } from '../profile/readProfile';
+import { OutboundError, type OutboundHttp, type OutboundRequest, type OutboundResponse } from './outbound';
+
+const YAML = readFileSync(join(__dirname, '../profiles/brackwater.yaml'), 'utf8');
+const CREDENTIALS = {
+  apiAddress: 'https://sms.example/v2',
+  accountId: 'BWA0123456789',
+  secret: `bws_${'s'.repeat(28)}`,
+};
+const TEXT = {
+  reference: 'msg_1',
+  sender: '+442079460114',
+  recipient: '+447700900123',
+  text: 'Say "hi"\n{{ name }}',
+  receiptUrl: 'https://w.example/in/x/receipts',
+  numberId: 'n-harbour',
+};
+
+/** A connector whose outside answers what it is told to, and remembers what it was asked. */
+function connectorAnswering(answer: Partial<OutboundResponse> | Error, yaml = YAML) {
+  const asked: OutboundRequest[] = [];
+  const http: OutboundHttp = async (request) => {
+    asked.push(request);
+    if (answer instanceof Error) throw answer;
+    return { status: 200, headers: {}, body: '{}', ...answer };
+  };
+  const connector = connectorFromProfile(readProfile(yaml, 'test'), http, () => 1_700_000_000_000);
+  const send = (): ReturnType<NonNullable<typeof connector.send>> => {
+    if (!connector.send) throw new Error('It sends');
+    return connector.send(CREDENTIALS, TEXT);
+  };
+  return { asked, connector, send };
+}
+
+describe('requests', () => {
+  test('are built from the templates, with credentials where the profile puts them and nowhere else', async () => {
+    const { asked, send } = connectorAnswering({
+      body: JSON.stringify({ text: { id: 'bwt_1', price: { amount: 0.038, currency: 'GBP' } } }),
+    });
+    const outcome = await send();
+    expect(outcome).toMatchObject({
+      ok: true,
+      value: { providerMessageId: 'bwt_1', price: { micros: 38_000, currency: 'GBP' } },
+    });
+    expect(asked[0]).toMatchObject({ method: 'POST', url: 'https://sms.example/v2/texts' });
+    // What people write is data, also when it looks like a template.
+    expect(JSON.parse(asked[0]?.body ?? '')).toMatchObject({ text: TEXT.text, to: TEXT.recipient, reference: 'msg_1' });
+    expect(asked[0]?.headers.authorization).toBe(
+      `Basic ${Buffer.from(`${CREDENTIALS.accountId}:${CREDENTIALS.secret}`).toString('base64')}`,
+    );
+    expect(JSON.stringify(outcome.exchange)).not.toContain(CREDENTIALS.secret);
+    expect(outcome.exchange?.request.headers.authorization).toBe('••••••');
+  });
+
+  test('a secret that comes back in an answer is masked in what is kept', async () => {
+    const { connector } = connectorAnswering({ body: JSON.stringify({ account: { id: CREDENTIALS.secret } }) });
+    expect(JSON.stringify((await connector.checkAccount(CREDENTIALS)).exchange)).not.toContain(CREDENTIALS.secret);
+  });
+});
+
+describe('refusals become causes', () => {
+  test.each([
+    [401, 'account-unknown', 'credential-id-unknown'],
+    [401, 'secret-wrong', 'credential-secret-wrong'],
+    [401, 'something-new', 'credential-refused'],
+    [402, 'credit-short', 'credit-gone'],
+    [403, 'sender-unknown', 'sender-not-owned'],
+    [400, 'number-malformed', 'address-malformed'],
+    [429, 'too-fast', 'throttled'],
+    [409, 'odd', 'request-refused'],
+    [503, 'asleep', 'provider-error'],
+  ])('%i %s: %s', async (status, code, cause) => {
+    const { send } = connectorAnswering({
+      status,
+      body: JSON.stringify({ problem: { code, text: 'its words' } }),
+    });
+    const outcome = await send();
+    expect(outcome).toMatchObject({ ok: false, failure: { cause, said: 'its words' } });
+    expect(!outcome.ok && outcome.failure.outcomeUnknown).toBeFalsy();
+  });
+
+  test('Retry-After is passed on in milliseconds', async () => {
+    const { send } = connectorAnswering({ status: 429, headers: { 'retry-after': '7' } });
+    expect(await send()).toMatchObject({ failure: { retryAfter: 7000 } });
+  });
+
+  test('a yes that cannot be read, and a cut or late answer, leave the outcome unknown; no connection does not', async () => {
+    const unknown = async (answer: Partial<OutboundResponse> | Error) => {
+      const outcome = await connectorAnswering(answer).send();
+      return outcome.ok ? 'accepted' : Boolean(outcome.failure.outcomeUnknown);
+    };
+    expect(await unknown({ status: 201, body: 'thanks!' })).toBe(true);
+    expect(await unknown({ status: 201, body: '{"ok":true}' })).toBe(true);
+    expect(await unknown(new OutboundError('timeout', 'late', true))).toBe(true);
+    expect(await unknown(new OutboundError('unreachable', 'ECONNRESET', true))).toBe(true);
+    expect(await unknown(new OutboundError('unreachable', 'ECONNREFUSED', false))).toBe(false);
+  });
+});
+
+describe('what providers post', () => {
+  const { connector } = connectorAnswering({});
+  const post = (content: unknown) =>
+    connector.parse(
+      {
+        method: 'POST',
+        url: 'https://w.example/in/x',
+        headers: {},
+        body: Buffer.from(typeof content === 'string' ? content : JSON.stringify(content)),
+      },
+      {},
+    );
+
+  test('one or many, texts and receipts, in their order', () => {
+    const parsed = post({
+      events: [
+        {
+          kind: 'text-in',
+          id: 'a',
+          from: '+447700900123',
+          to: '+442079460114',
+          text: 'Hi',
+          at: '2026-11-24T10:00:00Z',
+        },
+        { kind: 'report', id: 'b', reference: 'msg_1', state: 'lost', code: 'handset-off' },
+        { kind: 'report', id: 'c', state: 'arrived' },
+      ],
+    });
+    expect(parsed).toMatchObject({
+      ok: true,
+      items: [
+        { kind: 'text', providerMessageId: 'a', at: Date.UTC(2026, 10, 24, 10) },
+        {
+          kind: 'receipt',
+          state: 'undelivered',
+          cause: 'handset-unreachable',
+          said: 'lost (handset-off)',
+          reference: 'msg_1',
+        },
+        { kind: 'receipt', state: 'delivered', cause: undefined },
+      ],
+    });
+  });
+
+  test.each([
+    ['not JSON', 'the body is not JSON'],
+    [{ events: [] }, "nothing at $.events[?@.kind=='text-in'] or $.events[?@.kind=='report']"],
+    [{ events: [{ kind: 'fax' }] }, "nothing at $.events[?@.kind=='text-in'] or $.events[?@.kind=='report']"],
+    [{ events: [{ kind: 'report', id: 'x', state: 'evaporated' }] }, 'the state "evaporated" is not in the profile'],
+    [{ events: [{ kind: 'text-in', id: 'x', from: '+1' }] }, 'nothing at $.to'],
+  ])('%j is refused with its reason', (content, reason) => {
+    expect(post(content)).toEqual({ ok: false, reason });
+  });
+
+  test('an unknown failure code is a failure all the same; names every object has are no states', () => {
+    expect(post({ events: [{ kind: 'report', id: 'x', state: 'lost', code: 'gremlins' }] })).toMatchObject({
+      items: [{ cause: 'undelivered-unknown' }],
+    });
+    expect(post({ events: [{ kind: 'report', id: 'x', state: 'constructor' }] })).toMatchObject({ ok: false });
+  });
+
+  test('no body whatever makes it throw', () => {
+    fc.assert(
+      fc.property(fc.oneof(fc.string(), fc.json()), (body) => {
+        expect(post(body)).toHaveProperty('ok');
+      }),
+    );
+  });
+});
+
+describe('signatures', () => {
+  const { connector } = connectorAnswering({});
+  const now = 1_700_000_000_000;
+  const sign = (body: string, time: string, secret = CREDENTIALS.secret) => ({
+    'x-brackwater-time': time,
+    'x-brackwater-signature': `h1=${createHmac('sha256', secret).update(`${time}.${body}`).digest('hex')}`,
+  });
+  const verdict = (headers: Record<string, string>, body = '{}') =>
+    connector.verify(
+      CREDENTIALS,
+      { method: 'POST', url: 'https://w.example/in/x', headers, body: Buffer.from(body) },
+      now,
+    );
+
+  test('valid, wrong, missing and stale are told apart', () => {
+    expect(verdict(sign('{}', '1700000000'))).toBe('valid');
+    expect(verdict(sign('{}', '1700000299'))).toBe('valid');
+    expect(verdict(sign('{}', '1699999699'))).toBe('stale');
+    expect(verdict(sign('{}', 'yesterday'))).toBe('stale');
+    expect(verdict(sign('{}', '1700000000', 'another'))).toBe('wrong');
+    expect(verdict(sign('{}', '1700000000'), '{ }')).toBe('wrong');
+    expect(verdict({})).toBe('missing');
+    const right = sign('{}', '1700000000');
+    expect(verdict({ ...right, 'x-brackwater-signature': right['x-brackwater-signature'].slice(3) })).toBe('wrong');
+    expect(verdict({ ...right, 'x-brackwater-signature': 'h1=' })).toBe('wrong');
+  });
+
+  test('a body that looks like a template is signed as it is', () => {
+    const body = '{"events":["{{ timestamp }}"]}';
+    expect(verdict(sign(body, '1700000000'), body)).toBe('valid');
+  });
+});
+
+describe('a profile that is not right', () => {
+  test.each([
+    [(text: string) => text.replace('$.account.id', 'account.id'), /starts with \$/],
+    [(text: string) => text.replace('cause: credit-gone', 'cause: broke'), /Invalid option/],
+    [(text: string) => text.replace('limits:', 'limit:'), /limit/],
+    [(text: string) => text.replace('^BWA[0-9A-Z]{10}$', '^BWA['), /Not a pattern/],
+  ])('is refused with the place', (change, message) => {
+    expect(() => readProfile(change(YAML), 'mine.yaml')).toThrow(message);
+    expect(() => readProfile(change(YAML), 'mine.yaml')).toThrow('mine.yaml');
+  });
+});

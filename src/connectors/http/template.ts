@@ -1,0 +1,72 @@
+/** Renders the templates of profiles. */
+import type { Template } from 'liquidjs';
+import type { BodyTree } from '../profile/pieces';
+import { liquid } from './liquid';
+
+type Render = (scope: Record<string, unknown>) => string;
+const renderers = new Map<string, Render>();
+
+/** Renders a template. Throws with Liquid's message when a name is unknown or a limit is passed. */
+export function renderTemplate(template: string, scope: Record<string, unknown>): string {
+  let render = renderers.get(template);
+  if (!render) {
+    render = plainRenderer(template) ?? liquidRenderer(template);
+    renderers.set(template, render);
+  }
+  return render(scope);
+}
+
+function liquidRenderer(template: string): Render {
+  const parts: Template[] = liquid.parse(template);
+  return (scope) => String(liquid.renderSync(parts, scope));
+}
+
+const PLAIN_NAME = /\{\{\s*([A-Za-z]\w*(?:\.[A-Za-z]\w*)*)\s*\}\}/;
+
+/**
+ * Most templates are words and names, and are rendered for every message and every
+ * signature; those need no engine. Whatever it cannot say plainly is left to Liquid,
+ * also the wording of errors.
+ */
+function plainRenderer(template: string): Render | undefined {
+  const pieces = template.split(new RegExp(PLAIN_NAME, 'g'));
+  const words = pieces.filter((_, index) => index % 2 === 0);
+  if (words.some((text) => /\{[{%]|[%}]\}/.test(text))) return undefined;
+  const paths = pieces.map((piece, index) => (index % 2 === 1 ? piece.split('.') : []));
+  const fallback = liquidRenderer(template);
+  return (scope) => {
+    let out = '';
+    for (let index = 0; index < pieces.length; index++) {
+      if (index % 2 === 0) {
+        out += pieces[index];
+        continue;
+      }
+      const value = ownValue(scope, paths[index] ?? []);
+      if (typeof value !== 'string') return fallback(scope);
+      out += value;
+    }
+    return out;
+  };
+}
+
+function ownValue(scope: Record<string, unknown>, path: readonly string[]): unknown {
+  let value: unknown = scope;
+  for (const name of path) {
+    if (typeof value !== 'object' || value === null || !Object.hasOwn(value, name)) return undefined;
+    value = (value as Record<string, unknown>)[name];
+  }
+  return value;
+}
+
+/** Renders every value of a flat record. */
+export function renderRecord(record: Record<string, string>, scope: Record<string, unknown>): Record<string, string> {
+  return Object.fromEntries(Object.entries(record).map(([name, value]) => [name, renderTemplate(value, scope)]));
+}
+
+/** Renders every text in a tree; numbers, booleans and structure stay as they are. */
+export function renderTree(tree: BodyTree, scope: Record<string, unknown>): BodyTree {
+  if (typeof tree === 'string') return renderTemplate(tree, scope);
+  if (Array.isArray(tree)) return tree.map((entry) => renderTree(entry, scope));
+  if (typeof tree !== 'object' || tree === null) return tree;
+  return Object.fromEntries(Object.entries(tree).map(([name, value]) => [name, renderTree(value, scope)]));
+}

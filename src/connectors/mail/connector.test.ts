@@ -1,0 +1,136 @@
+import { readFileSync } from 'node:fs';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { SMTPServer, type SMTPServerOptions } from 'smtp-server';
+import { afterEach, describe, expect, test } from 'vitest';
+import type { InboundHttpRequest } from '../connector';
+import { connectorFromProfile } from '../profile/connectorFromProfile';
+import { readProfile } from '../profile/readProfile';
+
+const YAML = readFileSync(join(import.meta.dirname, '../profiles/fennick.yaml'), 'utf8');
+const connector = connectorFromProfile(
+  readProfile(YAML, 'fennick'),
+  async () => ({ status: 404, headers: {}, body: '{"fault":"unknown"}' }),
+  Date.now,
+);
+const TEXT = {
+  reference: 'msg_1',
+  sender: 'desk@mossgate.example',
+  recipient: '+447700900123',
+  mailTo: '447700900123@texts.example',
+  text: 'The lock opens at 9',
+  receiptUrl: '',
+  numberId: '',
+};
+
+let server: SMTPServer | undefined;
+afterEach(() => new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve())));
+
+async function credentialsFor(options: SMTPServerOptions) {
+  const mails: string[] = [];
+  server = new SMTPServer({
+    disabledCommands: ['STARTTLS'],
+    allowInsecureAuth: true,
+    onAuth: ({ username, password }, _session, done) =>
+      password === 'right' ? done(null, { user: username }) : done(new Error('no such password')),
+    onData(stream, _session, done) {
+      let text = '';
+      stream.on('data', (chunk) => {
+        text += chunk;
+      });
+      stream.on('end', () => {
+        mails.push(text);
+        done();
+      });
+    },
+    ...options,
+  });
+  const listening = server.listen(0, '127.0.0.1');
+  await new Promise((resolve) => listening.once('listening', resolve));
+  const { port } = listening.address() as AddressInfo;
+  const credentials = {
+    host: '127.0.0.1',
+    port: String(port),
+    user: 'mossgate',
+    password: 'right',
+    address: 'desk@mossgate.example',
+    lookupAddress: 'https://lookup.example',
+    lookupKey: 'k',
+    word: 'heron-staircase',
+  };
+  return { credentials, mails };
+}
+
+/** A refusal with an SMTP reply code. */
+const reply = (responseCode: number) => Object.assign(new Error('refused'), { responseCode });
+
+test('a text becomes a mail without a subject, and its id is ours', async () => {
+  const { credentials, mails } = await credentialsFor({});
+  const outcome = await connector.send?.(credentials, TEXT);
+  expect(outcome).toMatchObject({ ok: true, value: { providerMessageId: 'msg_1@mossgate.example' } });
+  expect(mails[0]).toContain('To: 447700900123@texts.example');
+  expect(mails[0]).toContain('The lock opens at 9');
+  expect(mails[0]).not.toMatch(/^Subject:/m);
+  expect(JSON.stringify(outcome)).not.toContain('"right"');
+});
+
+describe('refusals by reply code (RFC 5321 §4.2)', () => {
+  test('a wrong password', async () => {
+    const { credentials } = await credentialsFor({});
+    const outcome = await connector.checkAccount?.({ ...credentials, password: 'wrong' });
+    expect(outcome).toMatchObject({ ok: false, failure: { cause: 'credential-refused' } });
+  });
+
+  test.each([
+    [550, 'address-malformed'],
+    [552, 'content-refused'],
+    [450, 'throttled'],
+    [571, 'request-refused'],
+  ])('%d', async (code, cause) => {
+    const { credentials } = await credentialsFor({ onRcptTo: (_address, _session, done) => done(reply(code)) });
+    const outcome = await connector.send?.(credentials, TEXT);
+    expect(outcome).toMatchObject({ ok: false, failure: { cause }, exchange: { response: { status: code } } });
+  });
+
+  test('nobody at the port', async () => {
+    const { credentials } = await credentialsFor({});
+    const outcome = await connector.send?.({ ...credentials, port: '1' }, TEXT);
+    expect(outcome).toMatchObject({ ok: false, failure: { cause: 'provider-unreachable' } });
+  });
+});
+
+describe('what is posted to us', () => {
+  const parse = (body: unknown) =>
+    connector.parse(
+      {
+        method: 'POST',
+        url: 'https://w.example/in/x',
+        headers: {},
+        body: Buffer.from(typeof body === 'string' ? body : JSON.stringify(body)),
+      } as InboundHttpRequest,
+      {},
+    );
+  const mail = (text: string) => parse({ mail: [{ id: 'm1', from: '447700900123@texts.example', to: 'desk', text }] });
+
+  test('a reply comes without what it answers', () => {
+    for (const quote of ['\n> The lock opens at 9', '\r\n\r\nOn Wednesday the desk wrote:\r\n> The lock']) {
+      expect(mail(`Thank you!${quote}`)).toMatchObject({ ok: true, items: [{ text: 'Thank you!' }] });
+    }
+  });
+
+  test('a text that is a quotation altogether is kept', () => {
+    expect(mail('> so it goes')).toMatchObject({ items: [{ text: '> so it goes', from: '+447700900123' }] });
+  });
+
+  test('a bounce is a receipt for the mail it came back for', () => {
+    expect(parse({ returned: [{ message: '<msg_1@mossgate.example>', words: 'no such user' }] })).toMatchObject({
+      items: [
+        { kind: 'receipt', providerMessageId: 'msg_1@mossgate.example', state: 'undelivered', cause: 'mail-bounced' },
+      ],
+    });
+  });
+
+  test.each(['{', '{}', '{"mail":[{}]}'])('%s is not understood, and says why', (body) => {
+    expect(parse(body)).toMatchObject({ ok: false, reason: expect.any(String) });
+  });
+});

@@ -1,0 +1,173 @@
+/**
+ * Texts through a carrier's mail gateway: a mail to `number@gateway`, sent through the
+ * organisation's SMTP server (RFC 5321). Replies and bounces are posted by the mail
+ * service; the recipient's carrier is looked up over HTTP.
+ */
+import { createTransport } from 'nodemailer';
+import type { Accepted, Connector, Credentials, Exchange, Failure, OutboundText, Outcome } from '../connector';
+import { createCall } from '../http/call';
+import type { OutboundHttp } from '../http/outbound';
+import { nodes, optional, parseJson, required } from '../http/read';
+import { verifyRequest } from '../http/signature';
+import { renderTemplate } from '../http/template';
+import { common } from '../profile/common';
+import type { MailProfile } from '../profile/schema';
+
+const TIMEOUT = 10_000;
+
+export function mailConnector(profile: MailProfile, http: OutboundHttp, clock: () => number): Connector {
+  const shared = common(profile);
+  const { mail, lookup, inbound } = profile;
+  const call = createCall({ http: lookup.http, errors: lookup.errors, fields: shared.credentialFields }, http, clock);
+  const render = (template: string, credentials: Credentials) => renderTemplate(template, { credentials });
+  const account = (credentials: Credentials) => ({
+    host: render(mail.host, credentials),
+    port: Number(render(mail.port, credentials)),
+    user: render(mail.user, credentials),
+    pass: render(mail.password, credentials),
+    from: render(mail.from, credentials),
+  });
+
+  function transport(credentials: Credentials) {
+    const { host, port, user, pass } = account(credentials);
+    return createTransport({
+      host,
+      port,
+      secure: port === 465,
+      auth: { user, pass },
+      connectionTimeout: TIMEOUT,
+      greetingTimeout: TIMEOUT,
+      socketTimeout: TIMEOUT,
+    });
+  }
+
+  async function talk<T>(
+    credentials: Credentials,
+    request: { headers: Record<string, string>; body: string | null },
+    work: (transporter: ReturnType<typeof transport>) => Promise<{ value: T; answer: string }>,
+  ): Promise<Outcome<T>> {
+    const { host, port } = account(credentials);
+    const at = clock();
+    const exchange: Exchange = {
+      at,
+      elapsedMs: 0,
+      request: { method: 'SMTP', url: `smtp://${host}:${port}`, ...request },
+      response: null,
+    };
+    const transporter = transport(credentials);
+    try {
+      const { value, answer } = await work(transporter);
+      exchange.response = { status: 250, headers: {}, body: answer };
+      return { ok: true, value, exchange };
+    } catch (error) {
+      const failure = explain(error as SmtpError);
+      const code = (error as SmtpError).responseCode;
+      if (code) exchange.response = { status: code, headers: {}, body: failure.said ?? '' };
+      return { ok: false, failure, exchange };
+    } finally {
+      exchange.elapsedMs = clock() - at;
+      transporter.close();
+    }
+  }
+
+  return {
+    ...shared,
+    challenges: false,
+    inboundBelongsTo: 'account',
+    inboundMethod: 'POST',
+    mediaTypes: [],
+    limits: profile.limits,
+    requires: { permissions: [], subscriptions: [], registrationCountries: [] },
+    honoursReference: false,
+    givesReceipts: false,
+    codesFor: [],
+    checkAccount: (credentials) =>
+      talk(credentials, { headers: {}, body: null }, async (transporter) => {
+        await transporter.verify();
+        return { value: { name: account(credentials).from }, answer: 'signed in' };
+      }),
+    listNumbers: async (credentials) => {
+      const { from } = account(credentials);
+      const number = { remoteId: from, address: from, abilities: ['text-in', 'text-out'], inbound: {}, facts: {} };
+      return { ok: true, value: [number] };
+    },
+    lookUpCarrier: (credentials, phone) =>
+      call(credentials, lookup.request, { phone }, (answer) => required(answer, lookup.carrier)),
+    send: (credentials, text) => {
+      const { from } = account(credentials);
+      const to = text.mailTo ?? '';
+      return talk(credentials, { headers: { from, to }, body: text.text }, async (transporter) => {
+        const sent = await transporter.sendMail(mailOf(text, from));
+        const value: Accepted = { providerMessageId: sent.messageId.replace(/^<|>$/g, '') };
+        return { value, answer: sent.response };
+      });
+    },
+    verify: (credentials, request, now) => verifyRequest({ token: inbound.token }, credentials, request, now),
+    parse(request) {
+      const document = parseJson(request.body.toString('utf8'));
+      if (document === undefined) return { ok: false, reason: 'the body is not JSON' };
+      try {
+        const { mails, bounces } = inbound;
+        const items = [
+          ...nodes(document, mails.each).map((entry) => ({
+            kind: 'text' as const,
+            providerMessageId: required(entry, mails.id),
+            from: phoneOf(required(entry, mails.from)),
+            to: required(entry, mails.to),
+            text: withoutQuote(optional(entry, mails.text) ?? ''),
+          })),
+          ...nodes(document, bounces.each).map((entry) => ({
+            kind: 'receipt' as const,
+            providerMessageId: required(entry, bounces.messageId).replace(/^<|>$/g, ''),
+            state: 'undelivered' as const,
+            cause: 'mail-bounced' as const,
+            said: required(entry, bounces.said),
+          })),
+        ];
+        if (items.length > 0) return { ok: true, items };
+        return { ok: false, reason: `nothing at ${mails.each} or ${bounces.each}` };
+      } catch (error) {
+        return { ok: false, reason: (error as Error).message };
+      }
+    },
+  };
+
+  /** No subject: most gateways put one in front of the text, in brackets. */
+  function mailOf(text: OutboundText, from: string) {
+    const domain = from.split('@')[1] ?? 'windgap.invalid';
+    return { from, to: text.mailTo, text: text.text, messageId: `<${text.reference}@${domain}>` };
+  }
+}
+
+/** `447700900123@gateway` → `+447700900123`; a national form is left for the channel's country. */
+function phoneOf(address: string): string {
+  const local = address.split('@')[0] ?? '';
+  return /^\d{11,15}$/.test(local) && !local.startsWith('0') ? `+${local}` : local;
+}
+
+/** People answer above what they answer to. */
+function withoutQuote(text: string): string {
+  const lines = text.split(/\r?\n/);
+  const quote = lines.findIndex((line) => /^\s*>/.test(line) || /^On .* wrote:$/.test(line.trim()));
+  return (quote > 0 ? lines.slice(0, quote) : lines).join('\n').trim();
+}
+
+interface SmtpError extends Error {
+  code?: string;
+  responseCode?: number;
+  response?: string;
+}
+
+/** RFC 5321 §4.2.1: 4yz may pass, 5yz does not; §4.2.3 and RFC 4954 §6 for the codes told apart. */
+function explain(error: SmtpError): Failure {
+  const said = error.response ?? error.message;
+  if (error.code === 'EAUTH' || error.responseCode === 535) return { cause: 'credential-refused', said };
+  if (error.responseCode === 550 || error.responseCode === 553) return { cause: 'address-malformed', said };
+  if (error.responseCode === 552 || error.responseCode === 554) return { cause: 'content-refused', said };
+  if (error.responseCode === 450 || error.responseCode === 451) return { cause: 'throttled', said };
+  if (error.responseCode && error.responseCode >= 500) return { cause: 'request-refused', said };
+  if (error.code === 'ECONNECTION' || error.code === 'ESOCKET' || error.code === 'EDNS')
+    return { cause: 'provider-unreachable', said };
+  if (error.code === 'ETIMEDOUT') return { cause: 'provider-timeout', said, outcomeUnknown: true };
+  return { cause: 'provider-error', said };
+}

@@ -1,0 +1,27 @@
+/** What every connector made from a profile has, whatever it speaks. */
+import { RE2JS } from 're2js';
+import type { Connector, CredentialField } from '../connector';
+import { examineCredentials } from '../http/examine';
+import type { Profile } from './schema';
+
+type Common = Pick<
+  Connector,
+  'id' | 'name' | 'summary' | 'kind' | 'preconditions' | 'credentialFields' | 'handover' | 'examineCredentials'
+>;
+
+export function common(profile: Profile): Common {
+  const fields: CredentialField[] = profile.credentials.map((field) => ({
+    ...field,
+    pattern: field.pattern ? RE2JS.compile(field.pattern) : undefined,
+  }));
+  return {
+    id: profile.id,
+    name: profile.name,
+    summary: profile.summary,
+    kind: profile.kind,
+    preconditions: profile.preconditions.map((entry) => (typeof entry === 'string' ? { text: entry } : entry)),
+    credentialFields: fields,
+    handover: profile.handover,
+    examineCredentials: (credentials) => examineCredentials(fields, credentials),
+  };
+}

@@ -1,0 +1,101 @@
+/** Pieces that every kind of profile is built of. */
+import { query } from 'jsonpath-rfc9535';
+import { RE2JS } from 're2js';
+import { z } from 'zod';
+import { type CauseCode, causeCodes } from '../../core/delivery/causes';
+import { templateProblem } from '../http/liquid';
+
+export const template = z
+  .string()
+  .max(2000)
+  .superRefine((text, context) => {
+    const problem = templateProblem(text);
+    if (problem) context.addIssue({ code: 'custom', message: problem });
+  })
+  .describe('Liquid template');
+export const path = z
+  .string()
+  .startsWith('$', 'A path starts with $ (RFC 9535)')
+  .refine(isPath, 'Not a path of RFC 9535')
+  .describe('JSONPath, RFC 9535');
+export const pattern = z
+  .string()
+  .max(300)
+  .refine(isPattern, 'Not a pattern that can be matched in linear time (RE2 syntax)');
+export const causeCode = z.enum(causeCodes() as [CauseCode, ...CauseCode[]]);
+
+export type BodyTree = string | number | boolean | null | BodyTree[] | { [name: string]: BodyTree };
+
+const bodyTree: z.ZodType<BodyTree> = z.lazy(() =>
+  z.union([template, z.number(), z.boolean(), z.null(), z.array(bodyTree), z.record(z.string(), bodyTree)]),
+);
+const flat = z.record(z.string(), template);
+
+export const request = z
+  .strictObject({
+    method: z.enum(['GET', 'POST', 'PUT', 'PATCH', 'DELETE']),
+    path: template,
+    query: flat.optional(),
+    headers: flat.optional(),
+    json: bodyTree.optional(),
+    form: flat.optional(),
+  })
+  .describe('One HTTP request; its body is json or form');
+
+export type RequestPlan = z.infer<typeof request>;
+
+export const limits = z.strictObject({
+  pace: z.number().positive().describe('Messages a second'),
+  concurrency: z.number().int().positive().max(64).default(8),
+  longestText: z.number().int().positive().default(1600),
+  replyWindowHours: z.number().positive().optional(),
+});
+
+/** What every profile begins with. */
+export const opening = {
+  profile: z.literal(1),
+  id: z.string().regex(/^[a-z][a-z0-9-]{1,30}$/, 'Small letters, digits and hyphens'),
+  name: z.string().min(1).max(60),
+  summary: z.string().max(300),
+  preconditions: z
+    .array(z.union([z.string(), z.strictObject({ text: z.string(), help: z.string().optional() })]))
+    .min(1),
+  credentials: z
+    .array(
+      z.strictObject({
+        name: z.string().regex(/^[a-z][A-Za-z0-9]*$/),
+        label: z.string(),
+        help: z.string(),
+        secret: z.boolean().default(false),
+        initial: z.string().optional(),
+        pattern: pattern.optional(),
+      }),
+    )
+    .min(1),
+  handover: z
+    .array(
+      z.strictObject({
+        text: z.string(),
+        value: z.enum(['inbound-url', 'fallback-url', 'challenge-word']).optional(),
+      }),
+    )
+    .default([]),
+};
+
+function isPath(text: string): boolean {
+  try {
+    query(null, text);
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+function isPattern(text: string): boolean {
+  try {
+    RE2JS.compile(text);
+    return true;
+  } catch {
+    return false;
+  }
+}

@@ -1,0 +1,76 @@
+/** Reads a profile's YAML, with findings that name their place in the text. */
+import { LineCounter, parseDocument } from 'yaml';
+import type { Finding } from '../../core/finding';
+import { type Profile, profileSchema } from './schema';
+
+export type ProfileReading = { ok: true; profile: Profile } | { ok: false; findings: Finding[] };
+
+/** Everything that is wrong with a profile, each with its place as UTF-16 offsets. */
+export function examineProfile(text: string): ProfileReading {
+  const document = parseDocument(text, { lineCounter: new LineCounter(), prettyErrors: false });
+  if (document.errors.length > 0) {
+    const findings = document.errors.map((error) =>
+      finding(error.message, { from: error.pos[0], to: Math.max(error.pos[1], error.pos[0] + 1) }),
+    );
+    return { ok: false, findings };
+  }
+  const result = profileSchema.safeParse(document.toJS());
+  if (result.success) {
+    const unknown = unknownCredentials(result.data).map(({ name, path }) =>
+      finding(`${path.join('.')}: the profile asks for no credential “${name}”`, placeOf(path)),
+    );
+    return unknown.length > 0 ? { ok: false, findings: unknown } : { ok: true, profile: result.data };
+  }
+  const findings = result.error.issues.flatMap((issue) => {
+    const named = issue.code === 'unrecognized_keys' ? issue.keys.map((key) => [...issue.path, key]) : [issue.path];
+    return named.map((path) => finding(`${path.join('.') || 'The profile'}: ${issue.message}`, placeOf(path)));
+  });
+  return { ok: false, findings };
+
+  /** The range of the value at a path, or of the nearest one around it that exists. */
+  function placeOf(path: readonly PropertyKey[]): Finding['place'] {
+    for (let length = path.length; length >= 0; length--) {
+      const node = document.getIn(path.slice(0, length), true) as { range?: [number, number, number] } | undefined;
+      const range = length === 0 ? [0, 1] : node?.range;
+      if (range) return { from: range[0] ?? 0, to: range[1] ?? 1 };
+    }
+    return { from: 0, to: 1 };
+  }
+}
+
+/** Credentials that templates name and that nobody is asked for. */
+function unknownCredentials(profile: Profile): { name: string; path: PropertyKey[] }[] {
+  const asked = new Set(profile.credentials.map((field) => field.name));
+  const found: { name: string; path: PropertyKey[] }[] = [];
+  walk(profile, []);
+  return found;
+
+  function walk(value: unknown, path: PropertyKey[]): void {
+    if (typeof value === 'string') {
+      for (const [, inside] of value.matchAll(/\{[{%](.*?)[%}]\}/gs))
+        for (const [, name] of (inside ?? '').matchAll(/\bcredentials\.(\w+)/g))
+          if (name && !asked.has(name)) found.push({ name, path });
+    } else if (Array.isArray(value)) {
+      for (const [index, entry] of value.entries()) walk(entry, [...path, index]);
+    } else if (typeof value === 'object' && value !== null) {
+      for (const [name, entry] of Object.entries(value)) walk(entry, [...path, name]);
+    }
+  }
+}
+
+function finding(problem: string, place: Finding['place']): Finding {
+  return {
+    code: 'profile-invalid',
+    severity: 'error',
+    problem,
+    mend: 'Compare with the schema; Ctrl and Space offers what may stand here.',
+    place,
+  };
+}
+
+/** Throws with the name and every finding when the profile is not right. */
+export function readProfile(text: string, name: string): Profile {
+  const reading = examineProfile(text);
+  if (reading.ok) return reading.profile;
+  throw new Error(`Connector profile ${name}:\n${reading.findings.map(({ problem }) => problem).join('\n')}`);
+}

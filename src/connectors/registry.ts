@@ -1,0 +1,75 @@
+/** The connectors there are: those of the shipped profiles, those added in the interface, and the web chat. */
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Connector } from './connector';
+import type { OutboundHttp } from './http/outbound';
+import { connectorFromProfile } from './profile/connectorFromProfile';
+import { readProfile } from './profile/readProfile';
+import { WEB_CHAT } from './webchat/connector';
+
+export interface StoredProfile {
+  id: string;
+  text: string;
+}
+
+export interface ConnectorRegistry {
+  list(): Connector[];
+  /** Throws when there is none. */
+  get(id: string): Connector;
+  has(id: string): boolean;
+  /** The YAML behind a connector and whether it ships with Windgap; undefined for one that is code. */
+  profileOf(id: string): { text: string; shipped: boolean } | undefined;
+  /** Takes the profiles added in the interface in place of those taken before. One that cannot be read is left out. */
+  adopt(stored: readonly StoredProfile[]): void;
+  /** A connector of a profile that is not (yet) among these. Throws with the findings. */
+  build(text: string): Connector;
+}
+
+/** Reads every `*.yaml` in the folders. Throws with the file's name and the findings when a profile is not right. */
+export function loadConnectors(folders: readonly string[], http: OutboundHttp, clock: () => number): ConnectorRegistry {
+  const shipped = new Map<string, { connector: Connector; text?: string }>();
+  for (const file of folders.flatMap(yamlFiles)) {
+    const text = readFileSync(file, 'utf8');
+    const connector = connectorFromProfile(readProfile(text, file), http, clock);
+    shipped.set(connector.id, { connector, text });
+  }
+  shipped.set(WEB_CHAT.id, { connector: WEB_CHAT });
+  let added = new Map<string, { connector: Connector; text?: string }>();
+  const find = (id: string) => shipped.get(id) ?? added.get(id);
+  const build = (text: string) => connectorFromProfile(readProfile(text, 'the profile'), http, clock);
+
+  return {
+    list: () => [...shipped.values(), ...added.values()].map((entry) => entry.connector),
+    has: (id) => find(id) !== undefined,
+    get(id) {
+      const entry = find(id);
+      if (!entry) throw new Error(`There is no connector "${id}"`);
+      return entry.connector;
+    },
+    profileOf(id) {
+      const text = find(id)?.text;
+      return text === undefined ? undefined : { text, shipped: shipped.has(id) };
+    },
+    adopt(stored) {
+      const next: typeof added = new Map();
+      for (const { id, text } of stored) {
+        if (shipped.has(id)) continue;
+        const before = added.get(id);
+        try {
+          next.set(id, before?.text === text ? before : { connector: build(text), text });
+        } catch {
+          // Saved by another version of Windgap; the page of the profile says what is wrong with it.
+        }
+      }
+      added = next;
+    },
+    build,
+  };
+}
+
+function yamlFiles(folder: string): string[] {
+  return readdirSync(folder)
+    .filter((name) => name.endsWith('.yaml'))
+    .sort()
+    .map((name) => join(folder, name));
+}

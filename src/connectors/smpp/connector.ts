@@ -1,0 +1,117 @@
+/** Makes a connector out of a trunk's profile. Texts go over the held link, see link.ts. */
+import smpp from 'smpp';
+import { explainStatus } from '../../core/trunk/refusals';
+import type { AccountFacts, Connector, Credentials, Exchange, Outcome } from '../connector';
+import { renderTemplate } from '../http/template';
+import { common } from '../profile/common';
+import type { TrunkProfile } from '../profile/schema';
+import { settingsOf, type TrunkDialect, trunkSettings } from './dialect';
+import { openLink } from './link';
+import { answerOf, bindPdu, type LinkAddress, type PDU, readableFields, readDeliver, textual, urlOf } from './pdus';
+
+const CHECK_TIMEOUT = 8000;
+
+export function trunkConnector(profile: TrunkProfile, clock: () => number): Connector {
+  const { trunk } = profile;
+  const dialect: TrunkDialect = {
+    defaults: trunkSettings.parse({ pace: trunk.mostPace, window: Math.min(10, trunk.mostWindow), ...trunk.settings }),
+    most: { pace: trunk.mostPace, window: trunk.mostWindow },
+    receiptErrors: trunk.receiptErrors,
+  };
+  const addressOf = (credentials: Credentials): LinkAddress => {
+    const render = (template: string) => renderTemplate(template, { credentials });
+    return {
+      host: render(trunk.host),
+      port: Number(render(trunk.port)),
+      systemId: render(trunk.systemId),
+      password: render(trunk.password),
+      systemType: render(trunk.systemType),
+    };
+  };
+  return {
+    ...common(profile),
+    challenges: false,
+    inboundBelongsTo: 'account',
+    inboundMethod: 'POST',
+    mediaTypes: [],
+    limits: { pace: trunk.mostPace, concurrency: trunk.mostWindow, longestText: 1600 },
+    requires: { permissions: [], subscriptions: [], registrationCountries: [] },
+    honoursReference: false,
+    givesReceipts: true,
+    codesFor: [],
+    trunk: dialect,
+    checkAccount: (credentials) => tryBinds(addressOf(credentials), dialect, clock),
+    openTrunk: (credentials, settings, events) => openLink(addressOf(credentials), settings, events, clock),
+    verify: () => 'bind',
+    parse: (request, settings) => readDeliver(request, settingsOf(dialect, settings), dialect),
+  };
+}
+
+/** As the profile says, and the other way where the carrier allows this login only that. */
+async function tryBinds(
+  address: LinkAddress,
+  dialect: TrunkDialect,
+  clock: () => number,
+): Promise<Outcome<AccountFacts>> {
+  const ways = ['transceiver', 'transmitter and receiver'] as const;
+  const preferred = dialect.defaults.bind;
+  const other = ways.find((way) => way !== preferred) ?? preferred;
+  const first = await tryBind(address, preferred, clock);
+  if (first.ok || first.failure.cause !== 'trunk-bind-wrong') return first;
+  const second = await tryBind(address, other, clock);
+  return second.ok ? { ...second, value: { ...second.value, bind: other } } : first;
+}
+
+/** Binds once and unbinds: the only thing that shows whether the carrier lets us in. */
+function tryBind(
+  address: LinkAddress,
+  bindAs: 'transceiver' | 'transmitter and receiver',
+  clock: () => number,
+): Promise<Outcome<AccountFacts>> {
+  const at = clock();
+  const command = bindAs === 'transceiver' ? 'bind_transceiver' : 'bind_transmitter';
+  const bind = bindPdu(command, address);
+  const exchange: Exchange = {
+    at,
+    elapsedMs: 0,
+    request: { method: command, url: urlOf(address), headers: textual(readableFields(bind)), body: null },
+    response: null,
+  };
+  return new Promise((resolve) => {
+    const session = smpp.connect({ host: address.host, port: address.port });
+    const end = (outcome: Outcome<AccountFacts>) => {
+      clearTimeout(timer);
+      exchange.elapsedMs = clock() - at;
+      session.destroy();
+      resolve(outcome);
+    };
+    const timer = setTimeout(
+      () => end({ ok: false, failure: { cause: 'provider-timeout', said: 'no answer to the bind' }, exchange }),
+      CHECK_TIMEOUT,
+    );
+    session.on('error', (error: NodeJS.ErrnoException) =>
+      end({ ok: false, failure: { cause: 'provider-unreachable', said: error.code ?? error.message }, exchange }),
+    );
+    session.on('close', () =>
+      end({
+        ok: false,
+        failure: { cause: 'provider-unreachable', said: 'the carrier closed the connection' },
+        exchange,
+      }),
+    );
+    session.on('connect', () => {
+      session.send(bind, (answer: PDU) => {
+        exchange.response = answerOf(answer);
+        if (answer.command_status !== 0) {
+          const { cause, name } = explainStatus(answer.command_status);
+          return end({ ok: false, failure: { cause, said: name }, exchange });
+        }
+        session.send(new smpp.PDU('unbind'), () => end({ ok: true, value: { name: carrierName(answer) }, exchange }));
+      });
+    });
+  });
+}
+
+function carrierName(answer: PDU): string | undefined {
+  return typeof answer.system_id === 'string' && answer.system_id ? answer.system_id : undefined;
+}

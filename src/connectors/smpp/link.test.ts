@@ -1,0 +1,193 @@
+/** The held link against a carrier that does exactly what each test says. */
+import type { AddressInfo } from 'node:net';
+import smpp, { type PDU, type Session } from 'smpp';
+import { afterEach, expect, test } from 'vitest';
+import type { TrunkChange, TrunkLink } from '../connector';
+import { type TrunkSettings, trunkSettings } from './dialect';
+import { openLink } from './link';
+
+type Server = ReturnType<typeof smpp.createServer>;
+let server: Server | undefined;
+let link: TrunkLink | undefined;
+
+afterEach(async () => {
+  await link?.close();
+  await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()));
+  link = undefined;
+  server = undefined;
+});
+
+interface Carrier {
+  port: number;
+  /** Commands in the order in which they came. */
+  heard: string[];
+  submits: PDU[];
+  sessions: Session[];
+}
+
+/** Binds whoever comes; `onSubmit` answers submits, or does not. */
+async function carrier(onSubmit: (pdu: PDU, session: Session, nth: number) => void, bindStatus = 0): Promise<Carrier> {
+  const seen: Carrier = { port: 0, heard: [], submits: [], sessions: [] };
+  server = smpp.createServer((session) => {
+    seen.sessions.push(session);
+    session.on('error', () => undefined);
+    session.on('pdu', (pdu: PDU) => {
+      seen.heard.push(pdu.command);
+      if (pdu.command === 'submit_sm') onSubmit(pdu, session, seen.submits.push(pdu));
+      else if (pdu.command.startsWith('bind')) session.send(pdu.response({ command_status: bindStatus }));
+      else if (!pdu.isResponse()) session.send(pdu.response());
+    });
+  });
+  await new Promise<void>((resolve) => server?.listen(0, '127.0.0.1', () => resolve()));
+  seen.port = ((server as unknown as { address(): AddressInfo }).address() as AddressInfo).port;
+  return seen;
+}
+
+const take = (pdu: PDU, session: Session, nth: number) => session.send(pdu.response({ message_id: `A${nth}` }));
+const status = (pdu: PDU, session: Session, command_status: number) => session.send(pdu.response({ command_status }));
+
+async function open(port: number, settings: Partial<TrunkSettings> = {}) {
+  const changes: TrunkChange[] = [];
+  const late: string[] = [];
+  link = openLink(
+    { host: '127.0.0.1', port, systemId: 'mossgate', password: 'p', systemType: '' },
+    trunkSettings.parse({ pace: 1000, ...settings }),
+    {
+      changed: (change) => changes.push(change),
+      arrived: async () => undefined,
+      answeredLate: (reference) => late.push(reference),
+      pdu: () => undefined,
+    },
+    Date.now,
+  );
+  await until(() => changes.some(({ state }) => state === 'bound' || state === 'refused'));
+  return { link, changes, late };
+}
+
+async function until(holds: () => boolean) {
+  const deadline = Date.now() + 5000;
+  while (!holds()) {
+    if (Date.now() > deadline) throw new Error('Waited in vain');
+    await new Promise((resolve) => setTimeout(resolve, 5));
+  }
+}
+
+let counter = 0;
+const text = (words = 'Hello') => ({
+  reference: `msg_${++counter}`,
+  mark: counter * 16,
+  sender: '+447700900890',
+  recipient: '+447700900123',
+  text: words,
+  receiptUrl: '',
+  numberId: '',
+});
+const THREE_PARTS = 'a'.repeat(400);
+
+test('never more unanswered than the window, and everything goes through', async () => {
+  let unanswered = 0;
+  let most = 0;
+  const { port } = await carrier((pdu, session, nth) => {
+    most = Math.max(most, ++unanswered);
+    setTimeout(() => {
+      unanswered -= 1;
+      take(pdu, session, nth);
+    }, 3);
+  });
+  const { link } = await open(port, { window: 4 });
+  const outcomes = await Promise.all(Array.from({ length: 40 }, () => link.submit(text())));
+  expect(outcomes.every((outcome) => outcome.ok)).toBe(true);
+  expect(most).toBe(4);
+});
+
+test('a text in parts is accepted with the carrier’s ids of all of them, in order', async () => {
+  const { port, submits } = await carrier(take);
+  const { link } = await open(port);
+  expect(await link.submit(text(THREE_PARTS))).toMatchObject({
+    ok: true,
+    value: { providerMessageId: 'a1', parts: ['a1', 'a2', 'a3'] },
+  });
+  expect(submits.map((pdu) => pdu.esm_class)).toEqual([0x40, 0x40, 0x40]);
+});
+
+test('throttled: the text is to be tried again, and the whole link pauses', async () => {
+  const times: number[] = [];
+  const { port } = await carrier((pdu, session, nth) => {
+    times.push(Date.now());
+    if (nth === 1) status(pdu, session, 0x58);
+    else take(pdu, session, nth);
+  });
+  const { link } = await open(port);
+  expect(await link.submit(text())).toMatchObject({ ok: false, failure: { cause: 'throttled', retryAfter: 1000 } });
+  expect(await link.submit(text())).toMatchObject({ ok: true });
+  expect((times[1] as number) - (times[0] as number)).toBeGreaterThanOrEqual(990);
+});
+
+test('throttled between two parts: the link itself writes the part again, so that no part goes twice', async () => {
+  const { port, submits } = await carrier((pdu, session, nth) =>
+    nth === 2 ? status(pdu, session, 0x58) : take(pdu, session, nth),
+  );
+  const { link } = await open(port);
+  expect(await link.submit(text(THREE_PARTS))).toMatchObject({ ok: true });
+  expect(submits).toHaveLength(4);
+});
+
+test('a part refused for good after others were taken: never tried again as a whole', async () => {
+  const { port } = await carrier((pdu, session, nth) =>
+    nth === 2 ? status(pdu, session, 11) : take(pdu, session, nth),
+  );
+  const { link } = await open(port);
+  expect(await link.submit(text(THREE_PARTS))).toMatchObject({
+    ok: false,
+    failure: { cause: 'partly-taken', said: 'ESME_RINVDSTADR; 1 of 3 parts were taken' },
+  });
+});
+
+test('cut with submits unanswered: those are of unknown outcome, and the link binds again', async () => {
+  const { port, sessions, submits } = await carrier((_pdu, session, nth) => {
+    if (nth === 2) session.destroy();
+  });
+  const { link, changes } = await open(port);
+  const outcomes = await Promise.all([link.submit(text()), link.submit(text())]);
+  for (const outcome of outcomes)
+    expect(outcome).toMatchObject({ ok: false, failure: { cause: 'trunk-down', outcomeUnknown: true } });
+  await until(() => changes.filter(({ state }) => state === 'bound').length === 2);
+  expect(sessions).toHaveLength(2);
+  expect(submits).toHaveLength(2);
+});
+
+test('no answer in time is an unknown outcome; one that comes later is still told', async () => {
+  const { port } = await carrier((pdu, session, nth) => void setTimeout(() => take(pdu, session, nth), 700));
+  const { link, late, changes } = await open(port, { answerSeconds: 0.3 });
+  expect(await link.submit(text())).toMatchObject({
+    ok: false,
+    failure: { cause: 'provider-timeout', outcomeUnknown: true },
+  });
+  await until(() => late.length === 1);
+  // The carrier answered the enquiry meanwhile, so the link was kept.
+  expect(changes.filter(({ state }) => state === 'bound')).toHaveLength(1);
+});
+
+test('a refused bind says why, and is not asked again at once', async () => {
+  const { port, heard } = await carrier(take, 14);
+  const { changes } = await open(port);
+  expect(changes.at(-1)).toMatchObject({ state: 'refused', cause: 'credential-secret-wrong' });
+  expect((changes.at(-1)?.nextTryAt ?? 0) - Date.now()).toBeGreaterThan(15_000);
+  expect(heard).toEqual(['bind_transceiver']);
+});
+
+test('transmitter and receiver are two binds, and a text is handed over only when both stand', async () => {
+  const { port, heard } = await carrier(take);
+  const { link } = await open(port, { bind: 'transmitter and receiver' });
+  expect(link.bound).toBe(true);
+  expect(heard.sort()).toEqual(['bind_receiver', 'bind_transmitter']);
+});
+
+test('an idle link enquires, and closing unbinds', async () => {
+  const { port, heard } = await carrier(take);
+  const { link } = await open(port, { keepAliveSeconds: 1 });
+  await until(() => heard.includes('enquire_link'));
+  await link.close();
+  expect(heard.at(-1)).toBe('unbind');
+  expect(link.room()).toBe(0);
+});

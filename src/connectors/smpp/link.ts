@@ -1,0 +1,430 @@
+/**
+ * The held link of a trunk: binds, keeps alive, reconnects with growing delay, and lets
+ * texts through within window and pace. Sources: SMPP 3.4 §2.2 (bind states), §2.7
+ * (windows), §4.11 (enquire_link).
+ *
+ * What was written to a connection that then broke may or may not have been taken. Such a
+ * text ends as "outcome unknown" and is never written again by the link.
+ */
+import smpp, { type Session } from 'smpp';
+import { cause } from '../../core/delivery/causes';
+import { newPacer, noteUsed, paceNow, take } from '../../core/pacing/pacer';
+import { levelId } from '../../core/trunk/receipts';
+import { explainStatus } from '../../core/trunk/refusals';
+import { planSubmits } from '../../core/trunk/submits';
+import type { Accepted, Exchange, Failure, Outcome, TrunkEvents, TrunkLink, TrunkText } from '../connector';
+import type { TrunkSettings } from './dialect';
+import {
+  answerOf,
+  bindPdu,
+  deliverAsRequest,
+  type LinkAddress,
+  type PDU,
+  readableFields,
+  submitPdu,
+  textual,
+  urlOf,
+} from './pdus';
+
+const FIRST_DELAY = 500;
+const LONGEST_DELAY = 60_000;
+/** Pause of the whole link after the carrier asked for one. */
+const THROTTLE_PAUSE = 1000;
+/** How often one part may be throttled when others of its text are taken already. */
+const MOST_THROTTLED = 20;
+const CLOSING_PATIENCE = 5000;
+const SWEEP_EVERY = 100;
+/** Texts that may wait inside the link beyond its window, so that it never runs dry between two claims. */
+const MOST_AHEAD = 1000;
+
+/** One text on its way over the link; its parts follow one another, each when the one before is taken. */
+interface Passage {
+  text: TrunkText;
+  parts: PDU[];
+  /** Carrier's ids of the parts taken so far. */
+  ids: string[];
+  /** When its first part was written. */
+  began: number;
+  answer?: Exchange['response'];
+  settled: boolean;
+  resolve(outcome: Outcome<Accepted>): void;
+}
+
+interface Submit {
+  passage: Passage;
+  index: number;
+  throttled: number;
+  /** When it was written, epoch milliseconds. */
+  sentAt?: number;
+  /** Given up as unknown; only a late answer can still say something. */
+  expired?: boolean;
+}
+
+export function openLink(
+  address: LinkAddress,
+  settings: TrunkSettings,
+  events: TrunkEvents,
+  clock: () => number,
+): TrunkLink {
+  const waiting: Submit[] = [];
+  const pacer = newPacer();
+  const url = urlOf(address);
+  const answerMs = settings.answerSeconds * 1000;
+  let connection: Connection | undefined;
+  let attempts = 0;
+  let closing = false;
+  let pausedUntil = 0;
+  let pumpTimer: NodeJS.Timeout | undefined;
+  let reconnectTimer: NodeJS.Timeout | undefined;
+  const sweeper = setInterval(() => connection?.sweep(), SWEEP_EVERY);
+
+  connect();
+
+  function connect() {
+    events.changed({ state: 'binding' });
+    connection = openConnection({
+      bound() {
+        attempts = 0;
+        events.changed({ state: 'bound' });
+        pump();
+      },
+      lost(failure, lost) {
+        connection = undefined;
+        for (const submit of lost) giveUp(submit, { cause: 'trunk-down', said: failure.said, outcomeUnknown: true });
+        if (closing) return;
+        const delay = reconnectDelay(attempts++, failure);
+        const state = cause(failure.cause).passing ? 'waiting' : 'refused';
+        events.changed({ state, cause: failure.cause, said: failure.said, nextTryAt: clock() + delay });
+        // Nothing that waits here was written: it goes back and is asked for again when the link stands.
+        for (const submit of waiting.splice(0))
+          giveUp(submit, refusalOf(submit.passage, { cause: 'trunk-down', said: failure.said }));
+        reconnectTimer = setTimeout(connect, delay);
+      },
+    });
+  }
+
+  function pump() {
+    clearTimeout(pumpTimer);
+    while (waiting.length > 0 && connection?.bound) {
+      const now = clock();
+      if (now < pausedUntil) return later(pausedUntil - now);
+      const room = settings.window - connection.unanswered();
+      if (room <= 0) return;
+      const { granted, waitMs } = take(pacer, settings.pace, 1, now);
+      if (granted === 0) return later(waitMs);
+      write(connection, waiting.shift() as Submit);
+    }
+  }
+
+  function later(ms: number) {
+    pumpTimer = setTimeout(pump, Math.max(1, ms));
+  }
+
+  function write(over: Connection, submit: Submit) {
+    submit.sentAt = clock();
+    if (submit.index === 0) submit.passage.began = submit.sentAt;
+    const pdu = submit.passage.parts[submit.index] as PDU;
+    over.submit(pdu, submit, (answer) => {
+      answered(submit, answer);
+      pump();
+    });
+    submit.sentAt = clock();
+    noteUsed(pacer, submit.sentAt);
+  }
+
+  function answered(submit: Submit, answer: PDU) {
+    const { passage, index } = submit;
+    passage.answer = answerOf(answer);
+    if (answer.command_status === 0) {
+      passage.ids.push(levelId(String(answer.message_id ?? '')));
+      if (passage.ids.length === passage.parts.length) accept(passage, submit.expired === true);
+      else if (!passage.settled) waiting.unshift({ passage, index: index + 1, throttled: 0 });
+      return;
+    }
+    const { cause: code, name } = explainStatus(answer.command_status);
+    if (code === 'throttled') {
+      pausedUntil = clock() + THROTTLE_PAUSE;
+      if (passage.ids.length > 0 && submit.throttled < MOST_THROTTLED) {
+        passage.parts[index] = copyOf(passage, index);
+        waiting.unshift({ passage, index, throttled: submit.throttled + 1 });
+        return;
+      }
+    }
+    giveUp(
+      submit,
+      refusalOf(passage, { cause: code, said: name, retryAfter: code === 'throttled' ? THROTTLE_PAUSE : undefined }),
+    );
+  }
+
+  /** The package numbers a PDU when it is first written; a second writing needs a fresh one. */
+  function copyOf({ text, parts }: Passage, index: number): PDU {
+    const part = planSubmits(text.text, settings, text.mark)[index];
+    return part ? submitPdu(text.sender, text.recipient, part, (text.mark + index) & 0xffff) : (parts[index] as PDU);
+  }
+
+  /** When parts are taken already the text must not be tried again as a whole. */
+  function refusalOf({ ids, parts }: Passage, failure: Failure): Failure {
+    if (ids.length === 0) return failure;
+    return { cause: 'partly-taken', said: `${failure.said}; ${ids.length} of ${parts.length} parts were taken` };
+  }
+
+  function accept(passage: Passage, late: boolean) {
+    const { ids } = passage;
+    const accepted: Accepted = { providerMessageId: ids[0] ?? '', parts: ids.length > 1 ? ids : undefined };
+    if (passage.settled) {
+      if (late) events.answeredLate(passage.text.reference, accepted);
+      return;
+    }
+    settle(passage, { ok: true, value: accepted, exchange: exchangeOf(passage) });
+  }
+
+  function giveUp({ passage }: Submit, failure: Failure) {
+    if (!passage.settled) settle(passage, { ok: false, failure, exchange: exchangeOf(passage) });
+  }
+
+  function settle(passage: Passage, outcome: Outcome<Accepted>) {
+    passage.settled = true;
+    passage.resolve(outcome);
+  }
+
+  function exchangeOf(passage: Passage): Exchange {
+    const first = passage.parts[0] as PDU;
+    const headers = textual(readableFields(first));
+    if (passage.parts.length > 1) headers.parts = String(passage.parts.length);
+    return {
+      at: passage.began,
+      elapsedMs: clock() - passage.began,
+      request: { method: 'submit_sm', url, headers, body: passage.text.text },
+      response: passage.answer ?? null,
+    };
+  }
+
+  interface Callbacks {
+    bound(): void;
+    lost(failure: Failure, unanswered: Submit[]): void;
+  }
+
+  interface Connection {
+    readonly bound: boolean;
+    unanswered(): number;
+    submit(pdu: PDU, submit: Submit, answered: (answer: PDU) => void): void;
+    /** Looks for what is overdue. */
+    sweep(): void;
+    unbind(): Promise<void>;
+  }
+
+  /** One life of the link, from connecting to its end: a session, or two for a transmitter and a receiver. */
+  function openConnection(callbacks: Callbacks): Connection {
+    const pending = new Map<PDU, Submit>();
+    const commands = settings.bind === 'transceiver' ? ['bind_transceiver'] : ['bind_transmitter', 'bind_receiver'];
+    const sessions: Session[] = [];
+    const corked = new Set<Session>();
+    let standing = 0;
+    let over = false;
+    let heardAt = clock();
+    let enquiredAt: number | undefined;
+    const openedAt = clock();
+
+    for (const command of commands) open(command);
+
+    function open(command: string) {
+      const session = smpp.connect({ host: address.host, port: address.port });
+      sessions.push(session);
+      session.on('error', (error: NodeJS.ErrnoException) =>
+        end({ cause: 'provider-unreachable', said: error.code ?? error.message }),
+      );
+      session.on('close', () => end({ cause: 'trunk-down', said: 'the carrier closed the connection' }));
+      session.on('pdu', (pdu: PDU) => heard(session, pdu));
+      session.on('connect', () => {
+        session.socket.setNoDelay(true);
+        send(session, bindPdu(command, address), (answer) => {
+          if (answer.command_status !== 0) {
+            const { cause: code, name } = explainStatus(answer.command_status);
+            return end({ cause: code, said: `${name} to ${command}` });
+          }
+          standing += 1;
+          if (standing === commands.length && !over) callbacks.bound();
+        });
+      });
+    }
+
+    /** What is sent in one turn leaves in one write. */
+    function send(session: Session, pdu: PDU, answered?: (answer: PDU) => void): boolean {
+      if (!corked.has(session)) {
+        corked.add(session);
+        session.socket.cork();
+        setImmediate(() => {
+          corked.delete(session);
+          session.socket.uncork();
+        });
+      }
+      const sent = session.send(pdu, answered);
+      if (sent) note('out', pdu);
+      return sent;
+    }
+
+    function heard(session: Session, pdu: PDU) {
+      heardAt = clock();
+      note('in', pdu);
+      if (pdu.isResponse()) return;
+      if (pdu.command === 'enquire_link') send(session, pdu.response());
+      else if (pdu.command === 'deliver_sm') void deliver(session, pdu);
+      else if (pdu.command === 'unbind') {
+        send(session, pdu.response());
+        end({ cause: 'trunk-down', said: 'the carrier unbound' });
+      } else send(session, pdu.response({ command_status: 3 }));
+    }
+
+    /** Stored first, answered second. When it cannot be stored, the carrier is asked to bring it again. */
+    async function deliver(session: Session, pdu: PDU) {
+      const request = deliverAsRequest(pdu, url);
+      const arrival = `${openedAt.toString(36)}-${pdu.sequence_number}`;
+      try {
+        await events.arrived({ ...request, headers: { ...request.headers, windgap_arrival: arrival } });
+        send(session, pdu.response());
+      } catch {
+        send(session, pdu.response({ command_status: 8 }));
+      }
+    }
+
+    function end(failure: Failure) {
+      if (over) return;
+      over = true;
+      for (const session of sessions) session.destroy();
+      const lost = [...pending.values()].filter((submit) => !submit.expired);
+      pending.clear();
+      callbacks.lost(failure, lost);
+    }
+
+    function enquire() {
+      if (enquiredAt !== undefined) return;
+      enquiredAt = clock();
+      let missing = sessions.length;
+      for (const session of sessions) {
+        send(session, new smpp.PDU('enquire_link'), () => {
+          missing -= 1;
+          if (missing === 0) enquiredAt = undefined;
+        });
+      }
+    }
+
+    return {
+      get bound() {
+        return !over && standing === commands.length;
+      },
+      unanswered: () => pending.size,
+      submit(pdu, submit, onAnswer) {
+        const session = sessions[0] as Session;
+        pending.set(pdu, submit);
+        const sent = send(session, pdu, (answer) => {
+          if (!pending.delete(pdu)) return;
+          onAnswer(answer);
+        });
+        if (!sent) end({ cause: 'trunk-down', said: 'the connection is gone' });
+      },
+      sweep() {
+        const now = clock();
+        if (standing < commands.length) {
+          if (now - openedAt > answerMs * 2) end({ cause: 'provider-timeout', said: 'no answer to the bind' });
+          return;
+        }
+        for (const submit of pending.values()) {
+          if (submit.expired || now - (submit.sentAt ?? now) < answerMs) continue;
+          submit.expired = true;
+          giveUp(submit, {
+            cause: 'provider-timeout',
+            said: `no answer within ${settings.answerSeconds} s`,
+            outcomeUnknown: true,
+          });
+          enquire();
+        }
+        if (now - heardAt > settings.keepAliveSeconds * 1000) enquire();
+        if (enquiredAt !== undefined && now - enquiredAt > answerMs)
+          end({ cause: 'trunk-down', said: 'no answer to enquire_link' });
+      },
+      unbind: () =>
+        new Promise((resolve) => {
+          const done = () => {
+            over = true;
+            for (const session of sessions) session.destroy();
+            resolve();
+          };
+          setTimeout(done, 2000).unref();
+          let missing = sessions.length;
+          for (const session of sessions) {
+            const sent = send(session, new smpp.PDU('unbind'), () => {
+              missing -= 1;
+              if (missing === 0) done();
+            });
+            if (!sent) done();
+          }
+        }),
+    };
+  }
+
+  function note(way: 'in' | 'out', pdu: PDU) {
+    events.pdu({
+      at: clock(),
+      way,
+      command: pdu.command,
+      status: pdu.command_status,
+      sequence: pdu.sequence_number,
+      fields: () => readableFields(pdu),
+    });
+  }
+
+  return {
+    get bound() {
+      return connection?.bound ?? false;
+    },
+    get unanswered() {
+      return connection?.unanswered() ?? 0;
+    },
+    paceNow: () => paceNow(pacer, clock()),
+    room() {
+      if (!connection?.bound || closing) return 0;
+      const most = settings.window + Math.floor(Math.min(settings.pace / 4, MOST_AHEAD));
+      const held = connection.unanswered() + waiting.length;
+      // A claim costs a commit: it is worth one when the window has places free, or for many.
+      return held < settings.window || held <= most / 2 ? most - held : 0;
+    },
+    submit(text) {
+      return new Promise((resolve) => {
+        const plan = planSubmits(text.text, settings, text.mark);
+        const parts = plan.map((part, index) =>
+          submitPdu(text.sender, text.recipient, part, (text.mark + index) & 0xffff),
+        );
+        const passage: Passage = {
+          text,
+          parts,
+          ids: [],
+          began: clock(),
+          settled: false,
+          resolve,
+        };
+        if (!connection?.bound) return giveUp({ passage, index: 0, throttled: 0 }, { cause: 'trunk-down' });
+        waiting.push({ passage, index: 0, throttled: 0 });
+        pump();
+      });
+    },
+    async close() {
+      closing = true;
+      clearTimeout(reconnectTimer);
+      for (const submit of waiting.splice(0))
+        giveUp(submit, refusalOf(submit.passage, { cause: 'trunk-down', said: 'the trunk is being closed' }));
+      const deadline = clock() + CLOSING_PATIENCE;
+      while (connection && connection.unanswered() > 0 && clock() < deadline)
+        await new Promise((resolve) => setTimeout(resolve, 20));
+      clearInterval(sweeper);
+      clearTimeout(pumpTimer);
+      if (connection?.bound) await connection.unbind();
+      events.changed({ state: 'off' });
+    },
+  };
+}
+
+/** Grows from half a second to a minute, with jitter; a refusal that will not pass by itself is asked again slowly. */
+function reconnectDelay(attempts: number, failure: Failure): number {
+  const base = cause(failure.cause).passing ? Math.min(FIRST_DELAY * 2 ** attempts, LONGEST_DELAY) : LONGEST_DELAY / 2;
+  return Math.round(base * (0.75 + Math.random() / 2));
+}

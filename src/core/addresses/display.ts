@@ -1,0 +1,19 @@
+import { parsePhoneNumberFromString } from 'libphonenumber-js/max';
+
+/** "+447700900123" → "+44 7700 900123": spaced for reading; anything else is returned as it is. */
+export function displayAddress(value: string): string {
+  if (!value.startsWith('+')) return value;
+  return parsePhoneNumberFromString(value)?.formatInternational() ?? value;
+}
+
+const NAMES = new Intl.DisplayNames(['en'], { type: 'region' });
+
+/** English name of an ISO 3166-1 alpha-2 code; the code itself when it is unknown. */
+export function countryName(code: string | null | undefined): string {
+  if (!code) return 'unknown country';
+  try {
+    return NAMES.of(code) ?? code;
+  } catch {
+    return code;
+  }
+}

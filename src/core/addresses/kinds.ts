@@ -1,0 +1,11 @@
+/** What can be at the other end of a text. */
+export type AddressKind =
+  | 'mobile'
+  | 'fixed'
+  | 'fixed-or-mobile'
+  | 'toll-free'
+  | 'premium'
+  | 'voip'
+  | 'other'
+  | 'short-code'
+  | 'sender-name';

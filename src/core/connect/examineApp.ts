@@ -1,0 +1,65 @@
+/** Examines an app's connection: what is about to stop, or has been stopped, before somebody misses it. Pure. */
+import type { Finding } from '../finding';
+
+export interface KeyFacts {
+  name: string;
+  /** Epoch milliseconds. */
+  expiresAt: number | null;
+  lastUsedAt: number | null;
+}
+
+export interface SubscriptionFacts {
+  url: string;
+  pausedWhy: 'failing' | 'gone' | 'by-hand' | null;
+}
+
+const DAY = 24 * 3_600_000;
+/** A key that ends within this is warned about. */
+export const KEY_ENDS_SOON = 14 * DAY;
+
+/** `keys` are those in force, `subscriptions` those that have not ended. */
+export function examineApp(
+  keys: readonly KeyFacts[],
+  subscriptions: readonly SubscriptionFacts[],
+  now: number,
+): Finding[] {
+  return [...keys.flatMap((key) => examineKey(key, now)), ...subscriptions.flatMap(examineSubscription)];
+}
+
+/** A key nobody uses may end in peace, as an old one does after it was replaced. */
+function examineKey({ name, expiresAt, lastUsedAt }: KeyFacts, now: number): Finding[] {
+  if (expiresAt === null || expiresAt - now > KEY_ENDS_SOON) return [];
+  if (lastUsedAt === null || now - lastUsedAt > 2 * DAY) return [];
+  const days = Math.floor((expiresAt - now) / DAY);
+  const when = days === 0 ? 'within a day' : days === 1 ? 'in a day' : `in ${days} days`;
+  return [
+    {
+      code: 'key-ends-soon',
+      severity: 'attention',
+      problem: `The API key “${name}” is in use and ends ${when}.`,
+      mend: 'Replace it on the app’s page and put the new one in its place; both work meanwhile.',
+    },
+  ];
+}
+
+const PAUSED = {
+  failing: {
+    problem: (url: string) => `Events to ${url} are paused: three days of attempts failed.`,
+    mend: 'Mend what the last attempt says, then resume. Nothing is lost.',
+  },
+  gone: {
+    problem: (url: string) => `Events to ${url} are paused: the app wants no more there.`,
+    mend: 'Ask its people for the new address, change it and resume. Nothing is lost.',
+  },
+  'by-hand': {
+    problem: (url: string) => `Events to ${url} are paused by hand.`,
+    mend: 'Resume when the app is ready; what happened meanwhile goes to it then.',
+  },
+};
+
+function examineSubscription({ url, pausedWhy }: SubscriptionFacts): Finding[] {
+  if (pausedWhy === null) return [];
+  const { problem, mend } = PAUSED[pausedWhy];
+  const severity = pausedWhy === 'by-hand' ? 'attention' : 'error';
+  return [{ code: 'webhook-paused', severity, problem: problem(url), mend }];
+}

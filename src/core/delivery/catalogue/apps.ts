@@ -1,0 +1,93 @@
+/** Causes between Windgap and business applications. */
+import { by, type Cause } from '../cause';
+
+export const APPS_CAUSES = {
+  'app-unreachable': {
+    title: 'The app could not be reached',
+    explain: (c) => `No connection to ${by(c, 'the app')}${c.said ? ` (${c.said})` : ''}.`,
+    mend: 'Check that the app is running and that the address of the subscription is right. Windgap keeps trying.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'app-timeout': {
+    title: 'The app did not answer in time',
+    explain: (c) => `${by(c, 'The app')} gave no answer before the time limit.`,
+    mend: 'An app should answer 2xx first and work afterwards. Windgap keeps trying.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'app-error': {
+    title: 'The app answered with an error',
+    explain: (c) => `${by(c, 'The app')} answered ${c.said ?? 'with an error'}.`,
+    mend: 'Look at the response below with the people who run the app. Windgap keeps trying.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'app-signature-refused': {
+    title: 'The app does not accept our signature',
+    explain: (c) =>
+      `${by(c, 'The app')} answered ${c.said ?? '401'}: its copy of the signing secret is probably not the present one.`,
+    mend: 'Copy the subscription’s secret into the app again.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'app-answers-page': {
+    title: 'The app answered with a web page',
+    explain: (c) =>
+      `${by(c, 'The app')} answered ${c.said ?? '200'} with a page for people, such as one to sign in: the event was not taken.`,
+    mend: 'Give the address that takes webhooks, and let it be called without signing in; the signature proves who calls.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'app-redirects': {
+    title: 'The app sends webhooks on to another address',
+    explain: (c) =>
+      `${by(c, 'The app')} answered ${c.said ?? 'with a redirect'}. Windgap does not follow: the signed event stays with whom it was meant for.`,
+    mend: 'Enter the address it leads to, often the same with https or with a slash at the end.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'app-address-unknown': {
+    title: 'The app has nothing at this address',
+    explain: (c) => `${by(c, 'The app')} answered ${c.said ?? '404'}: its server is there, the path is not.`,
+    mend: 'Compare the path letter by letter with the one the app shows, and change the subscription’s address.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'app-clock-off': {
+    title: 'The app’s clock is more than five minutes off',
+    explain: (c) =>
+      `${by(c, 'The app')} answered ${c.said ?? '401'}, and its clock and ours differ by more than the five minutes a signature lives.`,
+    mend: 'Set the clock of the app’s server by a time server; nothing is wrong with the secret.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'app-gone': {
+    title: 'The app wants no more events',
+    explain: (c) => `${by(c, 'The app')} answered ${c.said ?? '410'}: it has closed this address for good.`,
+    mend: 'Ask its people for the new address, change it here and resume. Nothing is lost meanwhile.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'key-expired': {
+    title: 'The app calls with an API key that has expired',
+    explain: (c) => `${by(c, 'The app')} was answered 401: the time of its key is over.`,
+    mend: 'Make a key for the app and put it in place of the old one. Nothing it sends arrives until then.',
+    passing: false,
+    breaks: 'call-in',
+  },
+  'key-revoked': {
+    title: 'The app calls with an API key that was revoked',
+    explain: (c) => `${by(c, 'The app')} was answered 401: its key was revoked here.`,
+    mend: 'If the app is to go on, make it a key; if not, let its people take the old one out.',
+    passing: false,
+    breaks: 'call-in',
+  },
+  'address-not-allowed': {
+    title: 'Windgap does not call private addresses',
+    explain: (c) => `${c.subject ?? 'The address'} leads to a private network, which this installation does not allow.`,
+    mend: 'Use a public address, or allow private ones for this installation (see docs/operations.md).',
+    passing: false,
+    breaks: 'call-out',
+  },
+} satisfies Record<string, Cause>;

@@ -1,0 +1,74 @@
+/** Causes on the way in. */
+import type { Cause } from '../cause';
+
+export const RECEIVING_CAUSES = {
+  'signature-missing': {
+    title: 'A request came without a signature',
+    explain: () => 'The request did not carry the signature header that this provider always sends.',
+    mend: 'If it came from the provider, switch signing on there; otherwise someone else has the address: replace it.',
+    passing: false,
+    breaks: 'inbound',
+  },
+  'signature-wrong': {
+    title: 'A request’s signature does not match',
+    explain: () =>
+      'The signature was made with another secret than the one saved here, or the request was changed on the way.',
+    mend: 'Save the provider’s present secret on the account page. Requests already refused stay in the log.',
+    passing: false,
+    breaks: 'inbound',
+  },
+  'signature-stale': {
+    title: 'A request was signed too long ago',
+    explain: () => 'The time in the signature is further from this machine’s clock than the profile allows.',
+    mend: 'Check this machine’s clock; a repeat of an old request is refused on purpose.',
+    passing: false,
+    breaks: 'inbound',
+  },
+  'inbound-method': {
+    title: 'The provider uses the wrong method',
+    explain: (c) => `The inbound URL was called with ${c.said ?? 'another method'}; it takes POST.`,
+    mend: 'Set the method of the inbound address to POST at the provider, or use “Set it for me”.',
+    passing: false,
+    breaks: 'inbound',
+  },
+  'inbound-too-large': {
+    title: 'A request was larger than Windgap takes',
+    explain: (c) => `The body was over the limit${c.said ? ` (${c.said})` : ''} and was not kept.`,
+    mend: 'Find out what the provider sends; media should come as links.',
+    passing: false,
+  },
+  'inbound-unreadable': {
+    title: 'A request could not be read',
+    explain: (c) => `The body does not have the shape the connector profile describes${c.said ? `: ${c.said}` : ''}.`,
+    mend: 'Compare the stored body with the profile. After the profile is mended it can be worked through again.',
+    passing: false,
+    breaks: 'inbound',
+  },
+  'challenge-wrong': {
+    title: 'The platform used another verification word',
+    explain: () => 'The platform tried to verify the inbound URL with a word that is not this channel’s.',
+    mend: 'Copy the verification word from the channel page into the platform’s console and verify again.',
+    passing: false,
+    breaks: 'inbound',
+  },
+  'arrived-on-another-number': {
+    title: 'A text for another number came to this channel',
+    explain: (c) => `The inbound URL of this channel was called for ${c.subject ?? 'another number'}.`,
+    mend: 'At the provider, give that number its own channel’s address and this number this one.',
+    passing: false,
+    breaks: 'inbound',
+  },
+  'chat-origin-refused': {
+    title: 'A website that is not allowed tried to show the chat',
+    explain: (c) =>
+      `The snippet was loaded by ${c.subject ?? 'another website'}, which is not in the list of allowed ones.`,
+    mend: 'If it is one of yours, add it to the allowed websites of the chat; otherwise nothing needs doing.',
+    passing: false,
+  },
+  'number-not-a-channel': {
+    title: 'A text came for a number that is not here',
+    explain: (c) => `The trunk brought a text for ${c.subject ?? 'a number'} that no channel has.`,
+    mend: 'Correct the number on the trunk, or add it and make it a channel.',
+    passing: false,
+  },
+} satisfies Record<string, Cause>;

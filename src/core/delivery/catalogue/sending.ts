@@ -1,0 +1,175 @@
+/** Causes of a refusal before a message is on its way. */
+import { by, type Cause } from '../cause';
+
+export const SENDING_CAUSES = {
+  'sender-not-owned': {
+    title: 'The account may not send from this number',
+    explain: (c) =>
+      `Refused by ${by(c, 'the provider')}: ${c.subject ?? 'the sender'} does not belong to this account.`,
+    mend: 'Choose a number the account owns, or move the number to this account at the provider.',
+    passing: false,
+    breaks: 'outbound',
+  },
+  'address-malformed': {
+    title: 'The number is not one the provider can reach',
+    explain: (c) => `Refused by ${by(c, 'the provider')}: ${c.subject ?? 'the recipient'} is not a valid number.`,
+    mend: 'Correct the number on the contact and send again.',
+    passing: false,
+  },
+  'content-refused': {
+    title: 'The provider does not take this text',
+    explain: (c) => `Refused by ${by(c, 'the provider')} for its content.`,
+    mend: 'Read the provider’s reason in the response below and change the text.',
+    passing: false,
+  },
+  'request-refused': {
+    title: 'The provider did not take the request',
+    explain: (c) => `Refused by ${by(c, 'the provider')}${c.said ? `: ${c.said}` : ''}.`,
+    mend: 'Compare the request below with the provider’s documentation; the connector profile may need a change.',
+    passing: false,
+  },
+  throttled: {
+    title: 'Sent faster than the provider allows',
+    explain: (c) => `${by(c, 'The provider')} asked Windgap to slow down.`,
+    mend: 'Nothing now: Windgap waits and sends again. If it goes on, lower the channel’s pace.',
+    passing: true,
+  },
+  'credit-gone': {
+    title: 'The account has no credit left',
+    explain: (c) => `Refused by ${by(c, 'the provider')}: the balance does not cover this message.`,
+    mend: 'Top up at the provider, then send again.',
+    passing: false,
+    breaks: 'outbound',
+  },
+  'provider-unreachable': {
+    title: 'The provider could not be reached',
+    explain: (c) => `No connection to ${by(c, 'the provider')}${c.said ? ` (${c.said})` : ''}.`,
+    mend: 'Windgap keeps trying. If it lasts, check the provider’s status page and the API address on the account.',
+    passing: true,
+  },
+  'provider-timeout': {
+    title: 'The provider did not answer in time',
+    explain: (c) => `${by(c, 'The provider')} took the request but gave no answer before the time limit.`,
+    mend: 'Windgap keeps trying where a repeat is safe.',
+    passing: true,
+  },
+  'provider-error': {
+    title: 'The provider had a fault of its own',
+    explain: (c) => `${by(c, 'The provider')} answered with a server error${c.said ? `: ${c.said}` : ''}.`,
+    mend: 'Windgap keeps trying. If it lasts, report the time and response below to the provider.',
+    passing: true,
+  },
+  'gave-up': {
+    title: 'Windgap stopped trying',
+    explain: (c) => `Every attempt failed; the last because ${by(c, 'the provider')} ${c.said ?? 'did not answer'}.`,
+    mend: 'When the provider works again, send the message again.',
+    passing: false,
+  },
+  'sender-wrong-direction': {
+    title: 'This sender cannot do that',
+    explain: (c) => `${c.subject ?? 'The sender'} carries messages one way only.`,
+    mend: 'Use a number of your own that sends and receives.',
+    passing: false,
+  },
+  'country-off': {
+    title: 'The account may not send to this country',
+    explain: (c) => `${by(c, 'The provider')} has ${c.subject ?? 'this country'} switched off for the account.`,
+    mend: 'Switch the country on in the provider’s console, then press “Check now” on the account.',
+    passing: false,
+  },
+  'registration-missing': {
+    title: 'This country demands a registration first',
+    explain: (c) =>
+      `${c.subject ?? 'The country'} takes messages from applications only after the brand and its use are registered and approved${c.said ? ` (${c.said})` : ''}.`,
+    mend: 'Register the brand and the campaign use on the account page and wait for approval.',
+    passing: false,
+  },
+  'trial-unverified': {
+    title: 'A trial account reaches verified phones only',
+    explain: (c) =>
+      `${by(c, 'The provider')} has the account on trial, and ${c.subject ?? 'this phone'} is not verified there.`,
+    mend: 'Verify the phone by code on the account page, or end the trial at the provider.',
+    passing: false,
+  },
+  'window-closed': {
+    title: 'The reply window is closed',
+    explain: (c) =>
+      `Free text is allowed only within the reply window after a contact’s last message${c.said ? ` (${c.said})` : ''}.`,
+    mend: 'Send an approved template, or wait until the contact writes.',
+    passing: false,
+  },
+  'allowance-used': {
+    title: 'The day’s allowance is used up',
+    explain: (c) => `${by(c, 'The platform')} allows no more business-initiated conversations today.`,
+    mend: 'Wait until the allowance renews, or ask the platform for a higher level.',
+    passing: true,
+  },
+  'mode-development': {
+    title: 'The platform has the connection in development mode',
+    explain: (c) => `${by(c, 'The platform')} delivers only to and from its test people while in development mode.`,
+    mend: 'Switch the connection to live in the platform’s console.',
+    passing: false,
+    breaks: 'outbound',
+  },
+  'payment-missing': {
+    title: 'No way to pay is set up',
+    explain: (c) => `${by(c, 'The platform')} sends nothing that costs money until payment is set up.`,
+    mend: 'Set payment up in the platform’s console.',
+    passing: false,
+    breaks: 'outbound',
+  },
+  'trunk-alphabet': {
+    title: 'The carrier reads another alphabet',
+    explain: (c) => `What was sent as data_coding 0 is read in another alphabet${c.said ? ` (${c.said})` : ''}.`,
+    mend: 'Set the trunk’s default alphabet to the carrier’s.',
+    passing: false,
+    breaks: 'outbound',
+  },
+  'trunk-long-text-refused': {
+    title: 'The carrier does not take long texts this way',
+    explain: (c) => `Refused by ${by(c, 'the carrier')}: it does not support the way parts are marked.`,
+    mend: 'Change how the trunk sends long texts: by header, by sar parameters or as payload.',
+    passing: false,
+  },
+  'partly-taken': {
+    title: 'Only some parts of the text were taken',
+    explain: (c) =>
+      `${by(c, 'The carrier')} took some parts of the text and refused another${c.said ? ` (${c.said})` : ''}.`,
+    mend: 'Send it again if the person needs the whole of it; parts that arrive without the others may show as fragments.',
+    passing: false,
+  },
+  'carrier-unknown': {
+    title: 'The recipient’s carrier is not known',
+    explain: (c) =>
+      `Mail to a phone needs the carrier of ${c.subject ?? 'the recipient'}, and the look-up gave none${c.said ? ` (${c.said})` : ''}.`,
+    mend: 'Enter the carrier on the contact, or add it to the table of gateways.',
+    passing: false,
+  },
+  'number-taken': {
+    title: 'The number is on the network in another way',
+    explain: (c) =>
+      `Refused by ${by(c, 'the platform')}: ${c.subject ?? 'the number'} is already used in another way there.`,
+    mend: 'Delete the number’s account in the chat application on the phone and wait until the platform has released it.',
+    passing: false,
+    breaks: 'outbound',
+  },
+  'number-code-needed': {
+    title: 'The number has not been proven by code',
+    explain: (c) => `Refused by ${by(c, 'the platform')}: ${c.subject ?? 'the number'} must be proven by a code first.`,
+    mend: 'Ask for a code on the Numbers page and enter what arrives.',
+    passing: false,
+    breaks: 'outbound',
+  },
+  'code-wrong': {
+    title: 'This is not the code',
+    explain: (c) => `${by(c, 'The provider')} does not accept the code.`,
+    mend: 'Look at the message again, or ask for a new code.',
+    passing: false,
+  },
+  'visitor-gone': {
+    title: 'The visitor has left',
+    explain: () => 'The visitor’s browser has not come back for it.',
+    mend: 'If the visitor left a phone number, answer by text.',
+    passing: false,
+  },
+} satisfies Record<string, Cause>;

@@ -1,0 +1,26 @@
+/** What to say of a hop that is not proven: why, and what to do about it. */
+import { cause } from '../delivery/causes';
+import type { HopName } from './hops';
+import type { Proof } from './proofs';
+
+/** What would prove a hop that nothing has exercised yet. */
+const PROVE_BY: Record<HopName, string> = {
+  credential: 'Check the account.',
+  outbound: 'Send a text to a handset you can see.',
+  receipt: 'Send a text and wait for its receipt.',
+  inbound: 'Hand the address over where there is one, then write to it from a handset.',
+  'call-in': 'Let the app call the API with its key.',
+  'call-out': 'Send a message that is routed to the app.',
+};
+
+/** Nothing for a hop that is proven or does not apply. */
+export function explainProof(
+  hop: HopName,
+  proof: Pick<Proof, 'state' | 'cause' | 'note'>,
+): { why?: string; mend?: string } {
+  if (proof.state === 'broken' && proof.cause) return { why: cause(proof.cause).title, mend: cause(proof.cause).mend };
+  if (proof.state === 'unproven') {
+    return { why: proof.note ? `Not exercised since ${proof.note}` : 'Never exercised', mend: PROVE_BY[hop] };
+  }
+  return {};
+}

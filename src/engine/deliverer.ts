@@ -1,0 +1,90 @@
+/** Posts webhooks to apps: many at once to each, one at a time within a conversation. */
+import { groupBy } from '../core/groupBy';
+import {
+  changedSince,
+  claimDeliveries,
+  createDeliveryReporter,
+  type DeliveryJob,
+  deliver,
+  MOST_PER_APP,
+  nextDeliveryDueAt,
+  releaseDeliveries,
+} from '../operations/deliveries';
+import type { Windgap } from '../operations/windgap';
+import { createLane, type Lane } from './lane';
+import { type Loop, startLoop } from './loop';
+
+export function startDeliverer(w: Windgap, owner: string): Loop {
+  /** By subscription: an app that is slow keeps only its own events waiting. */
+  const lanes = new Map<string, Lane<DeliveryJob>>();
+  /** Whose events wait in a lane, as they were when these were claimed. */
+  const claimedFor = new Map<string, DeliveryJob['subscription']>();
+  const unnoted = new Set<Promise<void>>();
+  const report = createDeliveryReporter(w);
+
+  async function round(): Promise<number | undefined> {
+    await letGo();
+    const nextDueAt = await nextDeliveryDueAt(w);
+    if (nextDueAt === undefined) return undefined;
+    if (nextDueAt > w.now()) return nextDueAt - w.now();
+    const jobs = await claimDeliveries(w, owner);
+    for (const [id, group] of groupBy(jobs, ({ subscription }) => subscription.id)) {
+      claimedFor.set(id, (group[0] as DeliveryJob).subscription);
+      laneOf(id).push(group);
+    }
+    return undefined;
+  }
+
+  /** What was claimed before somebody paused, ended or changed a subscription is not sent as it was to be then. */
+  async function letGo(): Promise<void> {
+    for (const { id } of await changedSince(w, [...claimedFor.values()])) {
+      claimedFor.delete(id);
+      await releaseDeliveries(w, laneOf(id).withdraw());
+    }
+  }
+
+  function laneOf(subscriptionId: string): Lane<DeliveryJob> {
+    const lane = lanes.get(subscriptionId) ?? createLane<DeliveryJob>({ atOnce: MOST_PER_APP, ahead: 0 }, w.now, send);
+    lanes.set(subscriptionId, lane);
+    return lane;
+  }
+
+  /** Ends with the answer; it is noted while the next events leave. */
+  async function send(job: DeliveryJob): Promise<void> {
+    const called = deliver(w, job);
+    track(called.then(report), job);
+    const failed = await called.then(
+      ({ cause }) => cause !== undefined,
+      () => true,
+    );
+    // What was claimed for an app at ease goes back: how many may leave to one in trouble is decided anew.
+    if (failed) track(releaseDeliveries(w, laneOf(job.subscription.id).withdraw()), job);
+  }
+
+  function track(noting: Promise<void>, { delivery }: DeliveryJob) {
+    const ended = noting
+      .catch((error) =>
+        w.log.error(
+          { err: error, delivery: delivery.id },
+          'an attempt could not be noted; it is repeated at the next start',
+        ),
+      )
+      .finally(() => {
+        unnoted.delete(ended);
+        // Others of its conversation may go now.
+        loop.ring();
+      });
+    unnoted.add(ended);
+  }
+
+  const loop = startLoop(w, 'webhooks', round);
+  return {
+    ring: loop.ring,
+    async stop() {
+      await loop.stop();
+      for (const lane of lanes.values()) await releaseDeliveries(w, lane.withdraw());
+      await Promise.all([...lanes.values()].map((lane) => lane.drained()));
+      await Promise.all(unnoted);
+    },
+  };
+}

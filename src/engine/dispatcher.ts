@@ -1,0 +1,95 @@
+/** Hands due texts to their providers, each channel within its pace, each provider within what it takes at once. */
+import {
+  claimDue,
+  createReporter,
+  dueChannels,
+  handOver,
+  type SendingLine,
+  type SendJob,
+} from '../operations/dispatch';
+import type { TrunkLink } from '../operations/trunks';
+import type { Windgap } from '../operations/windgap';
+import { createLane, type Lane, type LaneLimits } from './lane';
+import { type Loop, startLoop } from './loop';
+
+/** Texts claimed ahead of their turn: a quarter of a second's worth, and no more than this. */
+const MOST_AHEAD = 1000;
+
+export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: string) => TrunkLink | undefined): Loop {
+  const lanes = new Map<string, Lane<SendJob>>();
+  const unnoted = new Set<Promise<void>>();
+  const report = createReporter(w);
+
+  async function round(): Promise<number | undefined> {
+    const { lines, nextDueAt } = await dueChannels(w);
+    // One after the other: channels of one trunk share its room.
+    for (const line of lines) await fill(line);
+    return nextDueAt === undefined ? undefined : nextDueAt - w.now();
+  }
+
+  async function fill(line: SendingLine): Promise<void> {
+    const lane = laneOf(line);
+    const room = Math.min(lane.room(), line.connector.trunk ? (linkOf(line.account.id)?.room() ?? 0) : Infinity);
+    if (room > 0) lane.push(await claimDue(w, line, room, owner));
+  }
+
+  function laneOf(line: SendingLine): Lane<SendJob> {
+    const lane = lanes.get(line.channel.id) ?? createLane<SendJob>(limitsOf(line), w.now, send);
+    lane.limits = limitsOf(line);
+    lanes.set(line.channel.id, lane);
+    return lane;
+  }
+
+  /** Ends with the answer; it is noted while the next texts leave. */
+  async function send(job: SendJob): Promise<void> {
+    const { account, channel, connector } = job.line;
+    const link = connector.trunk && linkOf(account.id);
+    const noted = handOver(w, job, link);
+    track(noted.then(report), job);
+    await noted.catch(() => undefined);
+    // The lane counts this send as over a moment later.
+    setImmediate(() => ringFor(channel.id, link));
+  }
+
+  function track(noting: Promise<void>, { message }: SendJob) {
+    const ended = noting
+      .catch((error) =>
+        w.log.error(
+          { err: error, message: message.id },
+          'an answer could not be noted; the claim is settled at the next start',
+        ),
+      )
+      .finally(() => {
+        unnoted.delete(ended);
+        // What is to be tried again has its time now.
+        if (unnoted.size === 0) loop.ring();
+      });
+    unnoted.add(ended);
+  }
+
+  function ringFor(channelId: string, link: TrunkLink | undefined) {
+    if ((lanes.get(channelId)?.room() ?? 0) > 0 && (!link || link.room() > 0)) loop.ring();
+  }
+
+  const loop = startLoop(w, 'dispatch', round);
+  return {
+    ring: loop.ring,
+    async stop() {
+      await loop.stop();
+      await Promise.all([...lanes.values()].map((lane) => lane.drained()));
+      await Promise.all(unnoted);
+    },
+  };
+}
+
+/**
+ * A trunk holds its pace and window itself; a channel on it is paced here only when it is
+ * to be slower than the trunk. Ahead is claimed only what may be asked for again after a crash.
+ */
+function limitsOf({ channel, connector }: SendingLine): LaneLimits {
+  const pace = Math.min(channel.pace, connector.limits.pace);
+  const quarter = Math.min(Math.ceil(pace / 4), MOST_AHEAD);
+  if (connector.trunk && channel.pace >= connector.limits.pace) return { atOnce: Number.POSITIVE_INFINITY, ahead: 0 };
+  if (connector.trunk) return { atOnce: quarter, pace, ahead: 0 };
+  return { atOnce: connector.limits.concurrency, pace, ahead: connector.honoursReference ? quarter : 0 };
+}

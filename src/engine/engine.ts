@@ -1,0 +1,76 @@
+/** The engine's loops together. Everything they do goes through operations and can be killed at any point. */
+
+import { checkAccount } from '../operations/accounts';
+import { SYSTEM } from '../operations/actor';
+import { pruneChanges } from '../operations/changes';
+import { recoverDeliveries } from '../operations/deliveries';
+import { recoverClaims } from '../operations/dispatch';
+import type { Work } from '../operations/doorbell';
+import { processInbound } from '../operations/receiving';
+import { pruneIdempotency } from '../operations/sending';
+import { prunePdus } from '../operations/trunks';
+import type { Windgap } from '../operations/windgap';
+import { startDeliverer } from './deliverer';
+import { startDispatcher } from './dispatcher';
+import { startLoop } from './loop';
+import { startTrunks } from './trunks';
+
+export interface Engine {
+  ring(work: Work): void;
+  stop(): Promise<void>;
+}
+
+const HOUSEKEEPING = 60_000;
+const ACCOUNT_CHECK = 15 * 60_000;
+
+export async function startEngine(w: Windgap): Promise<Engine> {
+  const owner = `engine-${process.pid}`;
+  const claims = await recoverClaims(w);
+  const deliveries = await recoverDeliveries(w);
+  if (claims.resumed + claims.uncertain + deliveries > 0)
+    w.log.warn({ ...claims, deliveries }, 'took over what an earlier engine left');
+
+  const trunks = startTrunks(w, () => dispatcher.ring());
+  const dispatcher = startDispatcher(w, owner, trunks.linkOf);
+  const deliverer = startDeliverer(w, owner);
+  const receiver = startLoop(w, 'inbound', async () => {
+    const done = await processInbound(w);
+    if (done === 0) return undefined;
+    deliverer.ring();
+    return 0;
+  });
+  let tidiedAt = w.now();
+  const housekeeper = startLoop(w, 'housekeeping', async () => {
+    if (w.now() - tidiedAt < HOUSEKEEPING) return undefined;
+    tidiedAt = w.now();
+    await pruneChanges(w);
+    await pruneIdempotency(w);
+    await prunePdus(w);
+    await checkOldAccounts(w);
+    return undefined;
+  });
+
+  return {
+    ring(work) {
+      if (work === 'inbound') receiver.ring();
+      else if (work === 'outbox') dispatcher.ring();
+      else if (work === 'trunks') trunks.ring();
+      else deliverer.ring();
+    },
+    async stop() {
+      // Trunks last: what is under way on them is answered and noted before they unbind.
+      await Promise.all([receiver.stop(), dispatcher.stop(), deliverer.stop(), housekeeper.stop()]);
+      await trunks.stop();
+    },
+  };
+}
+
+/** Credentials can be withdrawn on the other side at any time, so their proof is renewed by itself. */
+async function checkOldAccounts(w: Windgap): Promise<void> {
+  const before = w.now() - ACCOUNT_CHECK;
+  const accounts = await w.store.select<{ id: string }>(
+    `SELECT id FROM provider_accounts WHERE coalesce(checked_at, 0) < :before AND disabled_at IS NULL AND connector <> 'web-chat' LIMIT 5`,
+    { before },
+  );
+  for (const { id } of accounts) await checkAccount(w, SYSTEM, id);
+}

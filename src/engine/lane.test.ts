@@ -1,0 +1,71 @@
+import { expect, test } from 'vitest';
+import { createLane } from './lane';
+
+/** Sends that end when told to. */
+function sends() {
+  const open: (() => void)[] = [];
+  const started: number[] = [];
+  return {
+    open,
+    started,
+    send(job: number) {
+      started.push(job);
+      return new Promise<void>((resolve) => open.push(resolve));
+    },
+  };
+}
+
+const settle = () => new Promise((resolve) => setImmediate(resolve));
+
+test('so many at once, in the order they came, the next when one has ended', async () => {
+  const { open, started, send } = sends();
+  const lane = createLane<number>({ atOnce: 2, ahead: 4 }, Date.now, send);
+  lane.push([1, 2, 3]);
+  expect(started).toEqual([1, 2]);
+  open[1]?.();
+  await settle();
+  expect(started).toEqual([1, 2, 3]);
+});
+
+test('more is claimed when a place is idle or for many, not for one', async () => {
+  const { open, send } = sends();
+  const lane = createLane<number>({ atOnce: 2, ahead: 4 }, Date.now, send);
+  expect(lane.room()).toBe(6);
+  lane.push([1, 2, 3, 4, 5, 6]);
+  expect(lane.room()).toBe(0);
+  open[0]?.();
+  await settle();
+  expect(lane.room()).toBe(0);
+  open[1]?.();
+  open[2]?.();
+  await settle();
+  expect(lane.room()).toBe(3);
+});
+
+test('holds the pace however fast the answers come', async () => {
+  const times: number[] = [];
+  const lane = createLane<number>({ atOnce: 50, pace: 40, ahead: 0 }, Date.now, async () => {
+    times.push(Date.now());
+  });
+  lane.push(Array.from({ length: 60 }, (_, index) => index));
+  await lane.drained();
+  expect(times).toHaveLength(60);
+  expect((times[40] as number) - (times[0] as number)).toBeGreaterThanOrEqual(1000);
+});
+
+test('is drained when the last answer is there', async () => {
+  const { open, send } = sends();
+  const lane = createLane<number>({ atOnce: 1, ahead: 1 }, Date.now, send);
+  let drained = false;
+  lane.push([1, 2]);
+  void lane.drained().then(() => {
+    drained = true;
+  });
+  open[0]?.();
+  await settle();
+  expect(drained).toBe(false);
+  open[1]?.();
+  await settle();
+  await settle();
+  expect(drained).toBe(true);
+});

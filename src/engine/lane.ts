@@ -1,0 +1,77 @@
+/** Where claimed texts of one channel wait for their turn: so many at once, so many a second. */
+import { newPacer, noteUsed, take } from '../core/pacing/pacer';
+
+export interface LaneLimits {
+  /** Sends without an answer yet. */
+  atOnce: number;
+  /** Sends a second; absent where somebody further on holds the pace. */
+  pace?: number;
+  /** How many may be claimed beyond those, so that no turn is missed while more are claimed. */
+  ahead: number;
+}
+
+export interface Lane<Job> {
+  limits: LaneLimits;
+  /** How many to claim now: none while nothing stands idle and it would be for few, as each claim costs a commit. */
+  room(): number;
+  push(jobs: readonly Job[]): void;
+  /** Takes back what has not been sent yet. */
+  withdraw(): Job[];
+  /** Settles when everything pushed has been sent and noted. */
+  drained(): Promise<void>;
+}
+
+/** `send` settles when the answer is there; it must not reject. */
+export function createLane<Job>(limits: LaneLimits, clock: () => number, send: (job: Job) => Promise<void>): Lane<Job> {
+  const pacer = newPacer();
+  const waiting: Job[] = [];
+  const sleepers: (() => void)[] = [];
+  let inFlight = 0;
+  let timer: NodeJS.Timeout | undefined;
+  const lane: Lane<Job> = { limits, room, push, withdraw: () => waiting.splice(0), drained };
+
+  function room(): number {
+    const held = inFlight + waiting.length;
+    const most = lane.limits.atOnce + lane.limits.ahead;
+    return held < lane.limits.atOnce || held <= most / 2 ? most - held : 0;
+  }
+
+  function push(jobs: readonly Job[]) {
+    waiting.push(...jobs);
+    pump();
+  }
+
+  function pump() {
+    clearTimeout(timer);
+    while (waiting.length > 0 && inFlight < lane.limits.atOnce) {
+      if (lane.limits.pace !== undefined) {
+        const { granted, waitMs } = take(pacer, lane.limits.pace, 1, clock());
+        if (granted === 0) {
+          timer = setTimeout(pump, Math.max(1, waitMs));
+          return;
+        }
+      }
+      void start(waiting.shift() as Job);
+    }
+  }
+
+  async function start(job: Job) {
+    inFlight += 1;
+    const sending = send(job);
+    if (lane.limits.pace !== undefined) noteUsed(pacer, clock());
+    await sending;
+    inFlight -= 1;
+    pump();
+    if (inFlight === 0 && waiting.length === 0) for (const wake of sleepers.splice(0)) wake();
+  }
+
+  function drained(): Promise<void> {
+    return inFlight === 0 && waiting.length === 0
+      ? Promise.resolve()
+      : new Promise((resolve) => {
+          sleepers.push(resolve);
+        });
+  }
+
+  return lane;
+}

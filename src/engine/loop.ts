@@ -1,0 +1,58 @@
+/**
+ * One piece of the engine's work, done again whenever somebody rings, whenever the work
+ * itself asked for it, and at least once a second in case a ring was lost.
+ */
+import type { Windgap } from '../operations/windgap';
+
+export interface Loop {
+  ring(): void;
+  /** Lets the round in progress end and starts no other. */
+  stop(): Promise<void>;
+}
+
+const LONGEST_SLEEP = 1000;
+const PAUSE_AFTER_FAULT = 1000;
+
+/** `work` answers in how many milliseconds it wants to be called again, or undefined. */
+export function startLoop(w: Windgap, name: string, work: () => Promise<number | undefined>): Loop {
+  let rung = true;
+  let stopping = false;
+  let wake: () => void = () => undefined;
+
+  async function run() {
+    while (!stopping) {
+      rung = false;
+      let wish: number | undefined;
+      try {
+        wish = await work();
+      } catch (error) {
+        w.log.error({ err: error, loop: name }, 'a round failed');
+        wish = PAUSE_AFTER_FAULT;
+      }
+      if (!rung && !stopping) await sleep(Math.min(wish ?? LONGEST_SLEEP, LONGEST_SLEEP));
+    }
+  }
+
+  function sleep(ms: number): Promise<void> {
+    return new Promise((resolve) => {
+      const timer = setTimeout(resolve, Math.max(0, ms));
+      wake = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
+  }
+
+  const ended = run();
+  return {
+    ring() {
+      rung = true;
+      wake();
+    },
+    stop() {
+      stopping = true;
+      wake();
+      return ended;
+    },
+  };
+}

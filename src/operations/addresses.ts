@@ -1,0 +1,34 @@
+/** The addresses Windgap gives to the outside for a channel. */
+import { randomBytes } from 'node:crypto';
+import type { Windgap } from './windgap';
+
+/** The name is in the address so that a pasted one can be recognised; the rest cannot be guessed. */
+export function newToken(name: string): string {
+  const slug = name
+    .normalize('NFKD')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
+    .slice(0, 24);
+  return `${slug || 'channel'}-${randomBytes(15).toString('base64url').replace(/[-_]/g, 'x')}`;
+}
+
+/** An inbound URL's path up to and including its unguessable end, which `newToken` makes 20 characters long. */
+export const INBOUND_TOKEN = /(\/in\/[a-z0-9-]*-)[A-Za-z0-9]{20}/g;
+
+interface Tokened {
+  inbound_token: string;
+}
+
+export function inboundUrl(w: Windgap, channel: Tokened): string {
+  return `${w.config.publicUrl}/in/${channel.inbound_token}`;
+}
+
+/** A second address for the provider to try. It leads to the same place and tells us that the first one failed. */
+export function fallbackUrl(w: Windgap, channel: Tokened): string {
+  return `${inboundUrl(w, channel)}/fallback`;
+}
+
+export function receiptUrl(w: Windgap, channel: Tokened): string {
+  return `${inboundUrl(w, channel)}/receipts`;
+}

@@ -1,0 +1,153 @@
+/** Business applications and what is connected with each. */
+import { examineApp } from '../core/connect/examineApp';
+import type { Finding } from '../core/finding';
+import { APP_HOPS } from '../core/proof/hops';
+import { newId } from '../store/ids';
+import type { ApiKeyRow, AppRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../store/rows';
+import { type Actor, requireRole } from './actor';
+import { type KeyState, stateOfKey } from './apiKeys';
+import { recordAudit } from './audit';
+import { noteChanges } from './changes';
+import { found, invalidText } from './errors';
+import { type EvidenceView, viewExchange } from './evidence';
+import { beginProofs, groupProofs, type HopProof } from './proofs';
+import { defaultRoute } from './routes';
+import type { Windgap } from './windgap';
+
+export async function createApp(
+  w: Windgap,
+  actor: Actor,
+  input: { name: string; description: string },
+): Promise<{ id: string }> {
+  requireRole(actor, 'administrator');
+  const name = input.name.trim();
+  if (!name) throw invalidText('name', 'The app has no name.', 'Use the name your colleagues know it by.');
+  const at = w.now();
+  const id = newId('app', at);
+  await w.store.write(async (unit) => {
+    if (await unit.apps.one({ name }))
+      throw invalidText('name', `There is an app called ${name} already.`, 'Choose another name.');
+    await unit.apps.insert([{ id, name, description: input.description.trim(), created_at: at }]);
+    await beginProofs(unit, id, APP_HOPS, at);
+    await recordAudit(unit, actor, at, { action: 'app.created', subject: id, summary: `Added the app ${name}` });
+    await noteChanges(unit, at, [['app', id]]);
+  });
+  return { id };
+}
+
+export interface AppSummary {
+  app: AppRow;
+  proofs: HopProof[];
+  keys: number;
+  subscriptions: number;
+  routed: boolean;
+  /** What is about to stop, or has been stopped. */
+  findings: Finding[];
+}
+
+export async function listApps(w: Windgap, actor: Actor): Promise<AppSummary[]> {
+  requireRole(actor, 'viewer');
+  const now = w.now();
+  const [apps, keys, subscriptions, proofs, route] = await Promise.all([
+    w.store.apps.all(undefined, { order: [['name', 'ASC']] }),
+    w.store.apiKeys.all({ revoked_at: null }),
+    w.store.subscriptions.all({ disabled_at: null }),
+    w.store.proofs.all(),
+    defaultRoute(w.store),
+  ]);
+  const grouped = groupProofs(proofs);
+  return apps.map((app) => {
+    const inForce = keys.filter((key) => key.app_id === app.id && stateOfKey(key, now) === 'in-force');
+    const standing = subscriptions.filter((subscription) => subscription.app_id === app.id);
+    return {
+      app,
+      proofs: grouped.get(app.id) ?? [],
+      keys: inForce.length,
+      subscriptions: standing.length,
+      routed: route?.app_ids.includes(app.id) ?? false,
+      findings: examineApp(
+        inForce.map(({ name, expires_at, last_used_at }) => ({
+          name,
+          expiresAt: expires_at,
+          lastUsedAt: last_used_at,
+        })),
+        standing.map(({ url, paused_why }) => ({ url, pausedWhy: paused_why })),
+        now,
+      ),
+    };
+  });
+}
+
+export type KeyView = Omit<ApiKeyRow, 'hash'> & { state: KeyState };
+
+export interface DeliveryView {
+  delivery: WebhookDeliveryRow;
+  /** Each attempt, oldest first, as it may be shown. */
+  attempts: EvidenceView[];
+}
+
+export type SubscriptionView = Omit<WebhookSubscriptionRow, 'sealed_secrets'> & {
+  deliveries: DeliveryView[];
+  /** Events that wait for their turn or for the app. */
+  waiting: number;
+  /** Taken within the last seven days. */
+  delivered: number;
+  /** Until when the secret before is signed with as well. */
+  overlapUntil?: number;
+};
+
+export interface AppView extends AppSummary {
+  apiKeys: KeyView[];
+  webhooks: SubscriptionView[];
+  apiUrl: string;
+}
+
+export async function getApp(w: Windgap, actor: Actor, id: string): Promise<AppView> {
+  const summary = found(
+    (await listApps(w, actor)).find((entry) => entry.app.id === id),
+    'app',
+  );
+  const now = w.now();
+  const keys = await w.store.apiKeys.all({ app_id: id }, { order: [['id', 'DESC']] });
+  const subscriptions = await w.store.subscriptions.all({ app_id: id }, { order: [['id', 'DESC']] });
+  return {
+    ...summary,
+    apiKeys: keys.map(({ hash: _, ...key }) => ({ ...key, state: stateOfKey(key, now) })),
+    webhooks: await Promise.all(subscriptions.map((subscription) => viewSubscription(w, subscription))),
+    apiUrl: `${w.config.publicUrl}/api/v1`,
+  };
+}
+
+const WEEK = 7 * 24 * 3_600_000;
+
+async function viewSubscription(
+  w: Windgap,
+  { sealed_secrets: _, ...subscription }: WebhookSubscriptionRow,
+): Promise<SubscriptionView> {
+  const now = w.now();
+  const { id } = subscription;
+  const [deliveries, [counts]] = await Promise.all([
+    w.store.deliveries.all({ subscription_id: id }, { order: [['id', 'DESC']], limit: 15 }),
+    w.store.select<{ waiting: number; delivered: number }>(
+      `SELECT (SELECT count(*) FROM webhook_deliveries WHERE subscription_id = :id AND state IN ('due', 'leased')) AS waiting,
+              (SELECT count(*) FROM webhook_deliveries WHERE subscription_id = :id AND state = 'delivered' AND delivered_at > :since) AS delivered`,
+      { id, since: now - WEEK },
+    ),
+  ]);
+  const attempts = await w.store.exchanges.all(
+    { subject_id: deliveries.map((delivery) => delivery.id) },
+    { order: [['id', 'ASC']] },
+  );
+  return {
+    ...subscription,
+    waiting: counts?.waiting ?? 0,
+    delivered: counts?.delivered ?? 0,
+    overlapUntil: (subscription.previous_until ?? 0) > now ? (subscription.previous_until ?? undefined) : undefined,
+    deliveries: deliveries.map((delivery) => ({
+      delivery,
+      attempts: attempts
+        .filter((attempt) => attempt.subject_id === delivery.id)
+        .map((attempt) => viewExchange(attempt, delivery.body)),
+    })),
+  };
+}

@@ -1,0 +1,91 @@
+/** The bench: simulated handsets and fault switches behind a control address, where an installation has one. */
+import { z } from 'zod';
+import { type Actor, requireRole } from './actor';
+import { OperationError } from './errors';
+import type { Windgap } from './windgap';
+
+const handset = z.object({
+  number: z.string(),
+  owner: z.string(),
+  country: z.string(),
+  power: z.enum(['on', 'off']),
+  delayMs: z.number(),
+  entries: z.array(
+    z.object({
+      id: z.string(),
+      at: z.string(),
+      direction: z.enum(['received', 'sent']),
+      way: z.enum(['text', 'chat', 'mail']).default('text'),
+      peer: z.string(),
+      text: z.string(),
+      file: z.object({ address: z.string(), type: z.string() }).optional(),
+      encoding: z.string(),
+      parts: z.number(),
+    }),
+  ),
+});
+
+const benchState = z.object({
+  handsets: z.array(handset),
+  numbers: z.array(z.object({ number: z.string(), account: z.string(), way: z.enum(['text', 'chat', 'mail']) })),
+  faults: z.record(z.string(), z.record(z.string(), z.union([z.boolean(), z.number()]))),
+  consoles: z.array(z.object({ name: z.string(), what: z.string(), url: z.string() })),
+});
+
+export type BenchState = z.infer<typeof benchState>;
+
+export function hasBench(w: Windgap): boolean {
+  return w.config.benchUrl !== undefined;
+}
+
+export async function readBench(w: Windgap, actor: Actor): Promise<BenchState> {
+  requireRole(actor, 'agent');
+  return benchState.parse(await call(w, 'GET', '/'));
+}
+
+export async function typeOnHandset(
+  w: Windgap,
+  actor: Actor,
+  input: { number: string; to: string; text: string; way?: string; picture?: boolean },
+): Promise<void> {
+  requireRole(actor, 'agent');
+  const { number, ...text } = input;
+  await call(w, 'POST', `/handsets/${encodeURIComponent(number)}/texts`, text);
+}
+
+export async function setHandset(
+  w: Windgap,
+  actor: Actor,
+  input: { number: string; power?: 'on' | 'off'; delayMs?: number },
+): Promise<void> {
+  requireRole(actor, 'agent');
+  const { number, ...settings } = input;
+  await call(w, 'PATCH', `/handsets/${encodeURIComponent(number)}`, settings);
+}
+
+export async function setFault(
+  w: Windgap,
+  actor: Actor,
+  input: { service: string; fault: string; value: boolean | number },
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  await call(w, 'PATCH', '/faults', { [input.service]: { [input.fault]: input.value } });
+}
+
+async function call(w: Windgap, method: string, path: string, body?: object): Promise<unknown> {
+  if (!w.config.benchUrl) throw new OperationError('not-found', 'No bench is attached to this installation.');
+  const answer = await w
+    .http({
+      method,
+      url: w.config.benchUrl + path,
+      headers: { 'content-type': 'application/json' },
+      body: body && JSON.stringify(body),
+      timeoutMs: 5000,
+    })
+    .catch(() => undefined);
+  if (!answer) throw new OperationError('invalid', 'The bench does not answer.');
+  const json = JSON.parse(answer.body || 'null') as { problem?: string };
+  if (answer.status >= 400)
+    throw new OperationError('invalid', json?.problem ?? `The bench answered ${answer.status}.`);
+  return json;
+}

@@ -1,0 +1,40 @@
+/**
+ * Tells the engine that there is work, so that nothing waits for its next look. A ring
+ * that is lost costs a little time and nothing else: the engine also looks by itself.
+ */
+import { createConnection, type Socket } from 'node:net';
+
+export type Work = 'inbound' | 'outbox' | 'webhooks' | 'trunks';
+
+export interface Doorbell {
+  ring(work: Work): void;
+  close(): void;
+}
+
+export function doorbellTo(path: string): Doorbell {
+  let socket: Socket | undefined;
+  let failedAt = 0;
+
+  function connected(): Socket | undefined {
+    if (socket || Date.now() - failedAt < 500) return socket;
+    const opened = createConnection(path);
+    opened.unref();
+    opened.on('error', () => {
+      failedAt = Date.now();
+    });
+    opened.on('close', () => {
+      if (socket === opened) socket = undefined;
+    });
+    socket = opened;
+    return opened;
+  }
+
+  return {
+    ring(work) {
+      connected()?.write(`${work}\n`);
+    },
+    close() {
+      socket?.destroy();
+    },
+  };
+}

@@ -1,0 +1,65 @@
+/** What may be written to a contact now, and over what: so that it is known before anything is typed. */
+
+import { countryName } from '../core/addresses/display';
+import { predictRefusal, windowClosesAt } from '../core/connect/predict';
+import { cause } from '../core/delivery/causes';
+import type { ConversationRow } from '../store/rows';
+import { type Actor, requireRole } from './actor';
+import { found } from './errors';
+import { syncProfiles } from './profiles';
+import { identityKind } from './threads';
+import type { Windgap } from './windgap';
+
+export interface ReplyState {
+  /** Where the answer goes over this channel. */
+  to: string;
+  channelName: string;
+  /** Why nothing can be sent now, with what to do instead. */
+  refused?: { problem: string; mend: string };
+  /** The reply window of this contact, where the platform has such a rule. */
+  window?: { hours: number; closesAt?: number };
+  /** The channel's people cannot answer what is sent over it. */
+  oneWay: boolean;
+}
+
+export async function replyState(w: Windgap, actor: Actor, conversation: ConversationRow): Promise<ReplyState> {
+  requireRole(actor, 'viewer');
+  await syncProfiles(w);
+  const channel = found(await w.store.channels.one({ id: conversation.channel_id }), 'channel');
+  const [account, number, identities] = await Promise.all([
+    w.store.accounts.one({ id: channel.account_id }),
+    w.store.numbers.one({ id: channel.number_id }),
+    w.store.identities.all({ contact_id: conversation.contact_id }),
+  ]);
+  const connector = w.connectors.get(found(account, 'account').connector);
+  const kind = identityKind(channel.kind);
+  const to = identities.find((identity) => identity.kind === kind)?.value ?? '';
+  const hours = connector.limits.replyWindowHours;
+  const opened = hours
+    ? await w.store.replyWindows.one({ channel_id: channel.id, contact_id: conversation.contact_id })
+    : undefined;
+  const contact = await w.store.contacts.one({ id: conversation.contact_id });
+  const foreseen = predictRefusal({
+    now: w.now(),
+    facts: account?.facts ?? {},
+    requires: connector.requires,
+    disabled: account?.disabled_at !== null,
+    recipient: { value: to, country: channel.kind === 'web-chat' ? undefined : (contact?.country ?? undefined) },
+    replyWindowHours: hours,
+    lastInboundAt: opened?.last_inbound_at,
+  });
+  return {
+    to,
+    channelName: channel.name,
+    refused: foreseen && {
+      problem: cause(foreseen.cause).explain({
+        who: account?.name,
+        said: foreseen.said,
+        subject: foreseen.subject?.length === 2 ? countryName(foreseen.subject) : foreseen.subject,
+      }),
+      mend: cause(foreseen.cause).mend,
+    },
+    window: hours ? { hours, closesAt: windowClosesAt(hours, opened?.last_inbound_at) } : undefined,
+    oneWay: number?.facts.shared === true || !(number?.abilities.includes('text-in') ?? true),
+  };
+}

@@ -1,0 +1,72 @@
+/** What every operation works with: the store, the outside, the clock and the log of one process. */
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import pino, { type Logger } from 'pino';
+import { createOutboundHttp, type OutboundHttp } from '../connectors/http/outbound';
+import { type ConnectorRegistry, loadConnectors } from '../connectors/registry';
+import { createSealer, loadSealingKey, type Sealer } from '../store/sealing';
+import { openStore, type Store, type StoreOptions } from '../store/store';
+import { type Doorbell, doorbellTo } from './doorbell';
+
+export interface Config {
+  /** Holds the database, the sealing key and the engine's doorbell. */
+  dataFolder: string;
+  /** Where the outside reaches us, without a trailing slash. */
+  publicUrl: string;
+  /** Let requests go to private addresses: a demonstration, or apps on the same network. */
+  allowPrivateAddresses: boolean;
+  /** Control address of a bench of simulated handsets, where one is attached. */
+  benchUrl: string | undefined;
+  profileFolders: string[];
+  /** API calls of one key. */
+  callsPerMinute: number;
+  sealingKey: string | undefined;
+  logLevel: string;
+}
+
+export interface Windgap {
+  config: Config;
+  store: Store;
+  sealer: Sealer;
+  connectors: ConnectorRegistry;
+  http: OutboundHttp;
+  doorbell: Doorbell;
+  log: Logger;
+  /** Epoch milliseconds. */
+  now(): number;
+}
+
+export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
+  const home = env.WINDGAP_HOME ?? process.cwd();
+  const port = env.PORT ?? '3000';
+  return {
+    dataFolder: env.WINDGAP_DATA ?? join(home, 'data'),
+    publicUrl: (env.WINDGAP_PUBLIC_URL ?? `http://127.0.0.1:${port}`).replace(/\/$/, ''),
+    allowPrivateAddresses: env.WINDGAP_ALLOW_PRIVATE === '1',
+    benchUrl: env.WINDGAP_BENCH_URL,
+    profileFolders: [join(home, 'src/connectors/profiles'), ...(env.WINDGAP_PROFILES ? [env.WINDGAP_PROFILES] : [])],
+    callsPerMinute: Number(env.WINDGAP_CALLS_PER_MINUTE ?? 6000),
+    sealingKey: env.WINDGAP_KEY,
+    logLevel: env.WINDGAP_LOG ?? 'info',
+  };
+}
+
+export async function openWindgap(config: Config, processName: string, options: StoreOptions = {}): Promise<Windgap> {
+  mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
+  const now = () => Date.now();
+  const http = createOutboundHttp({ allowPrivate: config.allowPrivateAddresses });
+  return {
+    config,
+    store: await openStore(join(config.dataFolder, 'windgap.db'), options),
+    sealer: createSealer(loadSealingKey(join(config.dataFolder, 'sealing.key'), config.sealingKey)),
+    connectors: loadConnectors(config.profileFolders, http, now),
+    http,
+    doorbell: doorbellTo(doorbellPath(config)),
+    log: pino({ level: config.logLevel, name: processName }),
+    now,
+  };
+}
+
+export function doorbellPath(config: Config): string {
+  return join(config.dataFolder, 'engine.sock');
+}

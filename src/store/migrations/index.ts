@@ -1,0 +1,7 @@
+import { first } from './0001-first';
+import { connect } from './0002-connect';
+import { messages } from './0003-messages';
+import { apps } from './0004-apps';
+import type { Migration } from './migration';
+
+export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps];

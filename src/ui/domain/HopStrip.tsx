@@ -1,0 +1,100 @@
+'use client';
+
+import { useState } from 'react';
+import type { TrailHop } from '../../core/trail/trail';
+import { ClockTime } from '../primitives/Time';
+import { type Evidence, EvidenceBlock } from './EvidenceBlock';
+import { elapsedWords } from './elapsed';
+import { ProofMark, proofWord } from './ProofMark';
+
+/** A leg of a trail: hops side by side with the real time between them; the failing one is open. */
+export function HopStrip({
+  hops,
+  evidence,
+  label,
+}: {
+  hops: readonly TrailHop[];
+  evidence: Record<string, Evidence>;
+  label: string;
+}) {
+  const failing = hops.findIndex((hop) => hop.failure);
+  const [open, setOpen] = useState<number | undefined>(failing >= 0 ? failing : undefined);
+  const hop = open === undefined ? undefined : hops[open];
+  return (
+    <div className="rounded-md border border-line bg-panel">
+      <section className="overflow-x-auto" aria-label={label} tabIndex={0}>
+        <ol className="flex items-stretch">
+          {hops.map((entry, index) => (
+            <li
+              key={`${entry.place} ${entry.what}`}
+              className="flex min-w-[124px] flex-1 items-stretch"
+              data-hop-state={entry.state}
+            >
+              {index > 0 && <Gap elapsed={entry.elapsed} state={entry.state} />}
+              <button
+                type="button"
+                aria-expanded={open === index}
+                onClick={() => setOpen(open === index ? undefined : index)}
+                className={`flex min-w-0 flex-1 flex-col gap-0.5 border-t-2 px-2.5 py-2.5 text-left hover:bg-hover ${open === index ? 'border-heather bg-hover' : 'border-transparent'}`}
+              >
+                <span className="flex items-center gap-2 font-medium">
+                  <ProofMark state={entry.state} label={proofWord(entry.state)} />
+                  <span className="min-w-0 leading-tight break-words">{entry.place}</span>
+                </span>
+                <span className="text-[13px] leading-snug text-soft">{entry.what}</span>
+                <span className="mt-auto pt-1 font-mono text-xs text-soft">
+                  {entry.at ? <ClockTime at={entry.at} millis /> : '—'}
+                </span>
+              </button>
+            </li>
+          ))}
+        </ol>
+      </section>
+      {hop && <HopDetail hop={hop} evidence={evidence} />}
+    </div>
+  );
+}
+
+function Gap({ elapsed, state }: { elapsed?: number; state: TrailHop['state'] }) {
+  const colour =
+    state === 'broken' ? 'border-clay' : state === 'proven' ? 'border-moss' : 'border-line-strong border-dashed';
+  return (
+    <span className="flex w-10 shrink-0 flex-col items-center justify-start pt-3.5" aria-hidden={elapsed === undefined}>
+      <span className={`w-full border-t-2 ${colour}`} />
+      <span className="mt-1 font-mono text-[11px] tracking-tight whitespace-nowrap text-soft">
+        {elapsed === undefined ? '' : elapsedWords(elapsed)}
+      </span>
+    </span>
+  );
+}
+
+function HopDetail({ hop, evidence }: { hop: TrailHop; evidence: Record<string, Evidence> }) {
+  const blocks = hop.evidence.map((ref) => evidence[ref.id]).filter((block) => block !== undefined);
+  return (
+    <div className="border-t border-line px-4 py-3">
+      {hop.failure && (
+        <div className="mb-3 border-l-4 border-clay pl-3" data-cause={hop.failure.code}>
+          <p className="font-semibold text-clay">{hop.failure.title}</p>
+          <p>{hop.failure.explanation}</p>
+          <p className="mt-1">
+            <span className="font-medium">To mend it: </span>
+            {hop.failure.mend}
+          </p>
+        </div>
+      )}
+      {hop.notes.length > 0 && (
+        <ul className="mb-2 list-inside list-[square] text-[13px] text-soft">
+          {hop.notes.map((note) => (
+            <li key={note}>{note}</li>
+          ))}
+        </ul>
+      )}
+      {blocks.map((block) => (
+        <EvidenceBlock key={block.id} evidence={block} />
+      ))}
+      {blocks.length === 0 && hop.notes.length === 0 && !hop.failure && (
+        <p className="text-[13px] text-soft">Nothing more is known of this hop.</p>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,21 @@
+import { Paperclip } from 'lucide-react';
+import { fileName, type Media } from '../../core/delivery/media';
+
+/** A file by its address. It is fetched when somebody opens it, and not by showing it. */
+export function MediaLink({ media }: { media: Media }) {
+  const safe = /^https?:/.test(media.url);
+  const name = fileName(media);
+  return (
+    <p className="flex items-center gap-1.5 text-[13px]">
+      <Paperclip size={14} aria-hidden className="shrink-0 text-soft" />
+      {safe ? (
+        <a href={media.url} target="_blank" rel="noopener noreferrer nofollow" className="break-all">
+          {name}
+        </a>
+      ) : (
+        <span className="break-all">{name}</span>
+      )}
+      <span className="text-soft">{media.type}</span>
+    </p>
+  );
+}

@@ -1,0 +1,78 @@
+'use client';
+
+import { useEffect, useRef } from 'react';
+import { type CauseCode, cause } from '../../core/delivery/causes';
+import type { MessageState } from '../../core/delivery/lifecycle';
+import { Link } from '../primitives/Link';
+import { ClockTime } from '../primitives/Time';
+import { Cairn } from './Cairn';
+import { MediaLink } from './MediaLink';
+
+interface ThreadMessage {
+  id: string;
+  direction: 'in' | 'out';
+  text: string;
+  media: { url: string; type: string } | null;
+  state: MessageState;
+  cause: CauseCode | null;
+  encoding: string;
+  parts: number;
+  origin_kind: string;
+  origin_name: string | null;
+  created_at: number;
+}
+
+/** A log of what was said: who in the margin, the words, and what became of them. */
+export function ThreadView({ messages, contactName }: { messages: ThreadMessage[]; contactName: string }) {
+  const end = useRef<HTMLDivElement>(null);
+  const last = messages.at(-1)?.id;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: scroll when another message is the last one
+  useEffect(() => {
+    end.current?.scrollIntoView({ block: 'end' });
+  }, [last]);
+  return (
+    <section
+      className="min-h-0 flex-1 overflow-y-auto px-5 py-4"
+      tabIndex={0}
+      aria-label={`Messages with ${contactName}`}
+    >
+      <ol className="grid gap-3">
+        {messages.map((message) => {
+          const ours = message.direction === 'out';
+          return (
+            <li
+              key={message.id}
+              className="grid gap-x-4 sm:grid-cols-[124px_minmax(0,1fr)]"
+              data-direction={message.direction}
+            >
+              <div className={`text-[13px] ${ours ? 'text-ridge' : 'text-heather'}`}>
+                <span className="block truncate font-medium">
+                  {ours ? (message.origin_name ?? 'Windgap') : contactName}
+                </span>
+                <span className="block text-xs text-soft">
+                  <ClockTime at={message.created_at} />
+                </span>
+              </div>
+              <div className={`border-l-2 pl-3 ${ours ? 'border-ridge' : 'border-heather'}`}>
+                <p className="max-w-[72ch] whitespace-pre-wrap break-words">{message.text}</p>
+                {message.media && <MediaLink media={message.media} />}
+                <p className="mt-0.5 flex flex-wrap items-center gap-x-3 text-[13px] text-soft">
+                  {ours && <Cairn state={message.state} />}
+                  {message.parts > 1 && <span>{message.parts} parts</span>}
+                  {message.encoding === 'UCS-2' && <span>UCS-2</span>}
+                  <Link href={`/watch/messages/${message.id}`}>Trail</Link>
+                </p>
+                {ours && message.cause && message.state !== 'delivered' && (
+                  <p className="text-[13px] text-clay">
+                    {cause(message.cause).title}. <span className="text-ink">{cause(message.cause).mend}</span>
+                  </p>
+                )}
+              </div>
+            </li>
+          );
+        })}
+      </ol>
+      <div ref={end} className="h-4" />
+    </section>
+  );
+}

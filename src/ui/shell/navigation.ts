@@ -1,0 +1,41 @@
+/** The rail: the order of the work. Only what exists is listed. */
+export interface NavigationGroup {
+  name: string;
+  items: { label: string; href: string; adminOnly?: boolean }[];
+}
+
+export const NAVIGATION: NavigationGroup[] = [
+  { name: 'Whole', items: [{ label: 'Overview', href: '/' }] },
+  {
+    name: 'Connect',
+    items: [
+      { label: 'Providers', href: '/connect/providers' },
+      { label: 'Numbers', href: '/connect/numbers' },
+      { label: 'Channels', href: '/connect/channels' },
+      { label: 'Profiles', href: '/connect/profiles' },
+    ],
+  },
+  { name: 'Apps', items: [{ label: 'Apps', href: '/apps' }] },
+  { name: 'Route', items: [{ label: 'Conversations', href: '/route/conversations' }] },
+  { name: 'Prove', items: [{ label: 'Bench', href: '/prove/bench' }] },
+  {
+    name: 'Watch',
+    items: [
+      { label: 'Messages', href: '/watch/messages' },
+      { label: 'Audit', href: '/watch/audit', adminOnly: true },
+    ],
+  },
+  { name: 'House', items: [{ label: 'People', href: '/people', adminOnly: true }] },
+];
+
+/** Keys pressed one after the other that go to a page. */
+export const GO_KEYS: Record<string, string> = {
+  o: '/',
+  p: '/connect/providers',
+  n: '/connect/numbers',
+  c: '/connect/channels',
+  a: '/apps',
+  t: '/route/conversations',
+  b: '/prove/bench',
+  m: '/watch/messages',
+};

@@ -1,0 +1,88 @@
+/** Reading requests and wording answers of the HTTP API. */
+import { randomUUID } from 'node:crypto';
+import { quotaFields } from '../../core/pacing/quota';
+import type { Actor } from '../../operations/actor';
+import { isOperationError, type OperationError } from '../../operations/errors';
+import type { Windgap } from '../../operations/windgap';
+import type { Web } from '../runtime';
+
+interface Problem {
+  status: number;
+  /** Last part of the stable type URI. */
+  type: string;
+  title: string;
+  detail?: string;
+  errors?: { field: string; code: string; problem: string; mend: string }[];
+}
+
+/** RFC 9457 problem details. */
+export function problem({ status, type, ...rest }: Problem, headers: Record<string, string> = {}): Response {
+  const body = {
+    type: `https://windgap.invalid/problems/${type}`,
+    status,
+    ...rest,
+    instance: `urn:uuid:${randomUUID()}`,
+  };
+  return new Response(JSON.stringify(body), {
+    status,
+    headers: { 'content-type': 'application/problem+json', ...headers },
+  });
+}
+
+export type AppActor = Extract<Actor, { kind: 'app' }>;
+
+const REFUSALS: Record<OperationError['kind'], { status: number; type: string; title: string }> = {
+  forbidden: { status: 403, type: 'forbidden', title: 'Not allowed' },
+  'not-found': { status: 404, type: 'not-found', title: 'Not found' },
+  invalid: { status: 422, type: 'invalid', title: 'The request cannot be right as it is' },
+  conflict: { status: 422, type: 'idempotency-key-reused', title: 'The request conflicts with an earlier one' },
+  'too-often': { status: 429, type: 'too-often', title: 'Too many requests' },
+};
+
+/** Runs an API handler for a caller with a valid key; refusals become problem details. */
+export async function asApp(
+  { calls, checkKey, windgap }: Web,
+  request: Request,
+  handle: (actor: AppActor) => Promise<Response>,
+): Promise<Response> {
+  const match = /^Bearer (\S+)$/i.exec(request.headers.get('authorization') ?? '');
+  const verdict = await checkKey(match?.[1], request.headers.get('x-forwarded-for'));
+  if (!verdict.ok) {
+    return problem(
+      { status: 401, type: verdict.type, title: 'No valid API key', detail: verdict.reason },
+      { 'www-authenticate': 'Bearer' },
+    );
+  }
+  const standing = calls.count(verdict.actor.keyId);
+  const fields = quotaFields(calls.policy, standing);
+  if (!standing.allowed) {
+    const { quota, window } = calls.policy;
+    const detail = `This key may make ${quota} calls in ${window} seconds.`;
+    return problem({ status: 429, type: 'rate-limited', title: 'Too many calls', detail }, fields);
+  }
+  const answer = await answerOf(windgap, verdict.actor, handle);
+  for (const [name, value] of Object.entries(fields)) answer.headers.set(name, value);
+  return answer;
+}
+
+async function answerOf(
+  windgap: Windgap,
+  actor: AppActor,
+  handle: (actor: AppActor) => Promise<Response>,
+): Promise<Response> {
+  try {
+    return await handle(actor);
+  } catch (error) {
+    if (!isOperationError(error)) {
+      windgap.log.error({ err: error }, 'an API call failed');
+      return problem({ status: 500, type: 'internal', title: 'Windgap failed to handle this request' });
+    }
+    const errors = error.findings.map(({ field, finding }) => ({
+      field,
+      code: finding.code,
+      problem: finding.problem,
+      mend: finding.mend,
+    }));
+    return problem({ ...REFUSALS[error.kind], detail: error.message, ...(errors.length > 0 ? { errors } : {}) });
+  }
+}

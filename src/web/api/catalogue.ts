@@ -1,0 +1,314 @@
+/**
+ * The operations of the API: one declaration each, which the handler
+ * parses with and the OpenAPI document is made of, so that the two cannot disagree.
+ */
+import { z } from 'zod';
+import { causeCodes } from '../../core/delivery/causes';
+import type { Scope } from '../../operations/actor';
+import { EVENT_TYPES, TOLD_STATES } from '../../operations/webhookEvents';
+import { listQuery, message, messagePage, sendRequest } from './schemas';
+
+export interface Operation<Query = unknown, Body = unknown> {
+  id: string;
+  method: 'get' | 'post' | 'patch' | 'delete';
+  /** Under /api/v1, with `{name}` for what the address carries. */
+  path: string;
+  summary: string;
+  description?: string;
+  /** Absent where any key will do. */
+  scope?: Scope;
+  header?: z.ZodObject;
+  query?: z.ZodType<Query>;
+  body?: z.ZodType<Body>;
+  /** Absent where nothing is answered (204). */
+  answer?: z.ZodType;
+  status?: number;
+}
+
+const operation = <Query = undefined, Body = undefined>(given: Operation<Query, Body>) => given;
+
+const hop = z.object({
+  hop: z.string(),
+  state: z.enum(['proven', 'unproven', 'broken', 'not-applicable']),
+  evidenceAt: z.iso.datetime().nullable(),
+  cause: z.string().nullable(),
+});
+
+const channel = z
+  .object({
+    id: z.string().meta({ example: 'chn_01JD0V7M3T8Q4W5X6Y7Z8A9B0C' }),
+    name: z.string().meta({ example: 'Harbour desk' }),
+    kind: z.enum(['sms-http', 'sms-trunk', 'business-chat', 'web-chat', 'email-gateway']),
+    address: z.string().meta({ example: '+442079460100' }),
+    pace: z.number().meta({ description: 'Messages a second at most.' }),
+    proofs: z.array(hop).meta({ description: 'What is proven of each hop of the channel.' }),
+  })
+  .meta({ id: 'Channel' });
+
+const number = z
+  .object({
+    id: z.string(),
+    address: z.string().meta({ example: '+442079460100' }),
+    country: z.string().nullable(),
+    abilities: z.array(z.string()).meta({ example: ['text-in', 'text-out'] }),
+    purpose: z.string().nullable(),
+    channelId: z.string().nullable(),
+  })
+  .meta({ id: 'Number' });
+
+const measure = z
+  .object({
+    encoding: z.enum(['GSM-7', 'UCS-2']),
+    characters: z.number().int().meta({ description: 'As a person counts them.' }),
+    units: z.number().int().meta({ description: 'Septets or 16-bit units over all parts.' }),
+    parts: z.number().int(),
+    unitsLeftInLastPart: z.number().int(),
+    forcing: z
+      .array(z.object({ character: z.string(), at: z.number().int(), substitute: z.string().nullable() }))
+      .meta({ description: 'Characters that force UCS-2, with what could safely stand in.' }),
+  })
+  .meta({ id: 'TextMeasure' });
+
+const finding = z.object({ code: z.string(), problem: z.string(), mend: z.string() });
+
+const normalised = z
+  .object({
+    address: z
+      .object({ value: z.string(), kind: z.string(), country: z.string().nullable() })
+      .nullable()
+      .meta({ description: 'E.164, or null with a finding.' }),
+    finding: finding.nullable(),
+  })
+  .meta({ id: 'NormalisedAddress' });
+
+const conversation = z
+  .object({
+    id: z.string(),
+    contactId: z.string(),
+    contactName: z.string(),
+    address: z.string(),
+    channelId: z.string(),
+    lastMessageAt: z.iso.datetime(),
+    lastText: z.string(),
+    unread: z.number().int(),
+  })
+  .meta({ id: 'Conversation' });
+
+const filter = z.strictObject({
+  channels: z.array(z.string().max(60)).max(200).optional(),
+  states: z.array(z.enum(TOLD_STATES)).optional(),
+});
+
+const subscription = z
+  .object({
+    id: z.string(),
+    url: z.url(),
+    events: z.array(z.enum(EVENT_TYPES)),
+    filter,
+    state: z.enum(['on', 'held-back', 'paused', 'ended']).meta({
+      description: 'held-back: the app takes nothing at present and is tried again; paused: until somebody resumes it.',
+    }),
+    failingSince: z.iso.datetime().nullable(),
+    nextTryAt: z.iso.datetime().nullable(),
+    waiting: z.number().int().meta({ description: 'Events that have not been taken yet.' }),
+    createdAt: z.iso.datetime(),
+  })
+  .meta({ id: 'WebhookSubscription' });
+
+const secret = z.string().meta({ description: 'Shown this once (Standard Webhooks, whsec_ and base64).' });
+
+const delivery = z
+  .object({
+    id: z.string(),
+    eventId: z.string(),
+    eventType: z.string(),
+    messageId: z.string().nullable(),
+    state: z.enum(['due', 'leased', 'delivered', 'given-up']),
+    attempts: z.number().int(),
+    lastStatus: z.number().int().nullable(),
+    cause: z.enum(causeCodes() as [string, ...string[]]).nullable(),
+    nextAttemptAt: z.iso.datetime().nullable(),
+    createdAt: z.iso.datetime(),
+    deliveredAt: z.iso.datetime().nullable(),
+  })
+  .meta({ id: 'WebhookDelivery' });
+
+const subscriptionBody = z.strictObject({
+  url: z.url().max(2000).meta({ example: 'https://lockbook.mossgate.example/hooks/windgap' }),
+  events: z.array(z.enum(EVENT_TYPES)).min(1).optional(),
+  filter: filter.optional(),
+});
+
+export const API = {
+  sendMessage: operation({
+    id: 'sendMessage',
+    method: 'post',
+    path: '/messages',
+    summary: 'Send a message',
+    description: 'Answers once the message is stored; repeat with the same Idempotency-Key to be safe.',
+    scope: 'messages:send',
+    header: z.object({
+      'Idempotency-Key': z
+        .string()
+        .max(200)
+        .optional()
+        .meta({ description: 'The first answer is given again for 24 hours; another body is refused.' }),
+    }),
+    body: sendRequest,
+    answer: message,
+    status: 202,
+  }),
+  listMessages: operation({
+    id: 'listMessages',
+    method: 'get',
+    path: '/messages',
+    summary: 'List messages, newest first',
+    scope: 'messages:read',
+    query: listQuery,
+    answer: messagePage,
+  }),
+  getMessage: operation({
+    id: 'getMessage',
+    method: 'get',
+    path: '/messages/{id}',
+    summary: 'One message with its present state',
+    scope: 'messages:read',
+    answer: message,
+  }),
+  listChannels: operation({
+    id: 'listChannels',
+    method: 'get',
+    path: '/channels',
+    summary: 'Channels, with what is proven of each',
+    scope: 'channels:read',
+    answer: z.object({ channels: z.array(channel) }),
+  }),
+  listNumbers: operation({
+    id: 'listNumbers',
+    method: 'get',
+    path: '/numbers',
+    summary: 'Numbers of all provider accounts',
+    scope: 'channels:read',
+    answer: z.object({ numbers: z.array(number) }),
+  }),
+  measureText: operation({
+    id: 'measureText',
+    method: 'post',
+    path: '/texts/measure',
+    summary: 'How a text would travel as SMS',
+    body: z.strictObject({ text: z.string().max(20_000).meta({ example: 'Lock closed – use Tollgate' }) }),
+    answer: measure,
+  }),
+  normaliseAddress: operation({
+    id: 'normaliseAddress',
+    method: 'post',
+    path: '/addresses/normalise',
+    summary: 'A phone number in any human form as E.164, or what is wrong with it',
+    body: z.strictObject({
+      address: z.string().max(200).meta({ example: '(020) 7946 0100' }),
+      country: z.string().length(2).optional().meta({ example: 'GB' }),
+    }),
+    answer: normalised,
+  }),
+  listConversations: operation({
+    id: 'listConversations',
+    method: 'get',
+    path: '/conversations',
+    summary: 'The 100 conversations with the latest messages',
+    scope: 'conversations:read',
+    query: z.object({ search: z.string().max(100).optional() }),
+    answer: z.object({ conversations: z.array(conversation) }),
+  }),
+  listSubscriptions: operation({
+    id: 'listSubscriptions',
+    method: 'get',
+    path: '/webhooks',
+    summary: 'The webhook subscriptions of the calling app',
+    scope: 'webhooks:read',
+    answer: z.object({ webhooks: z.array(subscription) }),
+  }),
+  createSubscription: operation({
+    id: 'createSubscription',
+    method: 'post',
+    path: '/webhooks',
+    summary: 'Subscribe the calling app to events',
+    scope: 'webhooks:write',
+    body: subscriptionBody,
+    answer: z.object({ id: z.string(), secret }),
+    status: 201,
+  }),
+  changeSubscription: operation({
+    id: 'changeSubscription',
+    method: 'patch',
+    path: '/webhooks/{id}',
+    summary: 'Another address, other events or another filter; what is not named stays',
+    scope: 'webhooks:write',
+    body: subscriptionBody.partial(),
+  }),
+  endSubscription: operation({
+    id: 'endSubscription',
+    method: 'delete',
+    path: '/webhooks/{id}',
+    summary: 'End a subscription; what waits stays undelivered',
+    scope: 'webhooks:write',
+  }),
+  replaceSecret: operation({
+    id: 'replaceSecret',
+    method: 'post',
+    path: '/webhooks/{id}/secret',
+    summary: 'A new signing secret; for a day both sign',
+    scope: 'webhooks:write',
+    answer: z.object({ secret }),
+    status: 201,
+  }),
+  pauseSubscription: operation({
+    id: 'pauseSubscription',
+    method: 'post',
+    path: '/webhooks/{id}/pause',
+    summary: 'Keep events instead of sending them',
+    scope: 'webhooks:write',
+  }),
+  resumeSubscription: operation({
+    id: 'resumeSubscription',
+    method: 'post',
+    path: '/webhooks/{id}/resume',
+    summary: 'Go on where it stopped, in order',
+    scope: 'webhooks:write',
+  }),
+  sendTestEvent: operation({
+    id: 'sendTestEvent',
+    method: 'post',
+    path: '/webhooks/{id}/test',
+    summary: 'Send an event that means nothing',
+    scope: 'webhooks:write',
+    answer: z.object({ deliveryId: z.string() }),
+    status: 202,
+  }),
+  listDeliveries: operation({
+    id: 'listDeliveries',
+    method: 'get',
+    path: '/webhooks/{id}/deliveries',
+    summary: 'The delivery log, newest first',
+    scope: 'webhooks:read',
+    query: z.object({
+      state: z.enum(['due', 'leased', 'delivered', 'given-up']).optional(),
+      limit: z.coerce.number().int().min(1).max(200).default(50),
+      cursor: z.string().max(60).optional().meta({ description: 'As given in `next` of the page before.' }),
+    }),
+    answer: z.object({ deliveries: z.array(delivery), next: z.string().nullable() }),
+  }),
+  replay: operation({
+    id: 'replay',
+    method: 'post',
+    path: '/webhooks/{id}/replay',
+    summary: 'Send a range of events again, in their order and with their ids',
+    scope: 'webhooks:write',
+    body: z.strictObject({
+      from: z.iso.datetime(),
+      to: z.iso.datetime(),
+      which: z.enum(['not-delivered', 'all']).default('not-delivered'),
+    }),
+    answer: z.object({ replayed: z.number().int() }),
+    status: 202,
+  }),
+} as const;

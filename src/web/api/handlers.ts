@@ -1,0 +1,146 @@
+/** What each declared operation does. */
+import { normaliseAddress } from '../../core/addresses/address';
+import { measureText } from '../../core/text/measure';
+import { listChannels } from '../../operations/channels';
+import { listConversations } from '../../operations/conversations';
+import { listDeliveries, redeliverRange } from '../../operations/deliveries';
+import { getMessage, listMessages } from '../../operations/messages';
+import { listNumbers } from '../../operations/numbers';
+import {
+  changeSubscription,
+  endSubscription,
+  listSubscriptions,
+  pauseSubscription,
+  replaceSecret,
+  resumeSubscription,
+  sendTestEvent,
+  subscribe,
+} from '../../operations/subscriptions';
+import { messageData } from '../../operations/webhookEvents';
+import { API } from './catalogue';
+import { on } from './handle';
+
+export const HANDLERS = [
+  on(API.sendMessage, async ({ web, actor, body, request }) => {
+    const answer = await web.send(actor, body, request.headers.get('idempotency-key') ?? undefined);
+    const headers: Record<string, string> = { location: `/api/v1/messages/${answer.message.id}` };
+    if (answer.replayed) headers['windgap-replayed'] = 'true';
+    return Response.json(answer.message, { status: answer.status, headers });
+  }),
+  on(API.listMessages, async ({ w, actor, query }) => {
+    const { direction, cursor, ...rest } = query;
+    const way = direction && (direction === 'inbound' ? 'in' : 'out');
+    const page = await listMessages(w, actor, { ...rest, direction: way, before: cursor });
+    return { messages: page.messages.map(messageData), next: page.next ?? null };
+  }),
+  on(API.getMessage, async ({ w, actor, id }) => messageData(await getMessage(w, actor, id))),
+
+  on(API.listChannels, async ({ w, actor }) => ({
+    channels: (await listChannels(w, actor)).map(({ channel, proofs }) => ({
+      id: channel.id,
+      name: channel.name,
+      kind: channel.kind,
+      address: channel.address,
+      pace: channel.pace,
+      proofs: proofs.map(({ hop, state, evidenceAt, cause }) => ({
+        hop,
+        state,
+        evidenceAt: moment(evidenceAt),
+        cause: cause ?? null,
+      })),
+    })),
+  })),
+  on(API.listNumbers, async ({ w, actor }) => ({
+    numbers: (await listNumbers(w, actor)).map(({ number, channel }) => ({
+      id: number.id,
+      address: number.address,
+      country: number.country,
+      abilities: number.abilities,
+      purpose: number.purpose,
+      channelId: channel?.id ?? null,
+    })),
+  })),
+  on(API.listConversations, async ({ w, actor, query }) => ({
+    conversations: (await listConversations(w, actor, query.search)).map((row) => ({
+      id: row.id,
+      contactId: row.contact_id,
+      contactName: row.contactName,
+      address: row.address,
+      channelId: row.channel_id,
+      lastMessageAt: moment(row.last_message_at),
+      lastText: row.last_text,
+      unread: row.unread,
+    })),
+  })),
+
+  on(API.measureText, async ({ body }) => {
+    const { encoding, characters, units, parts, remaining, forcing } = measureText(body.text);
+    return {
+      encoding,
+      characters,
+      units,
+      parts: parts.length,
+      unitsLeftInLastPart: remaining,
+      forcing: forcing.map(({ char, at, substitute }) => ({ character: char, at, substitute: substitute ?? null })),
+    };
+  }),
+  on(API.normaliseAddress, async ({ body }) => {
+    const result = normaliseAddress(body.address, { defaultCountry: body.country?.toUpperCase() });
+    if (!result.ok) {
+      const { code, problem, mend } = result.finding;
+      return { address: null, finding: { code, problem, mend } };
+    }
+    const { value, kind, country } = result.address;
+    return { address: { value, kind, country: country ?? null }, finding: null };
+  }),
+
+  on(API.listSubscriptions, async ({ w, actor }) => ({
+    webhooks: (await listSubscriptions(w, actor, actor.id)).map((row) => ({
+      id: row.id,
+      url: row.url,
+      events: row.events,
+      filter: row.filter,
+      state: row.disabled_at ? 'ended' : row.paused_at ? 'paused' : row.gate?.closed ? 'held-back' : 'on',
+      failingSince: moment(row.gate?.failingSince),
+      nextTryAt: moment(row.paused_at ? undefined : row.gate?.closed?.retryAt),
+      waiting: row.waiting,
+      createdAt: moment(row.created_at),
+    })),
+  })),
+  on(API.createSubscription, ({ w, actor, body }) => subscribe(w, actor, { appId: actor.id, ...body })),
+  on(API.changeSubscription, ({ w, actor, id, body }) => changeSubscription(w, actor, id, body)),
+  on(API.endSubscription, ({ w, actor, id }) => endSubscription(w, actor, id)),
+  on(API.replaceSecret, ({ w, actor, id }) => replaceSecret(w, actor, id)),
+  on(API.pauseSubscription, ({ w, actor, id }) => pauseSubscription(w, actor, id)),
+  on(API.resumeSubscription, ({ w, actor, id }) => resumeSubscription(w, actor, id)),
+  on(API.sendTestEvent, ({ w, actor, id }) => sendTestEvent(w, actor, id)),
+  on(API.listDeliveries, async ({ w, actor, id, query }) => {
+    const { cursor, ...rest } = query;
+    const page = await listDeliveries(w, actor, id, { ...rest, before: cursor });
+    return {
+      deliveries: page.deliveries.map((row) => ({
+        id: row.id,
+        eventId: row.event_id,
+        eventType: row.event_type,
+        messageId: row.message_id,
+        state: row.state,
+        attempts: row.attempts,
+        lastStatus: row.last_status,
+        cause: row.cause,
+        nextAttemptAt: row.state === 'due' ? moment(row.due_at) : null,
+        createdAt: moment(row.created_at),
+        deliveredAt: moment(row.delivered_at),
+      })),
+      next: page.next ?? null,
+    };
+  }),
+  on(API.replay, async ({ w, actor, id, body }) => {
+    const range = { from: Date.parse(body.from), to: Date.parse(body.to), which: body.which };
+    return { replayed: await redeliverRange(w, actor, id, range) };
+  }),
+];
+
+/** Epoch milliseconds as the API writes times: ISO 8601 in UTC, or null. */
+function moment(at: number | null | undefined): string | null {
+  return at === null || at === undefined ? null : new Date(at).toISOString();
+}

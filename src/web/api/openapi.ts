@@ -1,0 +1,102 @@
+/** The OpenAPI 3.1 document, generated from the schemas the handlers parse with. */
+import { z } from 'zod';
+import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObject } from 'zod-openapi';
+import { EVENT_TYPES } from '../../operations/webhookEvents';
+import { API, type Operation } from './catalogue';
+import { message, problemDetails } from './schemas';
+
+const problem = (description: string) => ({
+  description,
+  content: { 'application/problem+json': { schema: problemDetails } },
+});
+const refusals = {
+  '401': problem('No valid API key'),
+  '403': problem('The key lacks the scope'),
+  '429': problem('Too many calls; RateLimit and Retry-After say when to go on'),
+};
+
+/** The declared operations as OpenAPI has them. */
+function declared(): ZodOpenApiPathsObject {
+  const paths: Record<string, Record<string, ZodOpenApiOperationObject>> = {};
+  for (const operation of Object.values(API) as Operation[]) {
+    const carried = [...operation.path.matchAll(/\{(\w+)\}/g)].map((match) => match[1] as string);
+    const entry: ZodOpenApiOperationObject = {
+      operationId: operation.id,
+      summary: operation.summary,
+      description: [operation.description, operation.scope ? `Needs the scope ${operation.scope}.` : 'Any key will do.']
+        .filter(Boolean)
+        .join(' '),
+      requestParams: {
+        ...(carried.length > 0
+          ? { path: z.object(Object.fromEntries(carried.map((name) => [name, z.string()]))) }
+          : {}),
+        ...(operation.query ? { query: operation.query as z.ZodObject } : {}),
+        ...(operation.header ? { header: operation.header } : {}),
+      },
+      ...(operation.body
+        ? { requestBody: { required: true, content: { 'application/json': { schema: operation.body } } } }
+        : {}),
+      responses: {
+        [String(operation.answer ? (operation.status ?? 200) : 204)]: operation.answer
+          ? { description: 'Done', content: { 'application/json': { schema: operation.answer } } }
+          : { description: 'Done' },
+        ...(operation.body ? { '400': problem('The body is not JSON'), '413': problem('The body is too large') } : {}),
+        ...(operation.body || operation.query ? { '422': problem('The request cannot be right as it is') } : {}),
+        ...(carried.length > 0 ? { '404': problem('There is none with this id') } : {}),
+        ...refusals,
+      },
+    };
+    paths[operation.path] = { ...paths[operation.path], [operation.method]: entry };
+  }
+  return paths;
+}
+
+/** What subscribers are sent, as OpenAPI's webhooks. */
+const events = Object.fromEntries(
+  EVENT_TYPES.map((type) => [
+    type,
+    {
+      post: {
+        summary: type === 'windgap.message.received' ? 'A message came in' : 'What became of a message that went out',
+        description: 'A CloudEvent (JSON format), signed by Standard Webhooks. Answer 2xx once it is stored.',
+        requestBody: {
+          content: {
+            'application/cloudevents+json': {
+              schema: z.object({
+                specversion: z.literal('1.0'),
+                id: z.string(),
+                source: z.string(),
+                type: z.literal(type),
+                subject: z.string(),
+                time: z.iso.datetime(),
+                datacontenttype: z.literal('application/json'),
+                data: message,
+              }),
+            },
+          },
+        },
+        responses: { '204': { description: 'Taken' } },
+      },
+    },
+  ]),
+);
+
+export function openApiDocument(serverUrl: string) {
+  return createDocument({
+    openapi: '3.1.0',
+    info: {
+      title: 'Windgap API',
+      version: '1',
+      description: 'Send texts over the organisation’s channels and follow what becomes of them.',
+    },
+    servers: [{ url: serverUrl }],
+    security: [{ apiKey: [] }],
+    components: {
+      securitySchemes: {
+        apiKey: { type: 'http', scheme: 'bearer', description: 'An API key made on the app’s page.' },
+      },
+    },
+    webhooks: events,
+    paths: declared(),
+  });
+}

@@ -1,0 +1,89 @@
+/** The public API's shapes: what handlers parse, and what the OpenAPI document is made of. */
+import { z } from 'zod';
+import { causeCodes } from '../../core/delivery/causes';
+
+const e164 = '+447700900123';
+
+const media = z.strictObject({
+  url: z
+    .url()
+    .max(2000)
+    .meta({ description: 'Where the file can be fetched.', example: 'https://mossgate.example/plan.png' }),
+  type: z.string().max(100).meta({ description: 'IANA media type.', example: 'image/png' }),
+});
+
+export const sendRequest = z
+  .strictObject({
+    to: z.string().max(60).optional().meta({
+      description:
+        'Recipient in any human form. A national number is read in the channel’s country. Optional with inReplyTo.',
+      example: e164,
+    }),
+    from: z
+      .string()
+      .max(60)
+      .optional()
+      .meta({ description: 'Channel id or number to send from. Optional when there is only one, or with inReplyTo.' }),
+    text: z
+      .string()
+      .max(5000)
+      .meta({ description: 'The text as the person is to read it.', example: 'Your passage is booked for 14:20.' }),
+    media: media
+      .optional()
+      .meta({ description: 'A file that goes with the text, where the channel’s provider carries files.' }),
+    inReplyTo: z
+      .string()
+      .max(60)
+      .optional()
+      .meta({ description: 'Id of the inbound message this answers; joins both on one trail.' }),
+  })
+  .meta({ id: 'SendMessage' });
+
+export const message = z
+  .object({
+    id: z.string().meta({ example: 'msg_01JD0V7M3T8Q4W5X6Y7Z8A9B0C' }),
+    direction: z.enum(['inbound', 'outbound']),
+    channelId: z.string(),
+    conversationId: z.string(),
+    contactId: z.string(),
+    from: z.string().meta({ example: '+442079460100' }),
+    to: z.string().meta({ example: e164 }),
+    text: z.string(),
+    media: media.nullable().meta({ description: 'A file that came or went with the text.' }),
+    encoding: z.enum(['GSM-7', 'UCS-2']),
+    parts: z.number().int(),
+    state: z.enum(['received', 'queued', 'sending', 'uncertain', 'sent', 'failed', 'delivered', 'read']),
+    stateAt: z.iso.datetime(),
+    cause: z
+      .object({ code: z.enum(causeCodes() as [string, ...string[]]), title: z.string(), mend: z.string() })
+      .nullable()
+      .meta({ description: 'Why it failed or waits, from the causes catalogue.' }),
+    inReplyTo: z.string().nullable(),
+    createdAt: z.iso.datetime(),
+  })
+  .meta({ id: 'Message' });
+
+export const listQuery = z.object({
+  direction: z.enum(['inbound', 'outbound']).optional(),
+  state: message.shape.state.optional(),
+  channel: z.string().max(60).optional(),
+  limit: z.coerce.number().int().min(1).max(200).default(50),
+  cursor: z.string().max(60).optional().meta({ description: 'As given in `next` of the page before.' }),
+});
+
+export const messagePage = z
+  .object({ messages: z.array(message), next: z.string().nullable() })
+  .meta({ id: 'MessagePage' });
+
+export const problemDetails = z
+  .object({
+    type: z.string().meta({ description: 'Stable URI of the kind of problem (RFC 9457).' }),
+    title: z.string(),
+    status: z.number().int(),
+    detail: z.string().optional(),
+    instance: z.string(),
+    errors: z
+      .array(z.object({ field: z.string(), code: z.string(), problem: z.string(), mend: z.string() }))
+      .optional(),
+  })
+  .meta({ id: 'Problem' });

@@ -1,0 +1,48 @@
+/**
+ * Tells browsers what changed. One look at the change table serves all of them, and
+ * only while somebody listens; it does not matter which process made the change.
+ */
+import { type Change, changesAfter, latestChangeId } from '../operations/changes';
+import type { Windgap } from '../operations/windgap';
+
+export interface LiveFeed {
+  /** Calls back with the changes after one, then with each further batch; the answer ends the subscription. */
+  listen(after: number, callback: (changes: Change[]) => void): () => void;
+  /** Stops looking: the process is about to end. */
+  end(): void;
+}
+
+const LOOK_EVERY = 250;
+
+export function createLiveFeed(w: Windgap): LiveFeed {
+  const listeners = new Set<(changes: Change[]) => void>();
+  let looking = false;
+
+  async function look() {
+    looking = true;
+    let seen = await latestChangeId(w);
+    while (listeners.size > 0) {
+      await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY));
+      if (listeners.size === 0) break;
+      try {
+        const changes = await changesAfter(w, seen);
+        seen = changes.at(-1)?.id ?? seen;
+        if (changes.length > 0) for (const listener of listeners) listener(changes);
+      } catch (error) {
+        w.log.error({ err: error }, 'looking for changes failed');
+      }
+    }
+    looking = false;
+  }
+
+  return {
+    listen(after, callback) {
+      // Listening begins before the past is read: a change may come twice, but none is missed.
+      listeners.add(callback);
+      if (!looking) void look();
+      void changesAfter(w, after).then((changes) => changes.length > 0 && listeners.has(callback) && callback(changes));
+      return () => listeners.delete(callback);
+    },
+    end: () => listeners.clear(),
+  };
+}

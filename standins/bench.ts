@@ -1,0 +1,135 @@
+/** The bench's control address: handsets, what the stand-ins saw, and the fault switches. */
+import { type Context, Hono } from 'hono';
+import type { Brackwater } from './brackwater/brackwater';
+import type { Fennick } from './fennick/fennick';
+import type { Lockbook } from './lockbook/lockbook';
+import type { MobileNetwork, Way } from './network';
+import type { Ostrel } from './ostrel/ostrel';
+import type { Tarrow } from './tarrow/tarrow';
+import type { Website } from './website/website';
+
+export interface World {
+  network: MobileNetwork;
+  brackwater: Brackwater;
+  ostrel: Ostrel;
+  tarrow: Tarrow;
+  fennick: Fennick;
+  lockbook: Lockbook;
+  website: Website;
+  consoles: { name: string; what: string; url: string }[];
+}
+
+/** What handsets photograph: a lock gate, 48 by 32. */
+const PICTURE = Buffer.from(
+  'iVBORw0KGgoAAAANSUhEUgAAADAAAAAgCAIAAADbtmxLAAAAUklEQVR42mM4ee3eoEIMow4addCog8AowcMAiGx05CAMrOxRB406aNRBow4izkFWyXlkIGIcRJ7Jow4addCog0YdNOqgUQeNOmjUQaMOGmQOAgA8WCvkph41rQAAAABJRU5ErkJggg==',
+  'base64',
+);
+
+const SERVICES = ['brackwater', 'ostrel', 'tarrow', 'fennick', 'lockbook'] as const;
+
+export function benchControl(world: World): Hono {
+  const { network, brackwater, ostrel, tarrow, fennick, lockbook } = world;
+  const app = new Hono();
+  const faults = () => Object.fromEntries(SERVICES.map((service) => [service, world[service].faults]));
+
+  app.get('/', (c) =>
+    c.json({
+      handsets: [...network.handsets.values()].map((handset) => ({ ...handset, entries: handset.entries.slice(-60) })),
+      numbers: addresses(world),
+      faults: faults(),
+      consoles: world.consoles,
+    }),
+  );
+
+  app.post('/handsets/:number/texts', async (c) => {
+    const { to, text, way, picture } = (await c.req.json()) as {
+      to: string;
+      text: string;
+      way?: Way;
+      picture?: boolean;
+    };
+    const file = picture ? { address: new URL('/files/lock-gate.png', c.req.url).href, type: 'image/png' } : undefined;
+    const handset = network.handsets.get(c.req.param('number'));
+    if (!handset) return c.json({ problem: 'no such handset' }, 404);
+    if (handset.power === 'off') return c.json({ problem: 'This handset is switched off.' }, 409);
+    if (!network.type(handset.number, to, text, way, file)) return c.json({ problem: 'Nobody has this number.' }, 409);
+    return c.json({ typed: true }, 202);
+  });
+
+  app.get('/files/lock-gate.png', (c) => c.body(PICTURE, 200, { 'content-type': 'image/png' }));
+
+  app.patch('/handsets/:number', async (c) => {
+    const handset = network.handsets.get(c.req.param('number'));
+    if (!handset) return c.json({ problem: 'no such handset' }, 404);
+    const wanted = (await c.req.json()) as { power?: 'on' | 'off'; delayMs?: number };
+    if (wanted.power) handset.power = wanted.power;
+    if (wanted.delayMs !== undefined) handset.delayMs = wanted.delayMs;
+    return c.json(handset);
+  });
+
+  app.patch('/faults', async (c) => {
+    const wanted = (await c.req.json()) as Partial<Record<(typeof SERVICES)[number], object>>;
+    for (const service of SERVICES) Object.assign(world[service].faults, wanted[service]);
+    if (ostrel.faults.down) ostrel.cut();
+    return c.json(faults());
+  });
+
+  // Whole records and settings, for tests and benchmarks.
+  app.get('/brackwater/texts', (c) => c.json(brackwater.texts));
+  app.get('/ostrel/texts', (c) => c.json(ostrel.accepted));
+  app.get('/tarrow/messages', (c) => c.json(tarrow.messages));
+  app.post('/ostrel/cut', (c) => {
+    ostrel.cut();
+    return c.body(null, 204);
+  });
+  app.post('/tarrow/forget/:person', (c) => {
+    tarrow.forget(c.req.param('person'));
+    return c.body(null, 204);
+  });
+  app.get('/lockbook', (c) => c.json({ settings: lockbook.settings, events: lockbook.events, calls: lockbook.calls }));
+  app.patch('/lockbook', async (c) => c.json(Object.assign(lockbook.settings, await c.req.json())));
+  app.patch('/website', async (c) => c.json(Object.assign(world.website, await c.req.json())));
+  app.patch('/brackwater/accounts/:id', async (c) => patch(c, brackwater.account(c.req.param('id'))));
+  app.patch('/ostrel/logins/:id', async (c) =>
+    patch(
+      c,
+      ostrel.logins.find((login) => login.systemId === c.req.param('id')),
+    ),
+  );
+  app.patch('/tarrow/businesses/:id', async (c) =>
+    patch(
+      c,
+      tarrow.businesses.find((business) => business.id === c.req.param('id')),
+    ),
+  );
+  app.patch('/fennick/accounts/:user', async (c) =>
+    patch(
+      c,
+      fennick.accounts.find((account) => account.user === c.req.param('user')),
+    ),
+  );
+
+  return app;
+}
+
+async function patch(c: Context, target: object | undefined) {
+  if (!target) return c.json({ problem: 'no such thing' }, 404);
+  Object.assign(target, await c.req.json());
+  return c.json(target);
+}
+
+/** Everything that can be written to from a handset, and how. */
+function addresses({ brackwater, ostrel, tarrow, fennick }: World): { number: string; account: string; way: Way }[] {
+  return [
+    ...brackwater.accounts.flatMap((account) =>
+      account.numbers.map(({ number }) => ({ number, account: account.name, way: 'text' as const })),
+    ),
+    ...ostrel.logins.flatMap((login) =>
+      login.numbers.map((number) => ({ number, account: `Ostrel ${login.systemId}`, way: 'text' as const })),
+    ),
+    ...tarrow.businesses.flatMap((business) =>
+      business.lines.map(({ phone }) => ({ number: phone, account: 'Tarrow chat', way: 'chat' as const })),
+    ),
+    ...fennick.accounts.map(({ address }) => ({ number: address, account: 'Fennick mail', way: 'mail' as const })),
+  ];
+}

@@ -1,0 +1,439 @@
+/**
+ * Brackwater, the simulated SMS provider: what it knows and does. Strict as providers
+ * are: it checks, charges, throttles, refuses, and posts signed callbacks with retries.
+ */
+import { createHmac, randomBytes } from 'node:crypto';
+import { type HandsetFile, type MobileNetwork, type NumberOwner, pause } from '../network';
+import { describeText } from '../segments';
+
+export interface BrackwaterNumber {
+  handle: string;
+  number: string;
+  can: Ability[];
+  inbound: { method: 'POST' | 'GET'; primary: string; fallback: string };
+  /** Used by other customers as well: nobody can answer it. */
+  shared?: boolean;
+  price?: NumberPrice;
+}
+
+export interface NumberPrice {
+  monthly: number;
+  once: number;
+  currency: string;
+}
+
+/** A number nobody has yet. */
+export interface BrackwaterOffer {
+  offer: string;
+  number: string;
+  country: string;
+  can: Ability[];
+  price: NumberPrice;
+}
+
+export type RegistrationWord = 'none' | 'started' | 'waiting' | 'granted' | 'declined';
+
+export interface BrackwaterRegistration {
+  country: string;
+  brand: RegistrationWord;
+  use: RegistrationWord;
+  reason?: string;
+}
+
+export interface BrackwaterAccount {
+  id: string;
+  secret: string;
+  name: string;
+  /** Micro-units of the currency. */
+  credit: number;
+  currency: string;
+  perSecond: number;
+  numbers: BrackwaterNumber[];
+  /** Countries it may send to, ISO 3166-1. */
+  regions: string[];
+  trial: boolean;
+  verifiedPhones: string[];
+  registrations: BrackwaterRegistration[];
+  /** When the secret stops working; null while it has no end. */
+  secretEnds: string | null;
+}
+
+/** What a number can do. */
+export type Ability = 'text-in' | 'text-out' | 'media-in' | 'media-out';
+
+/** Files it takes; anything else it refuses. */
+const FILE_TYPES = ['image/png', 'image/jpeg', 'image/gif', 'video/mp4', 'application/pdf'];
+
+export interface BrackwaterText {
+  id: string;
+  account: string;
+  direction: 'in' | 'out';
+  from: string;
+  to: string;
+  text: string;
+  file?: HandsetFile;
+  parts: number;
+  price: number;
+  state: string;
+  reference?: string;
+  reportTo?: string;
+  at: string;
+}
+
+export interface LogLine {
+  at: string;
+  account: string;
+  kind: 'api' | 'callback';
+  summary: string;
+  status: number | string;
+}
+
+/** Faults that the bench can switch on. */
+export interface BrackwaterFaults {
+  /** Connections are cut without an answer. */
+  down: boolean;
+  /** Milliseconds added to every answer of the API. */
+  slowAnswers: number;
+  /** Repeated references are sent again, as a provider without them would. */
+  ignoresReferences: boolean;
+  signsWithAnotherSecret: boolean;
+  postsTwice: boolean;
+  reportsBeforeAnswer: boolean;
+  reportsReversed: boolean;
+  /** Posts a receipt for a text nobody sent, beside each real one. */
+  strayReports: boolean;
+}
+
+export const NO_FAULTS: BrackwaterFaults = {
+  down: false,
+  slowAnswers: 0,
+  ignoresReferences: false,
+  signsWithAnotherSecret: false,
+  postsTwice: false,
+  reportsBeforeAnswer: false,
+  reportsReversed: false,
+  strayReports: false,
+};
+
+const PRICE_PER_PART = 38_000;
+const PRICE_PER_FILE = 120_000;
+const CALLBACK_RETRIES = [400, 1000, 2000, 4000, 8000, 15_000, 30_000, 60_000];
+
+export interface SendRequest {
+  from: string;
+  to: string;
+  text: string;
+  file?: HandsetFile;
+  reference?: string;
+  report_to?: string;
+}
+
+export type Refusal = { status: 400 | 402 | 403 | 404 | 409 | 429; code: string; text: string };
+
+/** Countries by calling code, as far as the demonstration goes. */
+const COUNTRY_BY_PREFIX: [string, string][] = [
+  ['+44', 'GB'],
+  ['+33', 'FR'],
+  ['+46', 'SE'],
+  ['+61', 'AU'],
+  ['+1', 'US'],
+];
+/** Networks that take application traffic only from registered brands. */
+const REGISTRATION_COUNTRIES = ['FR'];
+
+export class Brackwater implements NumberOwner {
+  faults: BrackwaterFaults = { ...NO_FAULTS };
+  readonly texts: BrackwaterText[] = [];
+  readonly log: LogLine[] = [];
+  private readonly byReference = new Map<string, BrackwaterText>();
+  private readonly recent = new Map<string, number[]>();
+
+  constructor(
+    readonly accounts: BrackwaterAccount[],
+    private readonly network: MobileNetwork,
+    readonly offers: BrackwaterOffer[] = [],
+  ) {
+    network.owners.push(this);
+  }
+
+  /** Milliseconds a reviewer takes to look at a registration. */
+  reviewMs = 1500;
+  private readonly codes = new Map<string, string>();
+
+  private countryOf(number: string): string | undefined {
+    return COUNTRY_BY_PREFIX.find(([prefix]) => number.startsWith(prefix))?.[1];
+  }
+
+  search(country: string, area: string, digits: string): BrackwaterOffer[] {
+    const wanted = digits.replace(/\D/g, '');
+    const national = (number: string) => number.replace(/^\+(44|33|46|61|1)/, '');
+    return this.offers
+      .filter((offer) => offer.country === country && national(offer.number).startsWith(area.replace(/^0/, '')))
+      .filter((offer) => wanted === '' || [...wanted].some((digit) => offer.number.includes(digit)))
+      .slice(0, 40);
+  }
+
+  claim(account: BrackwaterAccount, offerId: string): BrackwaterNumber | Refusal {
+    const index = this.offers.findIndex((offer) => offer.offer === offerId);
+    const offer = this.offers[index];
+    if (!offer) return { status: 409, code: 'offer-gone', text: 'Somebody else has taken this number' };
+    const cost = offer.price.once * 1e6;
+    if (account.credit < cost)
+      return { status: 402, code: 'credit-short', text: 'The credit does not cover this number' };
+    account.credit -= cost;
+    this.offers.splice(index, 1);
+    const number: BrackwaterNumber = {
+      handle: `n-${randomBytes(4).toString('hex')}`,
+      number: offer.number,
+      can: offer.can,
+      inbound: { method: 'POST', primary: '', fallback: '' },
+      price: offer.price,
+    };
+    account.numbers.push(number);
+    return number;
+  }
+
+  release(account: BrackwaterAccount, handle: string): boolean {
+    const index = account.numbers.findIndex((number) => number.handle === handle);
+    if (index < 0) return false;
+    account.numbers.splice(index, 1);
+    return true;
+  }
+
+  /** Texts a code to a phone that a trial account wants to reach. */
+  startPhone(account: BrackwaterAccount, phone: string) {
+    const code = String(100_000 + (randomBytes(4).readUInt32BE() % 900_000));
+    this.codes.set(`${account.id} ${phone}`, code);
+    void this.network.carry('Brackwater', phone, `${code} is your Brackwater code.`);
+  }
+
+  confirmPhone(account: BrackwaterAccount, phone: string, code: string): boolean {
+    if (this.codes.get(`${account.id} ${phone}`) !== code) return false;
+    if (!account.verifiedPhones.includes(phone)) account.verifiedPhones.push(phone);
+    return true;
+  }
+
+  /** A reviewer looks after a while: the brand first, then its use. Details that say nothing are declined. */
+  register(account: BrackwaterAccount, step: 'brand' | 'use', country: string, details: string): Refusal | undefined {
+    let entry = account.registrations.find((registration) => registration.country === country);
+    if (!entry) {
+      entry = { country, brand: 'none', use: 'none' };
+      account.registrations.push(entry);
+    }
+    if (step === 'use' && entry.brand !== 'granted')
+      return { status: 409, code: 'brand-first', text: 'The brand has to be granted before its use' };
+    const registration = entry;
+    registration[step] = 'waiting';
+    registration.reason = undefined;
+    setTimeout(() => {
+      const sound = details.trim().length >= 20;
+      registration[step] = sound ? 'granted' : 'declined';
+      registration.reason = sound ? undefined : 'the description does not say what people will get';
+    }, this.reviewMs);
+    return undefined;
+  }
+
+  account(id: string): BrackwaterAccount | undefined {
+    return this.accounts.find((account) => account.id === id);
+  }
+
+  note(line: Omit<LogLine, 'at'>) {
+    this.log.push({ at: new Date().toISOString(), ...line });
+    if (this.log.length > 400) this.log.splice(0, this.log.length - 400);
+  }
+
+  /** Takes a text for sending, or says why not. A known reference gets the first text again. */
+  send(account: BrackwaterAccount, request: SendRequest): { text: BrackwaterText; repeated: boolean } | Refusal {
+    if (this.tooFast(account))
+      return { status: 429, code: 'too-fast', text: `More than ${account.perSecond} texts a second` };
+    const key = `${account.id} ${request.reference}`;
+    const earlier = request.reference && !this.faults.ignoresReferences ? this.byReference.get(key) : undefined;
+    if (earlier) return { text: earlier, repeated: true };
+    if (!/^\+[1-9]\d{6,14}$/.test(request.to)) {
+      return { status: 400, code: 'number-malformed', text: `"${request.to}" is not + and 7 to 15 digits` };
+    }
+    if (!request.text && !request.file) return { status: 400, code: 'text-refused', text: 'The text is empty' };
+    if (request.file && !(FILE_TYPES.includes(request.file.type) && /^https?:\/\//.test(request.file.address)))
+      return {
+        status: 400,
+        code: 'file-refused',
+        text: `A file has an address and is one of ${FILE_TYPES.join(', ')}`,
+      };
+    const sender = account.numbers.find((number) => number.number === request.from);
+    if (!sender?.can.includes('text-out'))
+      return { status: 403, code: 'sender-unknown', text: `${request.from} is not a sender of this account` };
+    if (request.file && !sender.can.includes('media-out'))
+      return { status: 403, code: 'sender-no-files', text: `${request.from} does not send files` };
+    const barred = this.barred(account, request.to);
+    if (barred) return barred;
+    const { parts } = describeText(request.text);
+    const price = parts * PRICE_PER_PART + (request.file ? PRICE_PER_FILE : 0);
+    if (account.credit < price)
+      return { status: 402, code: 'credit-short', text: 'The credit does not cover this text' };
+    account.credit -= price;
+    const text: BrackwaterText = {
+      id: `bwt_${randomBytes(9).toString('hex')}`,
+      account: account.id,
+      direction: 'out',
+      from: request.from,
+      to: request.to,
+      text: request.text,
+      file: request.file,
+      parts,
+      price,
+      state: 'taken',
+      reference: request.reference,
+      reportTo: request.report_to,
+      at: new Date().toISOString(),
+    };
+    this.keep(text);
+    if (request.reference) this.byReference.set(key, text);
+    void this.passOn(account, text);
+    return { text, repeated: false };
+  }
+
+  private barred(account: BrackwaterAccount, to: string): Refusal | undefined {
+    const country = this.countryOf(to);
+    if (account.trial && !account.verifiedPhones.includes(to))
+      return { status: 403, code: 'trial-phone', text: 'A trial account reaches verified phones only' };
+    if (!country || !account.regions.includes(country))
+      return { status: 403, code: 'region-off', text: `Texts to ${country ?? 'this country'} are switched off` };
+    const registration = account.registrations.find((entry) => entry.country === country);
+    if (REGISTRATION_COUNTRIES.includes(country) && registration?.use !== 'granted')
+      return { status: 403, code: 'not-registered', text: `Brand and use are not registered for ${country}` };
+    return undefined;
+  }
+
+  private tooFast(account: BrackwaterAccount): boolean {
+    const now = Date.now();
+    const recent = (this.recent.get(account.id) ?? []).filter((at) => now - at < 1000);
+    recent.push(now);
+    this.recent.set(account.id, recent);
+    return recent.length > account.perSecond;
+  }
+
+  private async passOn(account: BrackwaterAccount, text: BrackwaterText) {
+    if (!this.faults.reportsBeforeAnswer) await pause(15);
+    const fate = this.network.carry(text.from, text.to, text.text, 'text', text.file);
+    const passedOn = { ...this.report(text, 'passed-on'), at: new Date().toISOString() };
+    text.state = 'passed-on';
+    if (!this.faults.reportsReversed) await this.postReport(account, text, passedOn);
+    const outcome = await fate;
+    text.state = outcome.state;
+    const code = outcome.state === 'lost' ? outcome.code : undefined;
+    await this.postReport(account, text, this.report(text, outcome.state, code));
+    if (this.faults.reportsReversed) await this.postReport(account, text, passedOn);
+    if (this.faults.strayReports)
+      await this.postReport(account, text, { ...this.report(text, 'arrived'), id: 'bwt_stray', reference: undefined });
+  }
+
+  private report(text: BrackwaterText, state: string, code?: string) {
+    return { kind: 'report', id: text.id, reference: text.reference, state, code, at: new Date().toISOString() };
+  }
+
+  private async postReport(account: BrackwaterAccount, text: BrackwaterText, event: object) {
+    if (text.reportTo) await this.post(account, [text.reportTo], { events: [event] }, `report on ${text.id}`);
+  }
+
+  owns(number: string): boolean {
+    return this.accounts.some((account) => account.numbers.some((entry) => entry.number === number));
+  }
+
+  textIn(from: string, to: string, text: string, file?: HandsetFile) {
+    for (const account of this.accounts) {
+      const number = account.numbers.find((entry) => entry.number === to);
+      if (!number) continue;
+      const { parts } = describeText(text);
+      const id = `bwt_${randomBytes(9).toString('hex')}`;
+      const at = new Date().toISOString();
+      const entry: BrackwaterText = {
+        id,
+        account: account.id,
+        direction: 'in',
+        from,
+        to,
+        text,
+        file,
+        parts,
+        price: 0,
+        state: 'received',
+        at,
+      };
+      this.keep(entry);
+      if (!number.can.includes(file ? 'media-in' : 'text-in') || number.shared) {
+        entry.state = 'dropped: this number cannot receive';
+        continue;
+      }
+      const addresses = [number.inbound.primary, number.inbound.fallback].filter(Boolean);
+      if (addresses.length === 0) {
+        entry.state = 'dropped: no inbound address';
+        this.note({
+          account: account.id,
+          kind: 'callback',
+          summary: `text from ${from}: the number has no inbound address`,
+          status: '-',
+        });
+        continue;
+      }
+      const body = { events: [{ kind: 'text-in', id, from, to, text, file, parts, at }] };
+      void this.post(account, addresses, body, `text from ${from}`, number.inbound.method);
+    }
+  }
+
+  /** Posts until somebody answers 2xx: primary, fallback, then both again with growing delays. */
+  private async post(account: BrackwaterAccount, addresses: string[], body: object, about: string, method = 'POST') {
+    const times = this.faults.postsTwice ? 2 : 1;
+    for (let time = 0; time < times; time++) {
+      for (let round = 0; ; round++) {
+        if (await this.postOnce(account, addresses, body, about, method)) break;
+        const delay = CALLBACK_RETRIES[round];
+        if (delay === undefined) return;
+        await pause(delay);
+      }
+    }
+  }
+
+  private async postOnce(
+    account: BrackwaterAccount,
+    addresses: string[],
+    body: object,
+    about: string,
+    method: string,
+  ): Promise<boolean> {
+    for (const address of addresses) {
+      const status = await this.callBack(account, address, JSON.stringify(body), method);
+      const where = address === addresses[0] ? 'primary' : 'fallback';
+      this.note({ account: account.id, kind: 'callback', summary: `${method} ${about} → ${where} ${address}`, status });
+      if (typeof status === 'number' && status >= 200 && status < 300) return true;
+    }
+    return false;
+  }
+
+  private async callBack(
+    account: BrackwaterAccount,
+    address: string,
+    body: string,
+    method: string,
+  ): Promise<number | string> {
+    const time = String(Math.floor(Date.now() / 1000));
+    const key = this.faults.signsWithAnotherSecret ? 'bws_anothersecretaltogether00000' : account.secret;
+    const signature = `h1=${createHmac('sha256', key).update(`${time}.${body}`).digest('hex')}`;
+    try {
+      const answer = await fetch(address, {
+        method,
+        headers: { 'content-type': 'application/json', 'x-brackwater-time': time, 'x-brackwater-signature': signature },
+        body: method === 'GET' ? undefined : body,
+        signal: AbortSignal.timeout(8000),
+      });
+      await answer.arrayBuffer();
+      return answer.status;
+    } catch (error) {
+      return (error as { cause?: { code?: string } }).cause?.code ?? (error as Error).name;
+    }
+  }
+
+  private keep(text: BrackwaterText) {
+    this.texts.push(text);
+    if (this.texts.length > 20_000) this.texts.splice(0, 5000);
+  }
+}

@@ -1,0 +1,119 @@
+/** Lockbook, the simulated passage-booking application: gets events, answers boaters through the API. */
+
+import { CloudEvent } from 'cloudevents';
+import { Webhook } from 'standardwebhooks';
+
+export interface LockbookSettings {
+  /** Signing secret of the subscription, as copied from Windgap. */
+  secret: string;
+  apiUrl: string;
+  apiKey: string;
+  /** Texts that start with LOCK are answered without a person. */
+  confirmsByItself: boolean;
+}
+
+export interface LockbookEvent {
+  at: string;
+  id: string;
+  verified: boolean;
+  problem?: string;
+  type?: string;
+  message?: { id: string; from: string; to: string; text: string; state: string; direction: string };
+}
+
+export interface LockbookCall {
+  at: string;
+  what: string;
+  status: number | string;
+  answer: string;
+}
+
+export interface LockbookFaults {
+  answers500: boolean;
+  neverAnswers: boolean;
+}
+
+export const LOCKBOOK_WELL: LockbookFaults = { answers500: false, neverAnswers: false };
+
+export class Lockbook {
+  faults: LockbookFaults = { ...LOCKBOOK_WELL };
+  readonly events: LockbookEvent[] = [];
+  readonly calls: LockbookCall[] = [];
+  private readonly seen = new Set<string>();
+
+  constructor(readonly settings: LockbookSettings) {}
+
+  /** Verifies, reads and keeps one webhook. Answers the status to give. */
+  receive(headers: Record<string, string>, body: string): number {
+    const entry: LockbookEvent = { at: new Date().toISOString(), id: headers['webhook-id'] ?? '', verified: false };
+    if (this.faults.answers500) {
+      this.keep({ ...entry, problem: 'answered 500 (fault switch)' });
+      return 500;
+    }
+    try {
+      const data = new Webhook(this.settings.secret).verify(body, headers) as Record<string, unknown>;
+      const event = new CloudEvent(data as never);
+      const repeated = this.seen.has(entry.id);
+      this.seen.add(entry.id);
+      const message = event.data as LockbookEvent['message'];
+      this.keep({
+        ...entry,
+        verified: true,
+        type: event.type,
+        message,
+        problem: repeated ? 'seen before, ignored' : undefined,
+      });
+      if (!repeated && message && event.type.endsWith('message.received')) this.considerConfirming(message);
+      return 204;
+    } catch (error) {
+      this.keep({ ...entry, problem: `not verified: ${(error as Error).message}` });
+      return 401;
+    }
+  }
+
+  private considerConfirming(message: NonNullable<LockbookEvent['message']>) {
+    const request = /^lock\s+(.{1,60})/i.exec(message.text);
+    if (!this.settings.confirmsByItself || !request) return;
+    void this.send(
+      { inReplyTo: message.id, text: `Passage booked: ${request[1]}. Show this text to the keeper.` },
+      `confirm-${message.id}`,
+    );
+  }
+
+  /** Calls the messages API. The idempotency key makes a repeat harmless. */
+  async send(
+    body: { to?: string; inReplyTo?: string; text: string; from?: string },
+    idempotencyKey: string,
+  ): Promise<void> {
+    const call: LockbookCall = {
+      at: new Date().toISOString(),
+      what: `POST /messages ${JSON.stringify(body)}`,
+      status: '…',
+      answer: '',
+    };
+    this.calls.push(call);
+    if (this.calls.length > 500) this.calls.shift();
+    try {
+      const answer = await fetch(`${this.settings.apiUrl}/messages`, {
+        method: 'POST',
+        headers: {
+          authorization: `Bearer ${this.settings.apiKey}`,
+          'content-type': 'application/json',
+          'idempotency-key': idempotencyKey,
+        },
+        body: JSON.stringify(body),
+        signal: AbortSignal.timeout(10_000),
+      });
+      call.status = answer.status;
+      call.answer = (await answer.text()).slice(0, 600);
+    } catch (error) {
+      call.status = (error as Error).name;
+      call.answer = String((error as { cause?: unknown }).cause ?? error);
+    }
+  }
+
+  private keep(event: LockbookEvent) {
+    this.events.push(event);
+    if (this.events.length > 5000) this.events.shift();
+  }
+}

@@ -1,0 +1,98 @@
+/** Lockbook's address for webhooks and its own page. */
+import { randomUUID } from 'node:crypto';
+import { Hono } from 'hono';
+import { html } from 'hono/html';
+import { page } from '../page';
+import type { Lockbook } from './lockbook';
+
+export function lockbookSite(lockbook: Lockbook): Hono {
+  const app = new Hono();
+
+  app.post('/hooks/windgap', async (c) => {
+    const body = await c.req.text();
+    if (lockbook.faults.neverAnswers) return new Promise<Response>(() => undefined);
+    const status = lockbook.receive(c.req.header(), body);
+    return c.body(null, status as 204);
+  });
+
+  app.get('/', (c) =>
+    c.html(page({ title: 'Lockbook', colours: ['#f4efe6', '#2b2118', '#7a4a21'], body: lockbookBody(lockbook) })),
+  );
+
+  app.post('/settings', async (c) => {
+    const form = await c.req.parseBody();
+    const { settings } = lockbook;
+    settings.secret = String(form.secret ?? settings.secret).trim();
+    settings.apiUrl = String(form.apiUrl ?? settings.apiUrl)
+      .trim()
+      .replace(/\/$/, '');
+    settings.apiKey = String(form.apiKey ?? settings.apiKey).trim();
+    settings.confirmsByItself = form.confirmsByItself === 'on';
+    return c.redirect('/');
+  });
+
+  app.post('/reply', async (c) => {
+    const form = await c.req.parseBody();
+    await lockbook.send({ inReplyTo: String(form.inReplyTo), text: String(form.text) }, randomUUID());
+    return c.redirect('/');
+  });
+
+  app.post('/send', async (c) => {
+    const form = await c.req.parseBody();
+    const from = String(form.from ?? '').trim();
+    await lockbook.send({ to: String(form.to), text: String(form.text), ...(from ? { from } : {}) }, randomUUID());
+    return c.redirect('/');
+  });
+
+  return app;
+}
+
+function lockbookBody(lockbook: Lockbook) {
+  const { settings } = lockbook;
+  const received = lockbook.events.filter((event) => event.verified && event.type?.endsWith('message.received'));
+  return html`
+    <div class="side">
+      <form method="post" action="/settings"><h2>Connection to Windgap</h2>
+        <p>Our address for events: <code id="hook-address">/hooks/windgap on this address</code></p>
+        <label>Signing secret <input name="secret" value="${settings.secret}"></label>
+        <label>API address <input name="apiUrl" value="${settings.apiUrl}"></label>
+        <label>API key <input name="apiKey" value="${settings.apiKey}"></label>
+        <label><input type="checkbox" name="confirmsByItself" ${settings.confirmsByItself ? 'checked' : ''} style="width:auto"> Confirm texts that start with LOCK by itself</label>
+        <button>Save connection</button></form>
+      <div>
+        <form method="post" action="/reply"><h2>Answer a boater</h2>
+          <label>Message <select name="inReplyTo">${received
+            .slice(-20)
+            .reverse()
+            .map(
+              (event) =>
+                html`<option value="${event.message?.id}">${event.message?.from}: ${event.message?.text.slice(0, 60)}</option>`,
+            )}</select></label>
+          <label>Answer <input name="text" value="Your passage is booked."></label><button>Send answer</button></form>
+        <form method="post" action="/send"><h2>Text a boater</h2>
+          <label>Number <input name="to"></label>
+          <label>From (channel number, optional) <input name="from"></label>
+          <label>Text <input name="text"></label><button>Send text</button></form>
+      </div>
+    </div>
+    <div id="live">
+      <h2>Events received</h2>
+      <table><tr><th>Time</th><th>Event</th><th>Signature</th><th>Message</th></tr>
+      ${lockbook.events
+        .slice(-15)
+        .reverse()
+        .map(
+          (event) =>
+            html`<tr><td>${event.at.slice(11, 19)}</td><td>${event.type ?? '?'}</td><td class="${event.verified ? 'good' : 'bad'}">${event.verified ? 'verified' : (event.problem ?? 'wrong')}</td><td>${event.message ? `${event.message.direction} ${event.message.state}: ${event.message.text}` : ''}</td></tr>`,
+        )}</table>
+      <h2>Calls to Windgap</h2>
+      <table><tr><th>Time</th><th>Call</th><th>Status</th><th>Answer</th></tr>
+      ${lockbook.calls
+        .slice(-10)
+        .reverse()
+        .map(
+          (call) =>
+            html`<tr><td>${call.at.slice(11, 19)}</td><td><code>${call.what}</code></td><td>${call.status}</td><td><code>${call.answer.slice(0, 200)}</code></td></tr>`,
+        )}</table>
+    </div>`;
+}

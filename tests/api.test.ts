@@ -1,0 +1,207 @@
+/** The API through a client made from the published document; every answer is held against its schema. */
+import { Ajv2020 } from 'ajv/dist/2020.js';
+import addFormats from 'ajv-formats';
+import { OpenAPIClientAxios } from 'openapi-client-axios';
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { type Scope, SYSTEM } from '../src/operations/actor';
+import { createApiKey, replaceApiKey, revokeApiKey } from '../src/operations/apiKeys';
+import { callApi, connectMossgate, INES, type Mossgate } from './harness/mossgate';
+import { type Installation, startInstallation, until } from './harness/processes';
+
+interface Described {
+  paths: Record<
+    string,
+    Record<string, { operationId: string; responses: Record<string, { content?: Record<string, { schema: object }> }> }>
+  >;
+  components: object;
+}
+
+/** What the tests read of answers; the schemas judge the rest. */
+interface Answered {
+  id: string;
+  state?: string;
+  secret?: string;
+  messages?: object[];
+  conversations?: object[];
+  channels?: { address: string; proofs: object[] }[];
+  webhooks?: { id: string; state: string }[];
+  deliveries?: { cause: string | null }[];
+}
+
+const CALLS = 40;
+
+let installation: Installation;
+let mossgate: Mossgate;
+let document: Described;
+let ajv: Ajv2020;
+const key = (scopes?: readonly Scope[], expiresAt?: number) =>
+  createApiKey(installation.w, SYSTEM, { appId: mossgate.appId, name: 'Test', scopes, expiresAt });
+
+beforeAll(async () => {
+  installation = await startInstallation({ env: { WINDGAP_CALLS_PER_MINUTE: String(CALLS) } });
+  mossgate = await connectMossgate(installation);
+  document = (await (await fetch(`${installation.origin}/api/v1/openapi.json`)).json()) as Described;
+  ajv = new Ajv2020({ strict: false });
+  addFormats.default(ajv);
+  ajv.addSchema({ ...document, $id: 'api' } as object);
+});
+afterAll(() => installation.stop());
+
+/** A client with a method for each operation of the document. Throws when an answer is not as documented. */
+async function clientWith(apiKey: string) {
+  const api = new OpenAPIClientAxios({
+    definition: document as never,
+    axiosConfigDefaults: { headers: { authorization: `Bearer ${apiKey}` }, validateStatus: () => true },
+  });
+  const client = (await api.getClient()) as unknown as Record<
+    string,
+    (
+      params?: object | null,
+      body?: object,
+    ) => Promise<{ status: number; data: unknown; headers: Record<string, string> }>
+  >;
+  return async (operationId: string, params: object | null = null, body?: object) => {
+    const answer = await client[operationId]?.(params, body);
+    if (!answer) throw new Error(`The document has no ${operationId}`);
+    expectDocumented(operationId, answer.status, answer.data);
+    return { status: answer.status, data: answer.data as Answered, headers: answer.headers };
+  };
+}
+
+function expectDocumented(operationId: string, status: number, data: unknown) {
+  for (const [path, methods] of Object.entries(document.paths))
+    for (const [method, operation] of Object.entries(methods)) {
+      if (operation.operationId !== operationId) continue;
+      const response = operation.responses[status];
+      expect(response, `${operationId} answered ${status}, which is not documented`).toBeDefined();
+      const [type] = Object.keys(response?.content ?? {});
+      if (!type) return expect(data || '').toBe('');
+      const at = ['paths', path, method, 'responses', String(status), 'content', type, 'schema'];
+      const pointer = at.map((part) => encodeURIComponent(part.replace(/~/g, '~0').replace(/\//g, '~1'))).join('/');
+      const valid = ajv.validate({ $ref: `api#/${pointer}` }, data);
+      expect(valid, `${operationId}: ${ajv.errorsText()} in ${JSON.stringify(data)}`).toBe(true);
+      return;
+    }
+}
+
+describe('a client made from the document', () => {
+  test('sends a message and reads what became of it', async () => {
+    const call = await clientWith((await key()).key);
+    const { status, data } = await call('sendMessage', null, { to: INES, text: 'From a made client' });
+    expect(status).toBe(202);
+    await until('it is delivered', async () => (await call('getMessage', { id: data.id })).data.state === 'delivered');
+    const list = await call('listMessages', { direction: 'outbound', limit: 1 });
+    expect(list.data.messages).toMatchObject([{ text: 'From a made client' }]);
+    expect((await call('listConversations', { search: 'made client' })).data.conversations).toHaveLength(1);
+    expect((await call('getMessage', { id: 'msg_none' })).status).toBe(404);
+  });
+
+  test('reads channels and numbers with what is proven of them', async () => {
+    const call = await clientWith((await key(['channels:read'])).key);
+    const { channels = [] } = (await call('listChannels')).data;
+    expect(channels).toMatchObject([{ address: mossgate.channel.address }]);
+    expect(channels[0]?.proofs).toHaveLength(4);
+    expect(JSON.stringify((await call('listNumbers')).data)).toContain(mossgate.channel.address);
+  });
+
+  test('measures texts and normalises addresses', async () => {
+    const call = await clientWith((await key(['messages:send'])).key);
+    expect((await call('measureText', null, { text: 'Lock closed – use Tollgate' })).data).toMatchObject({
+      encoding: 'UCS-2',
+      parts: 1,
+      forcing: [{ character: '–', at: 12, substitute: '-' }],
+    });
+    const good = await call('normaliseAddress', null, { address: '(020) 7946 0100', country: 'GB' });
+    expect(good.data).toMatchObject({ address: { value: '+442079460100' }, finding: null });
+    const bad = await call('normaliseAddress', null, { address: '020 7946 0100' });
+    expect(bad.data).toMatchObject({ address: null, finding: { mend: expect.any(String) } });
+    expect((await call('measureText', null, { words: 'x' })).status).toBe(422);
+  });
+
+  test('manages its own webhooks: subscribe, test, log, replay, new secret, pause, end', async () => {
+    const call = await clientWith((await key(['webhooks:read', 'webhooks:write'])).key);
+    const url = `http://127.0.0.1:${installation.world.ports.lockbook}/nowhere`;
+    const made = await call('createSubscription', null, { url, filter: { states: ['failed'] } });
+    expect(made).toMatchObject({ status: 201, data: { secret: expect.stringMatching(/^whsec_/) } });
+    const { id } = made.data;
+    await call('sendTestEvent', { id });
+    const log = await until('the attempt is in the log', async () => {
+      const { data } = await call('listDeliveries', { id });
+      const [entry] = data.deliveries ?? [];
+      return entry?.cause ? entry : undefined;
+    });
+    expect(log).toMatchObject({ eventType: 'windgap.test', cause: 'app-address-unknown', lastStatus: 404 });
+    const range = { from: new Date(0).toISOString(), to: new Date().toISOString() };
+    expect((await call('replay', { id }, { ...range, which: 'all' })).data).toEqual({ replayed: 0 });
+    expect((await call('replaceSecret', { id })).data.secret).not.toBe(made.data.secret);
+    expect((await call('pauseSubscription', { id })).status).toBe(204);
+    const states = async () => (await call('listSubscriptions')).data.webhooks?.find((row) => row.id === id)?.state;
+    expect(await states()).toBe('paused');
+    await call('resumeSubscription', { id });
+    expect((await call('changeSubscription', { id }, { url: `${url}/else` })).status).toBe(204);
+    const { webhooks } = (await call('listSubscriptions')).data;
+    expect(webhooks?.find((row) => row.id === id)).toMatchObject({
+      url: `${url}/else`,
+      filter: { states: ['failed'] },
+    });
+    expect((await call('endSubscription', { id })).status).toBe(204);
+    expect(await states()).toBe('ended');
+    expect((await call('endSubscription', { id: 'sub_none' })).status).toBe(404);
+  });
+});
+
+describe('keys that may not', () => {
+  const ask = (apiKey: string) => callApi(installation, apiKey, 'GET', '/messages?limit=1');
+  const broken = () => installation.w.store.proofs.one({ subject_id: mossgate.appId, hop: 'call-in' });
+
+  test('a key without the scope is told which one', async () => {
+    const { key: narrow } = await key(['channels:read']);
+    expect(await ask(narrow)).toMatchObject({
+      status: 403,
+      body: { detail: expect.stringContaining('messages:read') },
+    });
+  });
+
+  test('an expired and a revoked key are told so, and the way in is broken with the cause', async () => {
+    const { id, key: brief } = await key(undefined, Date.now() + 60_000);
+    expect((await ask(brief)).status).toBe(200);
+    await installation.w.store.write((unit) => unit.apiKeys.change({ id }, { expires_at: Date.now() - 1000 }));
+    const expired = await until('it is refused', async () => {
+      const answer = await ask(brief);
+      return answer.status === 401 ? answer : undefined;
+    });
+    expect(expired.body).toMatchObject({ type: expect.stringMatching(/key-expired$/) });
+
+    const { id: other, key: gone } = await key();
+    await revokeApiKey(installation.w, SYSTEM, other);
+    const revoked = await ask(gone);
+    expect(revoked).toMatchObject({ status: 401, body: { type: expect.stringMatching(/key-revoked$/) } });
+    await until('the mark is broken', async () => (await broken())?.cause === 'key-revoked');
+    expect((await ask('wgk_never')).body.type).toMatch(/key-unknown$/);
+  });
+
+  test('a replaced key works beside the new one until its time is over', async () => {
+    const { id, key: old } = await key();
+    const { key: fresh, oldEndsAt } = await replaceApiKey(installation.w, SYSTEM, id, { hours: 1 });
+    expect(oldEndsAt - Date.now()).toBeGreaterThan(3_500_000);
+    expect([(await ask(old)).status, (await ask(fresh)).status]).toEqual([200, 200]);
+    const briefly = await replaceApiKey(installation.w, SYSTEM, id, { expiresAt: Date.now() + 60_000 });
+    expect((await installation.w.store.apiKeys.one({ id: briefly.id }))?.expires_at).toBeLessThan(Date.now() + 61_000);
+    await expect(replaceApiKey(installation.w, SYSTEM, id, { expiresAt: 1 })).rejects.toThrow('ended already');
+    const none = await replaceApiKey(installation.w, SYSTEM, id, { hours: 0 });
+    await until('the old one is refused', async () => (await ask(old)).status === 401);
+    expect((await ask(none.key)).status).toBe(200);
+    await expect(replaceApiKey(installation.w, SYSTEM, id, { hours: 1 })).rejects.toThrow('no longer works');
+  });
+
+  test('one that calls too often is told when to go on; others are not held up', async () => {
+    const { key: busy } = await key();
+    const answers = await Promise.all(Array.from({ length: CALLS + 3 }, () => ask(busy)));
+    expect(answers.filter((answer) => answer.status === 200)).toHaveLength(CALLS);
+    const refused = answers.find((answer) => answer.status === 429);
+    expect(refused?.headers.get('retry-after')).toMatch(/^\d+$/);
+    expect(refused?.headers.get('ratelimit-policy')).toBe(`"calls";q=${CALLS};w=60`);
+    expect(answers[0]?.headers.get('ratelimit')).toMatch(/^"calls";r=\d+;t=\d+$/);
+    expect((await ask((await key()).key)).status).toBe(200);
+  });
+});

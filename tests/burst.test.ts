@@ -1,0 +1,89 @@
+/** What came in is kept, whichever process is killed before it is worked through. */
+import { afterEach, expect, test } from 'vitest';
+import { connectMossgate, INES, postSigned, textIn } from './harness/mossgate';
+import { type Installation, killHard, startInstallation, until } from './harness/processes';
+
+let installation: Installation;
+afterEach(() => installation.stop());
+
+const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
+
+test('a burst of 2,000 signed posts at concurrency 32 while the web process is killed and restarted', async () => {
+  installation = await startInstallation();
+  const { w } = installation;
+  const mossgate = await connectMossgate(installation);
+  const total = 2000;
+  const answered: string[] = [];
+  let cutOff = 0;
+  let next = 0;
+
+  /** Posts as a provider does: again and again until it is answered 2xx. */
+  async function poster() {
+    while (next < total) {
+      const index = next++;
+      const id = `bwt_burst${index}`;
+      const body = textIn(
+        id,
+        `+447700900${String(index % 1000).padStart(3, '0')}`,
+        mossgate.channel.address,
+        `burst ${index}`,
+      );
+      for (;;) {
+        const status = await postSigned(mossgate.inboundUrl, mossgate.secret, body).catch(() => 0);
+        if (status >= 200 && status < 300) break;
+        cutOff += 1;
+        await pause(100);
+      }
+      answered.push(id);
+    }
+  }
+  const burst = Promise.all(Array.from({ length: 32 }, poster));
+  await until('a third has been answered', () => answered.length > total / 3, 60_000);
+  await killHard(installation.web);
+  await pause(150);
+  await installation.startWeb();
+  await burst;
+
+  expect(answered.length).toBe(total);
+  expect(cutOff).toBeGreaterThan(0);
+  await until(
+    'everything stored is worked through',
+    async () => (await w.store.inbound.count({ state: 'stored' })) === 0,
+    60_000,
+  );
+  const rows = await w.store.select<{ provider_message_id: string; n: number; threads: number }>(
+    `SELECT m.provider_message_id, count(*) AS n, count(v.id) AS threads FROM messages m LEFT JOIN conversations v ON v.id = m.conversation_id
+      WHERE m.direction = 'in' GROUP BY m.provider_message_id`,
+  );
+  const found = new Map(rows.map((row) => [row.provider_message_id, row]));
+  const missing = answered.filter((id) => !found.has(id));
+  console.log(`answered ${answered.length}, cut off and posted again ${cutOff}, in the database ${found.size}`);
+  expect(missing).toEqual([]);
+  expect(rows.filter((row) => row.n !== 1 || row.threads !== 1)).toEqual([]);
+  expect(await w.store.inbound.count({ state: ['refused', 'unreadable'] })).toBe(0);
+}, 180_000);
+
+test('the engine is killed between storing and reading: nothing is lost or doubled', async () => {
+  installation = await startInstallation({ engine: false });
+  const { w } = installation;
+  const mossgate = await connectMossgate(installation);
+  for (let index = 0; index < 60; index++) {
+    await postSigned(
+      mossgate.inboundUrl,
+      mossgate.secret,
+      textIn(`bwt_k${index}`, INES, mossgate.channel.address, `kept ${index}`),
+    );
+  }
+  expect(await w.store.messages.count()).toBe(0);
+  for (let round = 0; round < 5; round++) {
+    await installation.startEngine();
+    await pause(350 + round * 60);
+    await killHard(installation.engine);
+  }
+  await installation.startEngine();
+  await until('all are read', async () => (await w.store.messages.count({ direction: 'in' })) === 60);
+  await until(
+    'the app has all of them',
+    async () => new Set((await installation.bench.lockbook()).events.map((event) => event.message?.text)).size === 60,
+  );
+}, 120_000);

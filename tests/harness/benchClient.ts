@@ -1,0 +1,110 @@
+/** Speaks to the bench's control address. */
+export interface ProviderText {
+  id: string;
+  direction: 'in' | 'out';
+  from: string;
+  to: string;
+  text: string;
+  state: string;
+  reference?: string;
+}
+
+export interface CarrierText {
+  number: number;
+  from: string;
+  to: string;
+  text: string;
+  /** Epoch milliseconds at the carrier. */
+  at: number;
+  state: string;
+}
+
+export interface LockbookRecord {
+  settings: { secret: string; apiKey: string; apiUrl: string };
+  events: {
+    id: string;
+    verified: boolean;
+    problem?: string;
+    type?: string;
+    message?: { id: string; text: string; media: object | null; state: string; from: string };
+  }[];
+  calls: { status: number | string; answer: string; what: string }[];
+}
+
+interface HandsetEntry {
+  direction: 'received' | 'sent';
+  way: 'text' | 'chat' | 'mail';
+  peer: string;
+  text: string;
+  file?: { address: string; type: string };
+  encoding: string;
+  parts: number;
+  at: string;
+}
+
+export class BenchClient {
+  constructor(private readonly url: string) {}
+
+  async type(
+    number: string,
+    to: string,
+    text: string,
+    way: 'text' | 'chat' | 'mail' = 'text',
+    picture = false,
+  ): Promise<void> {
+    const answer = await this.call('POST', `/handsets/${encodeURIComponent(number)}/texts`, { to, text, way, picture });
+    if (answer.status !== 202) throw new Error(`The handset refused: ${answer.status}`);
+  }
+
+  async received(number: string): Promise<HandsetEntry[]> {
+    const state = (await (await this.call('GET', '/')).json()) as {
+      handsets: { number: string; entries: HandsetEntry[] }[];
+    };
+    return (
+      state.handsets
+        .find((handset) => handset.number === number)
+        ?.entries.filter((entry) => entry.direction === 'received') ?? []
+    );
+  }
+
+  async setHandset(number: string, settings: { power?: 'on' | 'off'; delayMs?: number }): Promise<void> {
+    await this.call('PATCH', `/handsets/${encodeURIComponent(number)}`, settings);
+  }
+
+  async faults(wanted: Record<string, Record<string, boolean | number>>): Promise<void> {
+    await this.call('PATCH', '/faults', wanted);
+  }
+
+  async lockbook(
+    settings?: Partial<LockbookRecord['settings']> & { confirmsByItself?: boolean },
+  ): Promise<LockbookRecord> {
+    if (settings) await this.call('PATCH', '/lockbook', settings);
+    return (await (await this.call('GET', '/lockbook')).json()) as LockbookRecord;
+  }
+
+  async texts(): Promise<ProviderText[]> {
+    return (await (await this.call('GET', '/brackwater/texts')).json()) as ProviderText[];
+  }
+
+  async ostrelTexts(): Promise<CarrierText[]> {
+    return (await (await this.call('GET', '/ostrel/texts')).json()) as CarrierText[];
+  }
+
+  /** Changes what a stand-in has about a login, business or account, as somebody in its console would. */
+  async change(what: string, settings: object): Promise<void> {
+    const answer = await this.call('PATCH', `/${what}`, settings);
+    if (!answer.ok) throw new Error(`The bench has no ${what}`);
+  }
+
+  async post(path: string): Promise<void> {
+    await this.call('POST', path);
+  }
+
+  async account(id: string, settings: Record<string, unknown>): Promise<void> {
+    await this.call('PATCH', `/brackwater/accounts/${id}`, settings);
+  }
+
+  private call(method: string, path: string, body?: object): Promise<Response> {
+    return fetch(this.url + path, { method, body: body && JSON.stringify(body) });
+  }
+}

@@ -1,0 +1,19 @@
+/** A full queue for a channel. */
+import { SYSTEM } from '../../src/operations/actor';
+import { createSender } from '../../src/operations/sending';
+import { INES } from './mossgate';
+import type { Installation } from './processes';
+
+/** Queues so many texts, each with its number at the end. Answers their ids. */
+export async function queueTexts(
+  { w }: Installation,
+  total: number,
+  channelId: string,
+  words: string,
+): Promise<string[]> {
+  const send = createSender(w);
+  const sent = await Promise.all(
+    Array.from({ length: total }, (_, index) => send(SYSTEM, { to: INES, text: `${words} ${index}`, from: channelId })),
+  );
+  return sent.map((answer) => answer.message.id);
+}

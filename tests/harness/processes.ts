@@ -1,0 +1,183 @@
+/** Starts and kills the real processes for tests and benchmarks, each set in a folder and on ports of its own. */
+import { type ChildProcess, spawn } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { demoWorld } from '../../demo/world';
+import { configFromEnvironment, openWindgap, type Windgap } from '../../src/operations/windgap';
+import { BenchClient } from './benchClient';
+
+export const ROOT = process.cwd();
+
+/** Micro-units; for loads that would use up what an account has. */
+const UNENDING_CREDIT = 1e12;
+
+export interface Installation {
+  folder: string;
+  origin: string;
+  env: Record<string, string>;
+  world: ReturnType<typeof demoWorld>;
+  bench: BenchClient;
+  /** Windgap opened in this process on the same data, to set up and to look. */
+  w: Windgap;
+  web?: ChildProcess;
+  engine?: ChildProcess;
+  startWeb(): Promise<void>;
+  startEngine(): Promise<void>;
+  /** Ends the outside as a power cut would, and starts it again. */
+  restartStandins(): Promise<void>;
+  stop(): Promise<void>;
+}
+
+interface Options {
+  web?: boolean;
+  engine?: boolean;
+  env?: Record<string, string>;
+  /** Further connector profiles, by file name. */
+  profiles?: Record<string, string>;
+  /** Texts a second the simulated provider takes. */
+  perSecond?: number;
+  /** Changes the outside before it starts. */
+  outside?(world: ReturnType<typeof demoWorld>): void;
+}
+
+/** The whole of it: stand-ins, web and engine. Windgap's database is empty. */
+export async function startInstallation(options: Options = {}): Promise<Installation> {
+  const folder = mkdtempSync(join(tmpdir(), 'windgap-'));
+  const names = Object.keys(demoWorld(0).ports) as (keyof ReturnType<typeof demoWorld>['ports'])[];
+  const [port = 0, ...others] = await freePorts(names.length + 1);
+  const ports = Object.fromEntries(names.map((name, index) => [name, others[index]])) as Record<
+    (typeof names)[number],
+    number
+  >;
+  const benchPort = ports.bench;
+  const world = { ...demoWorld(benchPort), ports };
+  for (const account of world.accounts) {
+    account.perSecond = options.perSecond ?? 30;
+    if (options.perSecond) account.credit = UNENDING_CREDIT;
+  }
+  options.outside?.(world);
+  const worldFile = join(folder, 'world.json');
+  writeFileSync(worldFile, JSON.stringify(world));
+  for (const [name, text] of Object.entries(options.profiles ?? {})) writeFileSync(join(folder, name), text);
+
+  const origin = `http://127.0.0.1:${port}`;
+  const env = {
+    WINDGAP_HOME: ROOT,
+    WINDGAP_DATA: join(folder, 'data'),
+    WINDGAP_PUBLIC_URL: origin,
+    WINDGAP_ALLOW_PRIVATE: '1',
+    WINDGAP_BENCH_URL: `http://127.0.0.1:${benchPort}`,
+    WINDGAP_LOG: process.env.WINDGAP_LOG ?? 'fatal',
+    WINDGAP_PROFILES: folder,
+    PORT: String(port),
+    NODE_ENV: 'production',
+    UV_THREADPOOL_SIZE: '8',
+    ...options.env,
+  };
+  let standins = launch(['dist/standins.mjs', worldFile], env);
+  const bench = new BenchClient(env.WINDGAP_BENCH_URL);
+  await untilAnswers(env.WINDGAP_BENCH_URL);
+  const w = await openWindgap(configFromEnvironment(env as unknown as NodeJS.ProcessEnv), 'test');
+
+  const installation: Installation = {
+    folder,
+    origin,
+    env,
+    world,
+    bench,
+    w,
+    async startWeb() {
+      installation.web = launch(['dist/web.mjs'], env);
+      await untilAnswers(`${origin}/health`);
+    },
+    async startEngine() {
+      installation.engine = launch(['dist/engine.mjs'], env);
+      await Promise.resolve();
+    },
+    async restartStandins() {
+      await killHard(standins);
+      standins = launch(['dist/standins.mjs', worldFile], env);
+      await untilAnswers(env.WINDGAP_BENCH_URL);
+    },
+    async stop() {
+      await Promise.all([end(installation.web), end(installation.engine), end(standins)]);
+      w.doorbell.close();
+      await w.store.close();
+      rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
+    },
+  };
+  if (options.web !== false) await installation.startWeb();
+  if (options.engine !== false) await installation.startEngine();
+  return installation;
+}
+
+function launch(args: string[], env: Record<string, string>): ChildProcess {
+  const verbose = process.env.WINDGAP_TEST_OUTPUT === '1';
+  return spawn(process.execPath, args, {
+    cwd: ROOT,
+    env: { ...process.env, ...env },
+    stdio: verbose ? 'inherit' : 'ignore',
+  });
+}
+
+/** Ends a process at once, as a power cut would, and waits until it is gone. */
+export async function killHard(handle: ChildProcess | undefined): Promise<void> {
+  await signal(handle, 'SIGKILL');
+}
+
+export async function end(handle: ChildProcess | undefined): Promise<void> {
+  await signal(handle, 'SIGTERM');
+}
+
+async function signal(handle: ChildProcess | undefined, name: NodeJS.Signals): Promise<void> {
+  if (!handle || handle.exitCode !== null || handle.signalCode !== null) return;
+  await new Promise<void>((resolve) => {
+    const timer = setTimeout(() => handle.kill('SIGKILL'), 12_000);
+    handle.once('exit', () => {
+      clearTimeout(timer);
+      resolve();
+    });
+    handle.kill(name);
+  });
+}
+
+async function freePorts(count: number): Promise<number[]> {
+  const servers = await Promise.all(
+    Array.from(
+      { length: count },
+      () =>
+        new Promise<ReturnType<typeof createServer>>((resolve) => {
+          const server = createServer();
+          server.listen(0, '127.0.0.1', () => resolve(server));
+        }),
+    ),
+  );
+  const ports = servers.map((server) => (server.address() as { port: number }).port);
+  await Promise.all(servers.map((server) => new Promise((resolve) => server.close(resolve))));
+  return ports;
+}
+
+async function untilAnswers(url: string): Promise<void> {
+  await until(`${url} answers`, async () => (await fetch(url).catch(() => undefined))?.ok, 40_000);
+}
+
+/** Asks again until the answer is truthy, and gives it back. Fails with `what` when it takes too long. */
+export async function until<T>(what: string, ask: () => Promise<T> | T, withinMs = 30_000): Promise<NonNullable<T>> {
+  const deadline = Date.now() + withinMs;
+  for (;;) {
+    const answer = await ask();
+    if (answer) return answer as NonNullable<T>;
+    if (Date.now() > deadline) throw new Error(`Waited ${withinMs} ms in vain until ${what}`);
+    await new Promise((resolve) => setTimeout(resolve, 40));
+  }
+}
+
+/** Brackwater's profile with one thing changed. */
+export function brackwaterProfile(id: string, change: (text: string) => string): string {
+  const text = readFileSync(join(ROOT, 'src/connectors/profiles/brackwater.yaml'), 'utf8');
+  const changed = change(text.replace('id: brackwater', `id: ${id}`));
+  if (changed === text) throw new Error('The profile was to be changed and is the same');
+  return changed;
+}

@@ -1,0 +1,38 @@
+/** Business chat connected to Tarrow, with one of its lines as a channel. */
+import { connectProvider } from '../../src/operations/accounts';
+import { SYSTEM } from '../../src/operations/actor';
+import { handOverForMe, openChannel } from '../../src/operations/channels';
+import { subscribeToEvents } from '../../src/operations/numbers';
+import type { ChannelRow } from '../../src/store/rows';
+import type { Installation } from './processes';
+
+export function tarrowCredentials({ world }: Installation, line = 0) {
+  const business = world.tarrow[0] as Installation['world']['tarrow'][number];
+  return {
+    apiAddress: `http://127.0.0.1:${world.ports.tarrow}/api/7`,
+    businessId: business.id,
+    numberId: business.lines[line]?.id ?? '',
+    token: business.token.value,
+    signingKey: business.signingKey,
+  };
+}
+
+export async function connectTarrow(
+  installation: Installation,
+  options: { handOver?: boolean; subscribe?: boolean } = {},
+): Promise<{ accountId: string; channel: ChannelRow; businessId: string }> {
+  const { w, world } = installation;
+  const { id: accountId } = await connectProvider(w, SYSTEM, {
+    connector: 'tarrow',
+    name: 'Tarrow',
+    credentials: tarrowCredentials(installation),
+  });
+  const line = world.tarrow[0]?.lines[0];
+  const number = await w.store.numbers.one({ account_id: accountId, address: line?.phone ?? '' });
+  const { id } = await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Harbour chat' });
+  if (options.handOver !== false) await handOverForMe(w, SYSTEM, id);
+  if (options.subscribe !== false) await subscribeToEvents(w, SYSTEM, accountId);
+  const channel = await w.store.channels.one({ id });
+  if (!channel) throw new Error('The channel just opened is gone');
+  return { accountId, channel, businessId: world.tarrow[0]?.id ?? '' };
+}

@@ -1,0 +1,243 @@
+import { existsSync, mkdtempSync, readdirSync, rmSync, statSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import sqlite3 from 'sqlite3';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { type MessageEvent, standingAfter } from '../src/core/delivery/lifecycle';
+import { noteChanges } from '../src/operations/changes';
+import { createBatcher } from '../src/store/batcher';
+import { newId, pastId } from '../src/store/ids';
+import type { ExchangeRow } from '../src/store/rows';
+import { createSealer, loadSealingKey } from '../src/store/sealing';
+import { openStore, type Store } from '../src/store/store';
+
+let folder: string;
+const stores: Store[] = [];
+const open = async (options = {}) => {
+  const store = await openStore(join(folder, 'w.db'), options);
+  stores.push(store);
+  return store;
+};
+
+beforeEach(() => {
+  folder = mkdtempSync(join(tmpdir(), 'windgap-store-'));
+});
+afterEach(async () => {
+  await Promise.all(stores.splice(0).map((store) => store.close()));
+  rmSync(folder, { recursive: true, force: true });
+});
+
+const exchange = (id: string): ExchangeRow => ({
+  id,
+  purpose: 'send',
+  subject_id: 'msg_1',
+  at: 1,
+  elapsed_ms: 2,
+  request: { method: 'POST', url: 'http://x', headers: { a: "it's" }, body: 'ß€🛶\u0000"' },
+  response: null,
+  cause: null,
+});
+
+describe('a unit of work', () => {
+  test('commits whole and gives back what was put in, JSON and odd characters included', async () => {
+    const store = await open();
+    await store.write((unit) => unit.exchanges.insert([exchange('exc_1'), exchange('exc_2')]));
+    expect(await store.exchanges.all()).toEqual([exchange('exc_1'), exchange('exc_2')]);
+  });
+
+  test('leaves nothing behind when it fails, and the next one goes on', async () => {
+    const store = await open();
+    const failing = store.write(async (unit) => {
+      await unit.exchanges.insert([exchange('exc_1')]);
+      throw new Error('half way');
+    });
+    await expect(failing).rejects.toThrow('half way');
+    expect(await store.exchanges.count()).toBe(0);
+    await store.write((unit) => unit.exchanges.insert([exchange('exc_1')]));
+    await expect(store.append('exchanges', [exchange('exc_1')])).rejects.toThrow(/UNIQUE/);
+    expect(await store.exchanges.count()).toBe(1);
+  });
+
+  test('two openings of one file take turns without an error, on a fresh file too', async () => {
+    const [one, other] = await Promise.all([open({ pauseBetweenWrites: 1 }), open()]);
+    const note = (store: Store, n: number) =>
+      store.write((unit) => unit.changes.insert([{ at: n, topic: 'x', subject_id: 'y' }]));
+    await Promise.all(Array.from({ length: 60 }, (_, n) => note(n % 2 ? one : other, n)));
+    expect(await one.changes.count()).toBe(60);
+  });
+
+  test('thousands of rows are more than one statement takes and still one unit', async () => {
+    const store = await open();
+    await store.write((unit) =>
+      unit.changes.insert(Array.from({ length: 25_000 }, (_, at) => ({ at, topic: 'x', subject_id: 'y' }))),
+    );
+    expect(await store.changes.count()).toBe(25_000);
+  });
+});
+
+describe('the batcher', () => {
+  test('what arrives during a flush shares the next one, and each gets its own answer', async () => {
+    const sizes: number[] = [];
+    const double = createBatcher(async (items: number[]) => {
+      sizes.push(items.length);
+      await new Promise((resolve) => setTimeout(resolve, 10));
+      return items.map((item) => item * 2);
+    });
+    const first = double(1);
+    await new Promise((resolve) => setTimeout(resolve, 5));
+    const rest = Promise.all([2, 3, 4].map(double));
+    expect([await first, ...(await rest)]).toEqual([2, 4, 6, 8]);
+    expect(sizes).toEqual([1, 3]);
+  });
+
+  test('a failed flush fails those in it and nobody after', async () => {
+    let failing = true;
+    const run = createBatcher(async (items: number[]) => {
+      if (failing) throw new Error('disk full');
+      return items;
+    });
+    await expect(run(1)).rejects.toThrow('disk full');
+    failing = false;
+    expect(await run(2)).toBe(2);
+  });
+});
+
+describe('changes in bulk and plain SQL', () => {
+  test('each row gets its own values, others keep theirs, and more than one statement takes is still right', async () => {
+    const store = await open();
+    const ids = Array.from({ length: 12_000 }, (_, index) => `exc_${String(index).padStart(5, '0')}`);
+    await store.write((unit) => unit.exchanges.insert(ids.map(exchange)));
+    const changed = ids.slice(1);
+    await store.write((unit) =>
+      unit.exchanges.changeEach(
+        'id',
+        changed.map((id, index) => ({ id, elapsed_ms: index, cause: 'throttled' as const, response: null })),
+      ),
+    );
+    expect(await store.exchanges.count({ cause: 'throttled' })).toBe(changed.length);
+    expect(await store.exchanges.one({ id: ids[0] })).toEqual(exchange(ids[0] as string));
+    expect(await store.exchanges.one({ id: ids[11_999] })).toMatchObject({ elapsed_ms: 11_998, cause: 'throttled' });
+  });
+
+  test('rows are read and removed by many keys, more than one statement takes', async () => {
+    const store = await open();
+    const ids = Array.from({ length: 33_000 }, (_, index) => `exc_${index}`);
+    await store.write((unit) => unit.exchanges.insert(ids.map(exchange)));
+    const found = await store.exchanges.allBy('id', [...ids.slice(1), 'exc_unknown']);
+    expect(found).toHaveLength(32_999);
+    expect(found.find((row) => row.id === 'exc_7')).toEqual(exchange('exc_7'));
+    await store.write((unit) => unit.exchanges.removeBy('id', ids.slice(1)));
+    expect((await store.exchanges.all()).map((row) => row.id)).toEqual(['exc_0']);
+    expect(await store.exchanges.allBy('id', [])).toEqual([]);
+  });
+
+  test('values are bound, never written into the statement; a list takes as many places', async () => {
+    const store = await open();
+    const odd = "x'); DROP TABLE exchanges; --";
+    await store.write((unit) => unit.exchanges.insert([exchange(odd), exchange('exc_2')]));
+    const found = await store.select<{ id: string }>('SELECT id FROM exchanges WHERE id IN (:ids) ORDER BY id', {
+      ids: [odd, 'exc_2', 'exc_3'],
+    });
+    expect(found.map((row) => row.id)).toEqual(['exc_2', odd]);
+    expect(await store.select('SELECT id FROM exchanges WHERE id IN (:ids)', { ids: [] })).toEqual([]);
+    expect(await store.write((unit) => unit.execute('DELETE FROM exchanges WHERE id = :id', { id: odd }))).toBe(1);
+    expect(() => store.select('SELECT :nothing')).toThrow('names :nothing');
+  });
+});
+
+describe('an installation from before ranks were kept', () => {
+  const event = (kind: MessageEvent['kind'], attempt = 0): MessageEvent => ({ kind, at: 5, attempt });
+  const ways: MessageEvent[][] = [
+    [event('queued')],
+    [event('queued'), event('attempted', 1)],
+    [event('queued'), event('attempted', 1), event('deferred', 1)],
+    [event('queued'), event('attempted', 1), event('uncertain', 1)],
+    [event('queued'), event('attempted', 1), event('uncertain', 1), event('requeued', 1)],
+    [event('queued'), event('attempted', 2), event('accepted', 2)],
+    [event('queued'), event('attempted', 1), event('refused', 1)],
+    [event('accepted', 1), event('delivered')],
+    [event('accepted', 1), event('delivered'), event('read')],
+    [event('received')],
+  ];
+
+  test('gets the rank of each message from its events', async () => {
+    await (await openStore(join(folder, 'w.db'))).close();
+    // Past the store, which would ask for everything a message belongs to.
+    const file = new sqlite3.Database(join(folder, 'w.db'));
+    const run = (sql: string, ...values: unknown[]) =>
+      new Promise<void>((resolve, reject) => {
+        file.run(sql, values, (error) => (error ? reject(error) : resolve()));
+      });
+    await run(`ALTER TABLE messages DROP COLUMN state_rank`);
+    await run(`ALTER TABLE messages DROP COLUMN media`);
+    await run(`DELETE FROM migrations WHERE name = '0003-messages'`);
+    for (const [index, way] of ways.entries()) {
+      await run(
+        `INSERT INTO messages (id, direction, conversation_id, contact_id, channel_id, sender, recipient, text, encoding, parts, state, state_at, origin_kind, created_at)
+         VALUES (?, 'out', 'cnv', 'con', 'chn', 's', 'r', 't', 'GSM-7', 1, ?, 5, 'user', 5)`,
+        `msg_${index}`,
+        standing(way).state,
+      );
+      for (const { kind, attempt } of way)
+        await run(
+          `INSERT INTO message_events (message_id, kind, at, recorded_at, attempt) VALUES (?, ?, 5, 5, ?)`,
+          `msg_${index}`,
+          kind,
+          attempt,
+        );
+    }
+    await new Promise((resolve) => file.close(resolve));
+    const again = await open();
+    const rows = await again.select<{ state_rank: number }>('SELECT state_rank FROM messages ORDER BY id');
+    expect(rows.map((row) => row.state_rank)).toEqual(ways.map((way) => standing(way).rank));
+    expect(readdirSync(folder)).toContain('w.db.before-0003-messages');
+  });
+
+  function standing([first, ...rest]: MessageEvent[]) {
+    return rest.reduce((before, next) => standingAfter(next, before), standingAfter(first as MessageEvent));
+  }
+});
+
+test('many changes of one kind in one unit are noted as any of them', async () => {
+  const store = await open();
+  const note = (count: number) =>
+    store.write((unit) =>
+      noteChanges(unit, 1, [
+        ...Array.from({ length: count }, (_, index) => ['message', `msg_${index}`] as const),
+        ['account', 'acc_1'],
+        ['account', 'acc_1'],
+      ]),
+    );
+  const noted = async () => (await store.changes.all()).map(({ topic, subject_id }) => `${topic} ${subject_id}`);
+  await note(2);
+  expect(await noted()).toEqual(['message msg_0', 'message msg_1', 'account acc_1']);
+  await note(500);
+  expect((await noted()).slice(3)).toEqual(['message *', 'account acc_1']);
+});
+
+describe('sealing', () => {
+  test('opens what it sealed, never twice the same, and refuses what was changed or sealed with another key', () => {
+    const [mine, other] = [createSealer(Buffer.alloc(32, 1)), createSealer(Buffer.alloc(32, 2))];
+    const sealed = mine.seal({ secret: 'bws_1' });
+    expect(mine.open(sealed)).toEqual({ secret: 'bws_1' });
+    expect(mine.seal({ secret: 'bws_1' })).not.toBe(sealed);
+    expect(sealed).not.toContain('bws_1');
+    expect(() => other.open(sealed)).toThrow();
+    expect(() => mine.open(sealed.slice(0, -4) + (sealed.endsWith('AAAA') ? 'BBBB' : 'AAAA'))).toThrow();
+  });
+
+  test('the key file is made once, for its owner only', () => {
+    const file = join(folder, 'sealing.key');
+    const key = loadSealingKey(file, undefined);
+    expect(loadSealingKey(file, undefined)).toEqual(key);
+    expect(statSync(file).mode & 0o777).toBe(0o600);
+    expect(existsSync(file)).toBe(true);
+  });
+});
+
+test('ids sort by creation, also within a millisecond and into the past', () => {
+  const ids = Array.from({ length: 500 }, () => newId('msg'));
+  expect([...ids].sort()).toEqual(ids);
+  expect(new Set(ids).size).toBe(500);
+  expect(pastId('msg', Date.now() - 1000) < (ids[0] ?? '')).toBe(true);
+});
