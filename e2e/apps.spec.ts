@@ -1,6 +1,6 @@
 /** An app's connections, looked after as an administrator would: keys, test events, an outage, a pause. */
 import { expect, test } from '@playwright/test';
-import { expectAccessible, signIn } from './helpers';
+import { expectAccessible, signIn, goTo } from './helpers';
 import { BENCH_PORT } from './places';
 
 test('keys with an end are made and replaced; a test event proves the way out; an outage is told, and its end', async ({
@@ -10,7 +10,7 @@ test('keys with an end are made and replaced; a test event proves the way out; a
   const fault = (on: boolean) =>
     request.patch(`http://127.0.0.1:${BENCH_PORT}/faults`, { data: { lockbook: { answers500: on } } });
   await signIn(page);
-  await page.getByRole('link', { name: 'Apps' }).click();
+  await goTo(page, 'Apps');
   await page.getByRole('link', { name: 'Lockbook' }).click();
 
   await test.step('a key for one purpose, for 30 days, then another in its place', async () => {

@@ -25,6 +25,12 @@ export async function signIn(page: Page, who = 'maren') {
   sessions.set(who, await page.context().cookies());
 }
 
+/** By the rail, and not before the page is there: the page that is left may hold links of the same name. */
+export async function goTo(page: Page, name: string) {
+  await page.getByRole('link', { name, exact: true }).click();
+  await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
+}
+
 /** What an administrator would copy from the provider's own console. */
 export async function readConsole(page: Page, account: string) {
   await page.goto(`${BRACKWATER}/console`);

@@ -1,6 +1,6 @@
 /** Each kind of channel connected from nothing to its proofs, clicked as an administrator would, consoles side by side. */
 import { type BrowserContext, expect, type Page, test } from '@playwright/test';
-import { BRACKWATER, expectAccessible, signIn } from './helpers';
+import { BRACKWATER, expectAccessible, signIn, goTo } from './helpers';
 import { BENCH_PORT } from './places';
 
 const at = (above: number) => `http://127.0.0.1:${BENCH_PORT + above}`;
@@ -253,7 +253,7 @@ test('web chat on another origin: away where it is not allowed, live both ways w
   await expect(site.getByRole('log')).toContainText('When does the harbour office open?');
 
   await page.bringToFront();
-  await page.getByRole('link', { name: 'Conversations' }).click();
+  await goTo(page, 'Conversations');
   await page.getByRole('link', { name: /Wilma.*harbour office/ }).click();
   await page.getByLabel(/Reply to/).fill('At eight, every day.');
   await page.getByRole('button', { name: 'Send' }).click();
@@ -291,7 +291,7 @@ test('web chat on another origin: away where it is not allowed, live both ways w
     await site.getByRole('button', { name: 'Send' }).click();
     await expect(site.getByRole('status')).toContainText('Thank you');
     await page.bringToFront();
-    await page.getByRole('link', { name: 'Conversations' }).click();
+    await goTo(page, 'Conversations');
     await page.getByRole('link', { name: /Tomas Lindqvist.*Kan jag få plats/ }).click();
     await page.getByLabel(/Reply to/).fill('Ja, plats B7.');
     await page.getByRole('button', { name: 'Send' }).click();

@@ -1,6 +1,6 @@
 /** Every page: accessible in both themes; roles; what faults look like; finding one's way. */
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, expectReadable, signIn } from './helpers';
+import { expectAccessible, expectReadable, signIn, goTo } from './helpers';
 import { BENCH_PORT } from './places';
 
 const PAGES: [string, string][] = [
@@ -94,7 +94,7 @@ test('the failing hop of a failed message is open, with cause and mend', async (
 
 test('filters of the log live in the address and survive a reload', async ({ page }) => {
   await signIn(page);
-  await page.getByRole('link', { name: 'Messages' }).click();
+  await goTo(page, 'Messages');
   await page.getByLabel('Progress').selectOption('failed');
   await page.waitForURL(/state=failed/);
   await page.getByLabel('Words, name or number').fill('passage');

@@ -1,6 +1,6 @@
 /** The main job from nothing to proven, clicked as a person would, and once more with the keyboard alone. */
 import { expect, test } from '@playwright/test';
-import { BRACKWATER, LOCKBOOK, PASSWORD, pressOn, readConsole, signIn, tabTo } from './helpers';
+import { BRACKWATER, LOCKBOOK, PASSWORD, pressOn, readConsole, signIn, tabTo, goTo } from './helpers';
 
 test('connect, make a channel, hand the address over, text, answer from the app, read the trail', async ({
   page,
@@ -11,7 +11,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
 
   await test.step('connect the account; a space copied along and a wrong secret are told', async () => {
     await signIn(page);
-    await page.getByRole('link', { name: 'Providers' }).click();
+    await goTo(page, 'Providers');
     await page.getByRole('link', { name: 'Connect a provider' }).click();
     await page.waitForURL(/providers\/new/);
     await page.getByRole('link', { name: /^Brackwater/ }).click();
@@ -59,7 +59,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
   const desk = await context.newPage();
   await test.step('text the number from a handset: it appears in Conversations by itself', async () => {
     await desk.goto('/route/conversations');
-    await page.getByRole('link', { name: 'Bench' }).click();
+    await goTo(page, 'Bench');
     const handset = page.getByRole('article', { name: 'Handset of Tomas Lindqvist' });
     await handset.getByLabel('Text to').selectOption('text +447700900840');
     await handset.getByLabel('Words').fill('Is the northern lock open tonight?');
@@ -71,7 +71,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
 
   const app = await context.newPage();
   await test.step('it is in Lockbook, verified; a key made in Windgap lets Lockbook answer', async () => {
-    await page.getByRole('link', { name: 'Apps' }).click();
+    await goTo(page, 'Apps');
     await page.getByRole('link', { name: 'Lockbook' }).click();
     await page.getByRole('button', { name: 'Make an API key' }).click();
     await page.getByLabel('Name of the key').fill('Keeper’s tablet');
@@ -91,7 +91,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
   });
 
   await test.step('the answer is on the handset, and its receipt in the conversation, without reloading', async () => {
-    await page.getByRole('link', { name: 'Bench' }).click();
+    await goTo(page, 'Bench');
     const handset = page.getByRole('article', { name: 'Handset of Tomas Lindqvist' });
     await expect(handset.locator('[data-entry=received]').last()).toContainText('Yes, until 22:00.');
     const answer = desk.locator('[data-direction=out]', { hasText: 'Yes, until 22:00.' });
