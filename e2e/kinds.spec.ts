@@ -1,6 +1,6 @@
 /** Each kind of channel connected from nothing to its proofs, clicked as an administrator would, consoles side by side. */
 import { type BrowserContext, expect, type Page, test } from '@playwright/test';
-import { BRACKWATER, expectAccessible, signIn, goTo } from './helpers';
+import { BRACKWATER, expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
 
 const at = (above: number) => `http://127.0.0.1:${BENCH_PORT + above}`;

@@ -1,6 +1,6 @@
 /** Every page: accessible in both themes; roles; what faults look like; finding one's way. */
 import { expect, type Page, test } from '@playwright/test';
-import { expectAccessible, expectReadable, signIn, goTo } from './helpers';
+import { expectAccessible, expectReadable, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
 
 const PAGES: [string, string][] = [

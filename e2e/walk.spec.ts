@@ -1,6 +1,6 @@
 /** The main job from nothing to proven, clicked as a person would, and once more with the keyboard alone. */
 import { expect, test } from '@playwright/test';
-import { BRACKWATER, LOCKBOOK, PASSWORD, pressOn, readConsole, signIn, tabTo, goTo } from './helpers';
+import { BRACKWATER, goTo, LOCKBOOK, PASSWORD, pressOn, readConsole, signIn, tabTo } from './helpers';
 
 test('connect, make a channel, hand the address over, text, answer from the app, read the trail', async ({
   page,
