@@ -1,7 +1,7 @@
 /** Renders the templates of profiles. */
 import type { Template } from 'liquidjs';
+import { liquid } from '../../core/text/liquid';
 import type { BodyTree } from '../profile/pieces';
-import { liquid } from './liquid';
 
 type Render = (scope: Record<string, unknown>) => string;
 const renderers = new Map<string, Render>();

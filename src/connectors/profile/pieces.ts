@@ -3,7 +3,7 @@ import { query } from 'jsonpath-rfc9535';
 import { RE2JS } from 're2js';
 import { z } from 'zod';
 import { type CauseCode, causeCodes } from '../../core/delivery/causes';
-import { templateProblem } from '../http/liquid';
+import { templateProblem } from '../../core/text/liquid';
 
 export const template = z
   .string()

@@ -1,17 +1,19 @@
 /**
- * Liquid as profiles use it: own properties only, unknown names are an error rather
+ * Liquid as Windgap uses it: own properties only, unknown names are an error rather
  * than an empty string, bounded in memory and time.
  */
 import { Liquid } from 'liquidjs';
 
-export const liquid = new Liquid({
+export const LIMITS = {
   ownPropertyOnly: true,
   strictVariables: true,
   strictFilters: true,
   memoryLimit: 1_000_000,
   renderLimit: 100,
   parseLimit: 100_000,
-});
+};
+
+export const liquid = new Liquid(LIMITS);
 
 /** What is wrong with a template before anything is put into it; undefined when nothing is. */
 export function templateProblem(text: string): string | undefined {

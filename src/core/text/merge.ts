@@ -1,0 +1,102 @@
+/**
+ * Puts a record's fields into a text (Liquid merge fields). What cannot be filled is a
+ * finding, never a raw token or an empty place on somebody's phone.
+ */
+import { Context, Liquid, type Template } from 'liquidjs';
+import type { Finding } from '../finding';
+import { missingField, type PostedRecord, plainText } from './fields';
+import { LIMITS } from './liquid';
+
+export interface Merged {
+  /** The text, whole only when there is no finding. */
+  text: string;
+  /** Each with its place in the template. */
+  findings: Finding[];
+}
+
+/** What one merge has to say of the values it puts in; rendering is synchronous, so there is one at a time. */
+let noted: ((value: unknown) => string) | undefined;
+
+const liquid = new Liquid({
+  ...LIMITS,
+  // A fallback may stand in for a field that is not there: {{ name | default: "boater" }}.
+  lenientIf: true,
+  outputEscape: (value: unknown) => noted?.(value) ?? '',
+});
+
+/** An unfilled token of this or another program, as it comes in a value when the program before us did not fill it. */
+const TOKEN = /\{\{[^{}]*\}\}|\{%.*?%\}/;
+
+export function mergeText(template: string, record: PostedRecord): Merged {
+  let parts: Template[];
+  try {
+    parts = liquid.parse(template);
+  } catch (error) {
+    return { text: '', findings: [broken(error)] };
+  }
+  const context = new Context({ ...record, post: record }, liquid.options, { sync: true });
+  const findings: Finding[] = [];
+  let text = '';
+  for (const part of parts) {
+    const { begin: from, end: to, input } = part.token;
+    const place = { from, to };
+    const written = input.slice(from, to);
+    noted = (value) => {
+      const finding = valueFinding(value, written, place);
+      if (finding) findings.push(finding);
+      return plainText(value) ?? '';
+    };
+    try {
+      text += String(liquid.renderSync([part], context));
+    } catch (error) {
+      findings.push(missingIn(error, part, record, place) ?? broken(error, place));
+    } finally {
+      noted = undefined;
+    }
+  }
+  return { text, findings };
+}
+
+function valueFinding(value: unknown, written: string, place: Finding['place']): Finding | undefined {
+  const finding = (code: string, problem: string, mend: string): Finding => ({
+    code,
+    severity: 'error',
+    problem,
+    mend,
+    place,
+  });
+  const plain = plainText(value);
+  if (plain === undefined)
+    return finding('field-group', `${written} is a group of fields, not a value.`, 'Choose a field inside the group.');
+  if (plain.trim() === '') {
+    const mend = 'Have the app fill it, or add what to say instead: {{ field | default: "…" }}.';
+    return finding('field-empty', `${written} came empty.`, mend);
+  }
+  if (TOKEN.test(plain))
+    return finding(
+      'field-token',
+      `The value of ${written} is itself an unfilled merge field: ${plain.slice(0, 60)}.`,
+      'Mend it in the app that posts: it sent its own placeholder instead of the value.',
+    );
+  return undefined;
+}
+
+/** Liquid names only as much of a path as it followed; the reader wrote the whole. */
+function missingIn(error: unknown, part: Template, record: PostedRecord, place: Finding['place']): Finding | undefined {
+  const followed = /undefined variable: (.+?)(?:, line|$)/m.exec((error as Error).message)?.[1];
+  if (followed === undefined) return undefined;
+  const paths = liquid.globalVariableSegmentsSync([part]).map((path) => path.map(String).join('.'));
+  const whole = paths.find((path) => path === followed || path.startsWith(`${followed}.`)) ?? followed;
+  return missingField(record, whole.replace(/^post\./, ''), place);
+}
+
+function broken(error: unknown, place?: Finding['place']): Finding {
+  const said = (error as Error).message.replace(/, line:\d+, col:\d+[\s\S]*$/, '');
+  return {
+    code: 'merge-broken',
+    severity: 'error',
+    problem: `The text cannot be read as it stands: ${said}.`,
+    mend: 'A field is written {{ name }}, with two braces on each side.',
+    place,
+  };
+}
