@@ -484,6 +484,7 @@ function blankMessage(
     channel_id: channel.id,
     text,
     media: null,
+    tags: null,
     ...standingColumns(standingAfter({ kind: 'queued', at })),
     provider_message_id: null,
     price_micros: null,

@@ -1,6 +1,6 @@
 /** An app's connections, looked after as an administrator would: keys, test events, an outage, a pause. */
 import { expect, test } from '@playwright/test';
-import { expectAccessible, goTo, signIn } from './helpers';
+import { expectAccessible, expectReadableToast, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
 
 test('keys with an end are made and replaced; a test event proves the way out; an outage is told, and its end', async ({
@@ -59,6 +59,7 @@ test('keys with an end are made and replaced; a test event proves the way out; a
   await test.step('paused and resumed by hand', async () => {
     await page.getByRole('button', { name: 'Pause' }).click();
     await page.getByRole('button', { name: 'Pause it' }).click();
+    await expectReadableToast(page, 'Events wait from now on');
     await expect(page.getByText('somebody here paused it')).toBeVisible();
     await page.getByRole('button', { name: 'Resume' }).click();
     await expect(page.getByText(/events taken in seven days/)).toBeVisible();

@@ -52,7 +52,13 @@ export async function expectReadable(page: Page, where: string) {
   await expectNothingSerious(page, where, ['color-contrast']);
 }
 
-async function expectNothingSerious(page: Page, where: string, only?: string[]) {
+/** A message that has just appeared, held by the pointer so that it stays while it is examined. */
+export async function expectReadableToast(page: Page, text: string) {
+  await page.locator('[data-sonner-toast]', { hasText: text }).first().hover();
+  await expectNothingSerious(page, `the message “${text}”`, ['color-contrast'], true);
+}
+
+async function expectNothingSerious(page: Page, where: string, only?: string[], withToasts = false) {
   // What fades in or out has no colours of its own yet.
   await page.evaluate(() =>
     Promise.race([
@@ -61,8 +67,10 @@ async function expectNothingSerious(page: Page, where: string, only?: string[]) 
     ]),
   );
   // Our pages hold no frames, so axe may work in the page itself; what passes need not be described.
-  const { violations } = await new AxeBuilder({ page })
-    .setLegacyMode(true)
+  const axe = new AxeBuilder({ page }).setLegacyMode(true);
+  // A message that has been read fades while the page is examined; it has an examination of its own.
+  if (!withToasts) axe.exclude('[data-sonner-toaster]');
+  const { violations } = await axe
     .options({ resultTypes: ['violations'], ...(only ? { runOnly: only } : {}) })
     .analyze();
   const serious = violations

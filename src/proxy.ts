@@ -30,4 +30,6 @@ export function proxy(request: NextRequest): NextResponse {
 }
 
 /** Machines' addresses need no page headers and must not wait for them. */
-export const config = { matcher: ['/((?!in/|chat/|schemas/|api/|live|health|_next/static|_next/image|icon.svg).*)'] };
+export const config = {
+  matcher: ['/((?!in/|hooks/|chat/|schemas/|api/|live|health|_next/static|_next/image|icon.svg).*)'],
+};

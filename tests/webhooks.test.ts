@@ -108,6 +108,7 @@ function received(number: number, conversation: number, more: Partial<MessageRow
     channel_id: 'chn_1',
     sender: '+447700900123',
     recipient: '+442079460114',
+    tags: null,
     text: String(number),
     media: null,
     encoding: 'GSM-7',

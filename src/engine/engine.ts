@@ -6,7 +6,9 @@ import { pruneChanges } from '../operations/changes';
 import { recoverDeliveries } from '../operations/deliveries';
 import { recoverClaims } from '../operations/dispatch';
 import type { Work } from '../operations/doorbell';
+import { pruneHookPosts } from '../operations/hookIntake';
 import { processInbound } from '../operations/receiving';
+import { createRunner, recoverRuns } from '../operations/runs';
 import { pruneIdempotency } from '../operations/sending';
 import { prunePdus } from '../operations/trunks';
 import type { Windgap } from '../operations/windgap';
@@ -27,12 +29,15 @@ export async function startEngine(w: Windgap): Promise<Engine> {
   const owner = `engine-${process.pid}`;
   const claims = await recoverClaims(w);
   const deliveries = await recoverDeliveries(w);
+  await recoverRuns(w);
   if (claims.resumed + claims.uncertain + deliveries > 0)
     w.log.warn({ ...claims, deliveries }, 'took over what an earlier engine left');
 
   const trunks = startTrunks(w, () => dispatcher.ring());
   const dispatcher = startDispatcher(w, owner, trunks.linkOf);
   const deliverer = startDeliverer(w, owner);
+  const runner = createRunner(w);
+  const runs = startLoop(w, 'runs', () => runner(owner));
   const receiver = startLoop(w, 'inbound', async () => {
     const done = await processInbound(w);
     if (done === 0) return undefined;
@@ -46,6 +51,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     await pruneChanges(w);
     await pruneIdempotency(w);
     await prunePdus(w);
+    await pruneHookPosts(w);
     await checkOldAccounts(w);
     return undefined;
   });
@@ -55,11 +61,12 @@ export async function startEngine(w: Windgap): Promise<Engine> {
       if (work === 'inbound') receiver.ring();
       else if (work === 'outbox') dispatcher.ring();
       else if (work === 'trunks') trunks.ring();
+      else if (work === 'runs') runs.ring();
       else deliverer.ring();
     },
     async stop() {
       // Trunks last: what is under way on them is answered and noted before they unbind.
-      await Promise.all([receiver.stop(), dispatcher.stop(), deliverer.stop(), housekeeper.stop()]);
+      await Promise.all([receiver.stop(), runs.stop(), dispatcher.stop(), deliverer.stop(), housekeeper.stop()]);
       await trunks.stop();
     },
   };

@@ -3,18 +3,18 @@ import { randomBytes } from 'node:crypto';
 import type { Windgap } from './windgap';
 
 /** The name is in the address so that a pasted one can be recognised; the rest cannot be guessed. */
-export function newToken(name: string): string {
+export function newToken(name: string, unnamed = 'channel'): string {
   const slug = name
     .normalize('NFKD')
     .toLowerCase()
     .replace(/[^a-z0-9]+/g, '-')
     .replace(/^-|-$/g, '')
     .slice(0, 24);
-  return `${slug || 'channel'}-${randomBytes(15).toString('base64url').replace(/[-_]/g, 'x')}`;
+  return `${slug || unnamed}-${randomBytes(15).toString('base64url').replace(/[-_]/g, 'x')}`;
 }
 
-/** An inbound URL's path up to and including its unguessable end, which `newToken` makes 20 characters long. */
-export const INBOUND_TOKEN = /(\/in\/[a-z0-9-]*-)[A-Za-z0-9]{20}/g;
+/** The path of an inbound URL or a send hook up to and including its unguessable end, which `newToken` makes 20 characters long. */
+export const INBOUND_TOKEN = /(\/(?:in|hooks)\/[a-z0-9-]*-)[A-Za-z0-9]{20}/g;
 
 interface Tokened {
   inbound_token: string;

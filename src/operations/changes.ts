@@ -3,7 +3,16 @@ import type { MessageRow } from '../store/rows';
 import type { Unit } from '../store/store';
 import type { Windgap } from './windgap';
 
-export type Topic = 'message' | 'conversation' | 'account' | 'channel' | 'app' | 'delivery' | 'inbound' | 'trunk';
+export type Topic =
+  | 'message'
+  | 'conversation'
+  | 'account'
+  | 'channel'
+  | 'app'
+  | 'delivery'
+  | 'inbound'
+  | 'trunk'
+  | 'run';
 
 export interface Change {
   id: number;

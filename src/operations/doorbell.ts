@@ -4,7 +4,7 @@
  */
 import { createConnection, type Socket } from 'node:net';
 
-export type Work = 'inbound' | 'outbox' | 'webhooks' | 'trunks';
+export type Work = 'inbound' | 'outbox' | 'webhooks' | 'trunks' | 'runs';
 
 export interface Doorbell {
   ring(work: Work): void;

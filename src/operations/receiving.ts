@@ -281,6 +281,7 @@ function messageRow(
     recipient: channel.address,
     text: item.text,
     media: item.media ?? null,
+    tags: null,
     encoding: measure.encoding,
     parts: measure.parts.length,
     ...standingColumns(standingAfter({ kind: 'received', at: request.received_at })),

@@ -35,6 +35,8 @@ export interface SendInput {
   text: string;
   /** A file by its address, where the provider carries files. */
   media?: Media;
+  /** Words to find the message by later. */
+  tags?: string[];
   /** Message this answers; its sender is the recipient unless `to` says otherwise. */
   inReplyTo?: string;
 }
@@ -365,6 +367,7 @@ function outboundRow(
     recipient,
     text: input.text,
     media: input.media ?? null,
+    tags: input.tags?.length ? input.tags : null,
     encoding: measure.encoding,
     parts: measure.parts.length,
     ...standingColumns(standingAfter({ kind: 'queued', at })),
@@ -429,9 +432,9 @@ async function keepAnswers(
 }
 
 function hashOf(input: SendInput): string {
-  const { to, from, text, inReplyTo } = input;
+  const { to, from, text, inReplyTo, media, tags } = input;
   return createHash('sha256')
-    .update(JSON.stringify([to, from, text, inReplyTo]))
+    .update(JSON.stringify([to, from, text, inReplyTo, ...(media || tags ? [media, tags] : [])]))
     .digest('base64');
 }
 

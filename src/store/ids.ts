@@ -33,7 +33,10 @@ export type IdPrefix =
   | 'dlv'
   | 'evt'
   | 'rte'
-  | 'vis';
+  | 'vis'
+  | 'hok'
+  | 'pst'
+  | 'run';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID, so that ids of one type sort by creation. */
 export function newId(prefix: IdPrefix, at?: number): string {

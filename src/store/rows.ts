@@ -9,6 +9,8 @@ import type { HopName } from '../core/proof/hops';
 import type { ProofState } from '../core/proof/proofs';
 import type { Encoding } from '../core/text/measure';
 
+export * from './automationRows';
+
 export type Role = 'owner' | 'administrator' | 'agent' | 'viewer';
 
 export interface UserRow {
@@ -156,6 +158,8 @@ export interface MessageRow {
   text: string;
   /** A file that goes with the text, by its address. */
   media: Media | null;
+  /** Words that whoever ordered it gave it, to find it by; null when none. */
+  tags: string[] | null;
   encoding: Encoding;
   parts: number;
   state: MessageState;

@@ -6,6 +6,7 @@ import { createServer } from 'node:http';
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
 import { API_ROOT, serveApi } from './api/serve';
+import { HOOKS_ROOT, serveHook } from './hooks';
 import { receiveInbound } from './inbound';
 import { web } from './runtime';
 import { serveChat } from './webChat';
@@ -16,36 +17,28 @@ const { windgap, live } = await web();
 
 const app = next({ dev: false, dir: process.env.WINDGAP_HOME ?? process.cwd(), hostname, port });
 const pages = app.getRequestHandler();
-const inbound = getRequestListener(
-  (request, env) => receiveInbound(request, (env as HttpBindings).incoming.socket.remoteAddress),
-  {
+/** What machines call, by the beginning of the path; people's pages are all the rest. */
+const MACHINES: [prefix: string, serve: (request: Request, remoteAddress?: string) => Promise<Response>][] = [
+  ['/in/', receiveInbound],
+  [`${API_ROOT}/`, (request) => serveApi(request)],
+  [HOOKS_ROOT, serveHook],
+  ['/chat/', (request) => serveChat(request)],
+];
+const machines = MACHINES.map(([prefix, serve]) => ({
+  prefix,
+  listen: getRequestListener((request, env) => serve(request, (env as HttpBindings).incoming.socket.remoteAddress), {
     overrideGlobalObjects: false,
     errorHandler: (error) => {
-      windgap.log.error({ err: error }, 'an inbound request could not be stored');
+      windgap.log.error({ err: error, prefix }, 'a request could not be answered');
       return Response.json({ status: 'not stored; try again' }, { status: 503, headers: { 'retry-after': '5' } });
     },
-  },
-);
-const chat = getRequestListener((request) => serveChat(request), {
-  overrideGlobalObjects: false,
-  errorHandler: (error) => {
-    windgap.log.error({ err: error }, 'a web chat could not be served');
-    return Response.json({ reason: 'not now; try again' }, { status: 503 });
-  },
-});
-const api = getRequestListener((request) => serveApi(request), {
-  overrideGlobalObjects: false,
-  errorHandler: (error) => {
-    windgap.log.error({ err: error }, 'an API call could not be served');
-    return Response.json({ title: 'not now; try again' }, { status: 503, headers: { 'retry-after': '5' } });
-  },
-});
+  }),
+}));
 await app.prepare();
 
 const server = createServer((request, response) => {
-  if (request.url?.startsWith('/in/')) void inbound(request, response);
-  else if (request.url?.startsWith(`${API_ROOT}/`)) void api(request, response);
-  else if (request.url?.startsWith('/chat/')) void chat(request, response);
+  const machine = machines.find(({ prefix }) => request.url?.startsWith(prefix));
+  if (machine) void machine.listen(request, response);
   else void pages(request, response);
 });
 server.listen(port, hostname, () => windgap.log.info({ hostname, port }, 'web ready'));

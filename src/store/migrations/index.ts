@@ -2,6 +2,7 @@ import { first } from './0001-first';
 import { connect } from './0002-connect';
 import { messages } from './0003-messages';
 import { apps } from './0004-apps';
+import { automations } from './0005-automations';
 import type { Migration } from './migration';
 
-export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps];
+export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps, automations];

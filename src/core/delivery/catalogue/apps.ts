@@ -83,6 +83,57 @@ export const APPS_CAUSES = {
     passing: false,
     breaks: 'call-in',
   },
+  'hook-off': {
+    title: 'The app posts to a send hook that is switched off',
+    explain: (c) => `${by(c, 'The app')} was answered 410${c.said ? `: ${c.said}` : ''}. No message went out.`,
+    mend: 'Switch the hook on, or let the app’s people take its address out of their automation.',
+    passing: false,
+    breaks: 'call-in',
+  },
+  'hook-guard-refused': {
+    title: 'A post to the send hook does not show that it is the app',
+    explain: (c) =>
+      `${by(c, 'The app')} was answered 401: ${c.said ?? 'the token or signature is missing or another one'}.`,
+    mend: 'Put the hook’s present token or signing secret into the app, or make a new one here.',
+    passing: false,
+    breaks: 'call-in',
+  },
+  'hook-name-mismatch': {
+    title: 'The name in the address is not this send hook’s',
+    explain: (c) =>
+      `A post came to ${c.subject ?? 'another name'} with the key of ${by(c, 'this hook')}: the address was put together of two.`,
+    mend: 'Copy the whole address from the hook that is meant.',
+    passing: false,
+    breaks: 'call-in',
+  },
+  'hook-other-shape': {
+    title: 'The post looks like one for another send hook',
+    explain: (c) => `It has the fields of “${c.subject ?? 'another hook'}” and not those of this one.`,
+    mend: 'An automation that was copied keeps the address of its original: put the right address into it.',
+    passing: false,
+    breaks: 'call-in',
+  },
+  'hook-record-refused': {
+    title: 'A post could not be made into a message',
+    explain: (c) => c.said ?? 'A field that the message needs is missing, empty or not what it should be.',
+    mend: 'Open the post: each field that is wrong is named, with what to do.',
+    passing: false,
+    breaks: 'call-in',
+  },
+  'hook-unreadable': {
+    title: 'A post to the send hook cannot be read',
+    explain: (c) => `It was answered with an error: ${c.said ?? 'it is no record'}.`,
+    mend: 'Have the app post the fields of one record, as a form or as JSON.',
+    passing: false,
+    breaks: 'call-in',
+  },
+  'automation-failed': {
+    title: 'An automation could not do its work',
+    explain: (c) => c.said ?? 'One of its steps failed for good.',
+    mend: 'Open the latest run: it says which step, why, and what to do.',
+    passing: false,
+    breaks: 'call-in',
+  },
   'address-not-allowed': {
     title: 'Windgap does not call private addresses',
     explain: (c) => `${c.subject ?? 'The address'} leads to a private network, which this installation does not allow.`,

@@ -1,0 +1,317 @@
+/** Send hooks: addresses Windgap gives to apps. A record posted there becomes a message. */
+import { randomBytes } from 'node:crypto';
+import { examineHook, type HookExamination, meantFor } from '../core/hooks/examineHook';
+import type { HookDefinition, HookSender } from '../core/hooks/order';
+import { readPost } from '../core/hooks/post';
+import { newWebhookSecret } from '../core/signing/standardWebhooks';
+import { listFields, type PostedRecord } from '../core/text/fields';
+import { mergeText } from '../core/text/merge';
+import { newId } from '../store/ids';
+import type { HookGuard, HookPostRow, RunRow, SendHookRow } from '../store/rows';
+import type { Unit } from '../store/store';
+import { type Actor, requireRole } from './actor';
+import { newToken } from './addresses';
+import { recordAudit } from './audit';
+import { noteChanges } from './changes';
+import { found, invalid, invalidText } from './errors';
+import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
+import type { Windgap } from './windgap';
+
+export const HOOK_HOPS = ['call-in'] as const;
+
+/** `/hooks/` name `-` token: the name so that a pasted address can be recognised, the token because it cannot be guessed. */
+export function hookUrl(w: Windgap, hook: Pick<SendHookRow, 'slug' | 'token'>): string {
+  return `${w.config.publicUrl}/hooks/${hook.slug}-${hook.token}`;
+}
+
+export async function createHook(
+  w: Windgap,
+  actor: Actor,
+  input: { appId: string; name: string },
+): Promise<{ id: string; url: string }> {
+  requireRole(actor, 'administrator');
+  const app = found(await w.store.apps.one({ id: input.appId }), 'app');
+  const at = w.now();
+  const id = newId('hok', at);
+  const address = newToken(input.name, 'hook');
+  const cut = address.lastIndexOf('-');
+  const slug = address.slice(0, cut);
+  const token = address.slice(cut + 1);
+  await w.store.write(async (unit) => {
+    const name = await readName(unit, app.id, input.name);
+    await unit.hooks.insert([
+      {
+        id,
+        app_id: app.id,
+        name,
+        slug,
+        token,
+        text: '',
+        phone_field: '',
+        country: null,
+        sender: null,
+        media_field: null,
+        tags: [],
+        guard: 'address',
+        sealed_secret: null,
+        created_at: at,
+        changed_at: at,
+        disabled_at: null,
+        disabled_why: null,
+      },
+    ]);
+    await beginProofs(unit, id, HOOK_HOPS, at);
+    await changed(unit, actor, at, { id, app_id: app.id }, 'created', `${app.name} gets the send hook “${name}”`);
+  });
+  return { id, url: hookUrl(w, { slug, token }) };
+}
+
+async function readName(unit: Unit, appId: string, text: string, own?: string): Promise<string> {
+  const name = text.trim();
+  if (!name) throw invalidText('name', 'The send hook has no name.', 'Say what it sends, such as “Passage confirmed”.');
+  const same = await unit.hooks.one({ app_id: appId, name });
+  if (same && same.id !== own)
+    throw invalidText('name', `This app has a send hook called ${name} already.`, 'Choose another name.');
+  return name;
+}
+
+export interface HookInput {
+  name: string;
+  text: string;
+  phoneField: string;
+  country?: string;
+  sender: HookSender;
+  mediaField?: string;
+  tags?: string[];
+}
+
+export async function changeHook(w: Windgap, actor: Actor, id: string, input: HookInput): Promise<void> {
+  requireRole(actor, 'administrator');
+  if (!input.text.trim()) throw invalidText('text', 'There is no message.', 'Write what is to be sent.');
+  // Findings about a field need a post; what no post could mend is refused here.
+  const broken = mergeText(input.text, {}).findings.find((finding) => finding.code === 'merge-broken');
+  if (broken) throw invalid('text', broken);
+  if (!input.phoneField.trim())
+    throw invalidText(
+      'phoneField',
+      'It is not said which field holds the phone number.',
+      'Choose it from a real post.',
+    );
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const before = found(await unit.hooks.one({ id }), 'send hook');
+    await requireSender(unit, input.sender);
+    const name = await readName(unit, before.app_id, input.name, id);
+    await unit.hooks.change(
+      { id },
+      {
+        name,
+        text: input.text.trim(),
+        phone_field: input.phoneField.trim(),
+        country: input.country || null,
+        sender: input.sender,
+        media_field: input.mediaField || null,
+        tags: [...new Set((input.tags ?? []).map((tag) => tag.trim()).filter(Boolean))],
+        changed_at: at,
+      },
+    );
+    await changed(unit, actor, at, before, 'changed', `Changed the send hook “${name}”`, 'its message was changed');
+  });
+}
+
+async function requireSender(unit: Unit, sender: HookSender): Promise<void> {
+  const id = sender.by === 'channel' ? sender.channel : sender.by === 'thread' ? sender.otherwise : undefined;
+  if (id !== undefined && !(await unit.channels.one({ id })))
+    throw invalidText('channel', 'It is not said which number the message leaves from.', 'Choose a channel.');
+  if (sender.by === 'field' && !sender.field)
+    throw invalidText('senderField', 'It is not said which field names the sender.', 'Choose a field.');
+}
+
+/** How the app shows that it is the one. The secret or token is answered this once. */
+export async function guardHook(
+  w: Windgap,
+  actor: Actor,
+  id: string,
+  guard: HookGuard,
+): Promise<{ secret: string | undefined }> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  const secret =
+    guard === 'signature' ? newWebhookSecret() : guard === 'token' ? randomBytes(24).toString('base64url') : undefined;
+  await w.store.write(async (unit) => {
+    const before = found(await unit.hooks.one({ id }), 'send hook');
+    await unit.hooks.change({ id }, { guard, sealed_secret: secret ? w.sealer.seal([secret]) : null });
+    const words = { address: 'its address alone', token: 'a token', signature: 'a signature' }[guard];
+    await changed(
+      unit,
+      actor,
+      at,
+      before,
+      'guarded',
+      `“${before.name}” is now guarded by ${words}`,
+      'how it is guarded was changed',
+    );
+  });
+  return { secret };
+}
+
+/** A hook that is switched off answers 410 with the reason, so that the app's people learn it where they look. */
+export async function switchHook(w: Windgap, actor: Actor, id: string, on: boolean, why = ''): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const before = found(await unit.hooks.one({ id }), 'send hook');
+    await unit.hooks.change({ id }, { disabled_at: on ? null : at, disabled_why: on ? null : why.trim() || null });
+    const summary = `Switched the send hook “${before.name}” ${on ? 'on' : 'off'}`;
+    await changed(
+      unit,
+      actor,
+      at,
+      before,
+      on ? 'on' : 'off',
+      summary,
+      on ? 'it was switched on' : 'it was switched off',
+    );
+  });
+}
+
+async function changed(
+  unit: Unit,
+  actor: Actor,
+  at: number,
+  hook: Pick<SendHookRow, 'id' | 'app_id'>,
+  action: string,
+  summary: string,
+  note?: string,
+): Promise<void> {
+  if (note)
+    await recordFacts(unit, [{ subject: hook.id, fact: { kind: 'changed', touches: HOOK_HOPS, at, note } }], at);
+  await recordAudit(unit, actor, at, { action: `hook.${action}`, subject: hook.id, summary });
+  await noteChanges(unit, at, [
+    ['app', hook.app_id],
+    ['run', hook.id],
+  ]);
+}
+
+/** What a hook makes of posts; undefined while nobody has written its message. */
+export function definitionOf(hook: SendHookRow): HookDefinition | undefined {
+  if (!hook.text || !hook.sender) return undefined;
+  return {
+    text: hook.text,
+    phoneField: hook.phone_field,
+    country: hook.country ?? undefined,
+    sender: hook.sender,
+    mediaField: hook.media_field ?? undefined,
+  };
+}
+
+export interface HookSummary {
+  id: string;
+  name: string;
+  url: string;
+  proofs: HopProof[];
+  disabledAt: number | null;
+  disabledWhy: string | null;
+  /** Whether it has a message yet. */
+  ready: boolean;
+  lastPostAt: number | null;
+  /** Within the last seven days. */
+  taken: number;
+  refused: number;
+}
+
+const WEEK = 7 * 24 * 3_600_000;
+
+export async function listHooks(w: Windgap, appId: string): Promise<HookSummary[]> {
+  const hooks = await w.store.hooks.all({ app_id: appId }, { order: [['id', 'ASC']] });
+  const ids = hooks.map(({ id }) => id);
+  const [proofs, counts] = await Promise.all([
+    w.store.proofs.all({ subject_id: ids }),
+    w.store.select<{ id: string; last: number; taken: number; refused: number }>(
+      `SELECT hook_id AS id, max(received_at) AS last, sum(state = 'taken') AS taken, sum(state = 'refused') AS refused
+         FROM hook_posts WHERE hook_id IN (:ids) AND received_at > :since GROUP BY hook_id`,
+      { ids: ids.length > 0 ? ids : [''], since: w.now() - WEEK },
+    ),
+  ]);
+  const grouped = groupProofs(proofs);
+  const counted = new Map(counts.map((row) => [row.id, row]));
+  return hooks.map((hook) => ({
+    id: hook.id,
+    name: hook.name,
+    url: hookUrl(w, hook),
+    proofs: grouped.get(hook.id) ?? [],
+    disabledAt: hook.disabled_at,
+    disabledWhy: hook.disabled_why,
+    ready: definitionOf(hook) !== undefined,
+    lastPostAt: counted.get(hook.id)?.last ?? null,
+    taken: counted.get(hook.id)?.taken ?? 0,
+    refused: counted.get(hook.id)?.refused ?? 0,
+  }));
+}
+
+export interface HookPostView {
+  post: HookPostRow;
+  /** What became of it; absent when nothing was to. */
+  run?: Pick<RunRow, 'state' | 'results' | 'due_at'>;
+  messageId?: string;
+}
+
+export interface HookView {
+  summary: HookSummary;
+  hook: Omit<SendHookRow, 'token' | 'sealed_secret'>;
+  app: { id: string; name: string };
+  posts: HookPostView[];
+  /** The latest records, newest first, to choose fields from and to preview with. */
+  samples: PostedRecord[];
+  examination?: HookExamination;
+}
+
+/** Samples a hook is examined with. */
+const SAMPLES = 20;
+const POSTS_SHOWN = 25;
+
+export async function getHook(w: Windgap, actor: Actor, id: string): Promise<HookView> {
+  requireRole(actor, 'viewer');
+  const { token: _, sealed_secret: __, ...hook } = found(await w.store.hooks.one({ id }), 'send hook');
+  const app = found(await w.store.apps.one({ id: hook.app_id }), 'app');
+  const summary = found(
+    (await listHooks(w, hook.app_id)).find((entry) => entry.id === id),
+    'send hook',
+  );
+  const posts = await w.store.hookPosts.all({ hook_id: id }, { order: [['id', 'DESC']], limit: POSTS_SHOWN });
+  const runIds = posts.flatMap(({ run_id }) => run_id ?? []);
+  const runs = new Map((await w.store.runs.allBy('id', runIds)).map((row) => [row.id, row]));
+  const samples = recordsOf(posts).slice(0, SAMPLES);
+  const definition = definitionOf({ ...hook, token: '', sealed_secret: null });
+  return {
+    summary,
+    hook,
+    app: { id: app.id, name: app.name },
+    posts: posts.map((post) => {
+      const run = runs.get(post.run_id ?? '');
+      return { post, run, messageId: run?.results.find((result) => result.ref?.startsWith('msg_'))?.ref };
+    }),
+    samples,
+    examination: definition && samples.length > 0 ? examineHook(definition, samples) : undefined,
+  };
+}
+
+/** Records of posts that could be read, in the order given. A post to a wrong address is no sample. */
+function recordsOf(posts: readonly HookPostRow[]): PostedRecord[] {
+  return posts.flatMap((post) => {
+    if (post.cause === 'hook-name-mismatch' || post.cause === 'hook-guard-refused') return [];
+    const read = readPost(post.headers['content-type'], post.body);
+    return read.ok ? [read.record] : [];
+  });
+}
+
+/** The hook of the same installation whose posts look like this one, when it is another. */
+export async function otherHookLike(w: Windgap, hook: SendHookRow, record: PostedRecord): Promise<string | undefined> {
+  const shape = async ({ id, name }: Pick<SendHookRow, 'id' | 'name'>) => {
+    const [post] = await w.store.hookPosts.all({ hook_id: id, state: 'taken' }, { order: [['id', 'DESC']], limit: 1 });
+    const [known] = post ? recordsOf([post]) : [];
+    return { id, name, fields: known ? listFields(known).map((field) => field.name) : [] };
+  };
+  const others = (await w.store.hooks.all()).filter(({ id }) => id !== hook.id);
+  return meantFor(record, await shape(hook), await Promise.all(others.map(shape)))?.name;
+}

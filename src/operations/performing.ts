@@ -1,0 +1,70 @@
+/** Does the steps of automations. Each may be done twice without harm: its key is the run's and the step's. */
+import type { Outcome } from '../core/steps/run';
+import type { SendStep, Step } from '../core/steps/steps';
+import type { RunRow } from '../store/rows';
+import type { Actor } from './actor';
+import { isOperationError } from './errors';
+import { createSender, type Sender } from './sending';
+import type { Windgap } from './windgap';
+
+export type Performer = (step: Step, run: RunRow) => Promise<Outcome>;
+
+export function createPerformer(w: Windgap): Performer {
+  const send = createSender(w);
+  return (step, run) => {
+    switch (step.kind) {
+      case 'send':
+        return performSend(w, send, step, run);
+      case 'wait':
+        return Promise.resolve(
+          step.until > w.now()
+            ? { kind: 'not-yet', until: step.until }
+            : { kind: 'done', said: `Waited until ${new Date(step.until).toISOString()}` },
+        );
+    }
+  };
+}
+
+async function performSend(w: Windgap, send: Sender, step: SendStep, run: RunRow): Promise<Outcome> {
+  const app = await w.store.apps.one({ id: run.app_id });
+  const actor: Actor = {
+    kind: 'app',
+    id: run.app_id,
+    name: app?.name ?? run.app_id,
+    keyId: run.source_id,
+    scopes: ['messages:send'],
+  };
+  try {
+    const from = await senderOf(w, step);
+    const { to, text, media, tags } = step;
+    const answer = await send(actor, { to, from, text, media, tags }, `${run.id}.${run.next}`);
+    return { kind: 'done', said: `Message to ${to}`, ref: answer.message.id };
+  } catch (error) {
+    if (!isOperationError(error)) throw error;
+    const finding = error.findings[0]?.finding;
+    return {
+      kind: 'failed',
+      finding: finding ?? {
+        code: 'refused',
+        severity: 'error',
+        problem: error.message,
+        mend: 'Mend it and send again.',
+      },
+    };
+  }
+}
+
+/** The channel to send from: by its id, or by the number or the name a record gives. */
+async function senderOf(w: Windgap, { sender, from, to }: SendStep): Promise<string> {
+  if (sender.by === 'channel') return sender.channel;
+  if (sender.by === 'thread') {
+    const [last] = await w.store.select<{ channel_id: string }>(
+      `SELECT c.channel_id FROM conversations c JOIN contact_identities i ON i.contact_id = c.contact_id
+        WHERE i.kind = 'phone' AND i.value = :to ORDER BY c.last_message_at DESC LIMIT 1`,
+      { to },
+    );
+    return last?.channel_id ?? sender.otherwise;
+  }
+  const named = await w.store.channels.one({ name: from ?? '' });
+  return named?.id ?? from ?? '';
+}

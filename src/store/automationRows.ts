@@ -1,0 +1,69 @@
+/** Stored rows of what apps set in motion: send hooks, what was posted to them, and runs. */
+import type { CauseCode } from '../core/delivery/causes';
+import type { HookFinding, HookSender } from '../core/hooks/order';
+import type { RunState, StepResult } from '../core/steps/run';
+import type { Step } from '../core/steps/steps';
+
+/** How a send hook knows that it is the app that calls: by its address alone, a bearer token, or a Standard Webhooks signature. */
+export type HookGuard = 'address' | 'token' | 'signature';
+
+export interface SendHookRow {
+  id: string;
+  app_id: string;
+  name: string;
+  /** The name as it stands in the address, which stays when the hook is renamed. */
+  slug: string;
+  token: string;
+  text: string;
+  phone_field: string;
+  country: string | null;
+  sender: HookSender | null;
+  media_field: string | null;
+  tags: string[];
+  guard: HookGuard;
+  sealed_secret: string | null;
+  created_at: number;
+  changed_at: number;
+  disabled_at: number | null;
+  disabled_why: string | null;
+}
+
+export interface HookPostRow {
+  id: string;
+  hook_id: string;
+  received_at: number;
+  method: string;
+  path: string;
+  headers: Record<string, string>;
+  body: string;
+  remote_address: string | null;
+  /** `sample`: there is no message yet to make of it. */
+  state: 'sample' | 'taken' | 'refused';
+  answer_status: number;
+  cause: CauseCode | null;
+  reason: string | null;
+  findings: HookFinding[] | null;
+  idempotency_key: string | null;
+  run_id: string | null;
+}
+
+export type RunSource = 'hook';
+
+/** One run of an automation over one subject, such as a post. */
+export interface RunRow {
+  id: string;
+  app_id: string;
+  source: RunSource;
+  source_id: string;
+  subject_id: string;
+  steps: Step[];
+  next: number;
+  state: RunState;
+  due_at: number;
+  attempts: number;
+  first_attempt_at: number | null;
+  results: StepResult[];
+  lease_owner: string | null;
+  created_at: number;
+  ended_at: number | null;
+}
