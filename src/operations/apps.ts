@@ -10,6 +10,7 @@ import { recordAudit } from './audit';
 import { noteChanges } from './changes';
 import { found, invalidText } from './errors';
 import { type EvidenceView, viewExchange } from './evidence';
+import { type HookSummary, listHooks } from './hooks';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
 import { defaultRoute } from './routes';
 import type { Windgap } from './windgap';
@@ -99,6 +100,7 @@ export type SubscriptionView = Omit<WebhookSubscriptionRow, 'sealed_secrets'> & 
 export interface AppView extends AppSummary {
   apiKeys: KeyView[];
   webhooks: SubscriptionView[];
+  hooks: HookSummary[];
   apiUrl: string;
 }
 
@@ -114,6 +116,7 @@ export async function getApp(w: Windgap, actor: Actor, id: string): Promise<AppV
     ...summary,
     apiKeys: keys.map(({ hash: _, ...key }) => ({ ...key, state: stateOfKey(key, now) })),
     webhooks: await Promise.all(subscriptions.map((subscription) => viewSubscription(w, subscription))),
+    hooks: await listHooks(w, id),
     apiUrl: `${w.config.publicUrl}/api/v1`,
   };
 }

@@ -10,6 +10,8 @@ export interface LockbookSettings {
   apiKey: string;
   /** Texts that start with LOCK are answered without a person. */
   confirmsByItself: boolean;
+  /** Where booked passages are posted; empty for nowhere. */
+  bookingsTo?: string;
 }
 
 export interface LockbookEvent {
@@ -26,6 +28,14 @@ export interface LockbookCall {
   what: string;
   status: number | string;
   answer: string;
+}
+
+export interface Booking {
+  lock: string;
+  time: string;
+  skipper: string;
+  mobile: string;
+  boat: string;
 }
 
 export interface LockbookFaults {
@@ -85,16 +95,8 @@ export class Lockbook {
     body: { to?: string; inReplyTo?: string; text: string; from?: string },
     idempotencyKey: string,
   ): Promise<void> {
-    const call: LockbookCall = {
-      at: new Date().toISOString(),
-      what: `POST /messages ${JSON.stringify(body)}`,
-      status: '…',
-      answer: '',
-    };
-    this.calls.push(call);
-    if (this.calls.length > 500) this.calls.shift();
-    try {
-      const answer = await fetch(`${this.settings.apiUrl}/messages`, {
+    await this.call(`POST /messages ${JSON.stringify(body)}`, () =>
+      fetch(`${this.settings.apiUrl}/messages`, {
         method: 'POST',
         headers: {
           authorization: `Bearer ${this.settings.apiKey}`,
@@ -103,7 +105,36 @@ export class Lockbook {
         },
         body: JSON.stringify(body),
         signal: AbortSignal.timeout(10_000),
-      });
+      }),
+    );
+  }
+
+  /** A keeper books a passage; the record goes to whoever wants to know. */
+  async book(booking: Booking): Promise<void> {
+    const address = this.settings.bookingsTo;
+    if (!address) return;
+    const record = {
+      passage: { lock: booking.lock, time: booking.time },
+      skipper: { full_name: booking.skipper, mobile: booking.mobile },
+      boat: booking.boat,
+    };
+    const body = JSON.stringify(record);
+    await this.call(`POST ${address} ${body}`, () =>
+      fetch(address, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body,
+        signal: AbortSignal.timeout(10_000),
+      }),
+    );
+  }
+
+  private async call(what: string, make: () => Promise<Response>): Promise<void> {
+    const call: LockbookCall = { at: new Date().toISOString(), what, status: '…', answer: '' };
+    this.calls.push(call);
+    if (this.calls.length > 500) this.calls.shift();
+    try {
+      const answer = await make();
       call.status = answer.status;
       call.answer = (await answer.text()).slice(0, 600);
     } catch (error) {

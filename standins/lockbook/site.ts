@@ -28,12 +28,26 @@ export function lockbookSite(lockbook: Lockbook): Hono {
       .replace(/\/$/, '');
     settings.apiKey = String(form.apiKey ?? settings.apiKey).trim();
     settings.confirmsByItself = form.confirmsByItself === 'on';
+    settings.bookingsTo = String(form.bookingsTo ?? '').trim();
     return c.redirect('/');
   });
 
   app.post('/reply', async (c) => {
     const form = await c.req.parseBody();
     await lockbook.send({ inReplyTo: String(form.inReplyTo), text: String(form.text) }, randomUUID());
+    return c.redirect('/');
+  });
+
+  app.post('/book', async (c) => {
+    const form = await c.req.parseBody();
+    const text = (name: string) => String(form[name] ?? '').trim();
+    await lockbook.book({
+      lock: text('lock'),
+      time: text('time'),
+      skipper: text('skipper'),
+      mobile: text('mobile'),
+      boat: text('boat'),
+    });
     return c.redirect('/');
   });
 
@@ -58,6 +72,7 @@ function lockbookBody(lockbook: Lockbook) {
         <label>API address <input name="apiUrl" value="${settings.apiUrl}"></label>
         <label>API key <input name="apiKey" value="${settings.apiKey}"></label>
         <label><input type="checkbox" name="confirmsByItself" ${settings.confirmsByItself ? 'checked' : ''} style="width:auto"> Confirm texts that start with LOCK by itself</label>
+        <label>Post booked passages to <input name="bookingsTo" value="${settings.bookingsTo ?? ''}"></label>
         <button>Save connection</button></form>
       <div>
         <form method="post" action="/reply"><h2>Answer a boater</h2>
@@ -73,6 +88,12 @@ function lockbookBody(lockbook: Lockbook) {
           <label>Number <input name="to"></label>
           <label>From (channel number, optional) <input name="from"></label>
           <label>Text <input name="text"></label><button>Send text</button></form>
+        <form method="post" action="/book"><h2>Book a passage</h2>
+          <label>Lock <input name="lock" value="North lock"></label>
+          <label>Time <input name="time" value="14:30"></label>
+          <label>Skipper <input name="skipper" value="Ines Calder"></label>
+          <label>Mobile <input name="mobile" value="07700 900123"></label>
+          <label>Boat <input name="boat" value="Heron"></label><button>Book it</button></form>
       </div>
     </div>
     <div id="live">
@@ -92,7 +113,7 @@ function lockbookBody(lockbook: Lockbook) {
         .reverse()
         .map(
           (call) =>
-            html`<tr><td>${call.at.slice(11, 19)}</td><td><code>${call.what}</code></td><td>${call.status}</td><td><code>${call.answer.slice(0, 200)}</code></td></tr>`,
+            html`<tr><td>${call.at.slice(11, 19)}</td><td><code>${call.what}</code></td><td>${call.status}</td><td><code>${call.answer.slice(0, 400)}</code></td></tr>`,
         )}</table>
     </div>`;
 }

@@ -19,5 +19,6 @@ export function proofViews(proofs: readonly HopProof[]): ProofView[] {
 function evidencePage(ref: string | undefined): string | undefined {
   if (ref?.startsWith('msg_')) return `/watch/messages/${ref}`;
   if (ref?.startsWith('inb_')) return `/watch/inbound/${ref}`;
+  if (ref?.startsWith('pst_')) return '#posts';
   return undefined;
 }

@@ -1,4 +1,4 @@
-import { parsePhoneNumberFromString } from 'libphonenumber-js/max';
+import { getCountries, parsePhoneNumberFromString } from 'libphonenumber-js/max';
 
 /** "+447700900123" → "+44 7700 900123": spaced for reading; anything else is returned as it is. */
 export function displayAddress(value: string): string {
@@ -16,4 +16,11 @@ export function countryName(code: string | null | undefined): string {
   } catch {
     return code;
   }
+}
+
+/** Every country with a numbering plan, as code and name, by name. */
+export function countryChoices(): [string, string][] {
+  return getCountries()
+    .map((code): [string, string] => [code, countryName(code)])
+    .sort(([, a], [, b]) => a.localeCompare(b, 'en'));
 }

@@ -47,7 +47,8 @@ test('trying again waits longer each time, keeps to what was asked, and ends aft
 
 test('after a success the next step begins with a fresh count', () => {
   const tried = advance(newRun(2, 0), AGAIN, 0, 0);
-  expect(advance(tried, DONE, tried.dueAt, 0)).toMatchObject({ attempts: 0, firstAttemptAt: undefined });
+  const after = advance(tried, DONE, tried.dueAt, 0);
+  expect([after.attempts, after.firstAttemptAt]).toEqual([0, undefined]);
 });
 
 test('whatever happens, a run moves forward only and ends once', () => {

@@ -79,11 +79,14 @@ export function ProofPanel({
   proofs,
   evidenceLink,
   actions = {},
+  meanings = {},
 }: {
   proofs: readonly ProofView[];
   evidenceLink?: string;
   /** What exercises a hop on purpose. */
   actions?: Partial<Record<HopName, ReactNode>>;
+  /** What a hop means here, where it is not what it means for a whole app or channel. */
+  meanings?: Partial<Record<HopName, string>>;
 }) {
   return (
     <ol
@@ -101,7 +104,7 @@ export function ProofPanel({
             <span className="font-medium">{HOP_LABELS[proof.hop]}</span>
             <span className="ml-auto text-[13px] text-soft">{proofWord(proof.state)}</span>
           </div>
-          <p className="mt-1 text-[13px] text-soft">{HOP_MEANINGS[proof.hop]}.</p>
+          <p className="mt-1 text-[13px] text-soft">{meanings[proof.hop] ?? HOP_MEANINGS[proof.hop]}.</p>
           {proof.evidenceAt && (
             <p className="mt-1 text-[13px]">
               {proof.href ? <a href={proof.href}>Evidence</a> : (evidenceLink ?? 'Evidence')}{' '}

@@ -100,7 +100,7 @@ interface FieldProps {
 
 const INPUT = 'w-full rounded border border-line-strong bg-panel px-2.5 py-1.5 aria-[invalid]:border-clay';
 
-function Field({ name, label, help, children }: FieldProps) {
+export function Field({ name, label, help, children }: FieldProps) {
   const id = useId();
   const finding = findingFor(useContext(FormContext), name);
   const describedBy = [finding && `${id}-finding`, help && `${id}-help`].filter(Boolean).join(' ') || undefined;
@@ -174,17 +174,19 @@ export function SelectField({
   help,
   options,
   initial,
+  onValue,
 }: {
   name: string;
   label: string;
   help?: string;
   options: [string, string][];
   initial?: string;
+  onValue?: (value: string) => void;
 }) {
   return (
     <Field name={name} label={label} help={help}>
       {(attributes) => (
-        <select {...attributes} defaultValue={initial}>
+        <select {...attributes} defaultValue={initial} onChange={(event) => onValue?.(event.target.value)}>
           {options.map(([value, text]) => (
             <option key={value} value={value}>
               {text}

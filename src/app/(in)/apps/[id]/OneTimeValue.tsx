@@ -1,6 +1,7 @@
 'use client';
 
 import { type ReactNode, useState } from 'react';
+import { toast } from 'sonner';
 import { ActionForm } from '../../../../ui/forms/ActionForm';
 import type { FormState } from '../../../../ui/forms/formState';
 import { Button } from '../../../../ui/primitives/Button';
@@ -38,6 +39,13 @@ export function OneTimeValue({
     setOpen(next);
     if (!next) setMade(undefined);
   }
+  /** Nothing to show once, nothing to wait for. */
+  function done(state: Extract<FormState, { status: 'done' }>) {
+    const secret = state.values?.[value];
+    if (secret) return setMade(secret);
+    setOpen(false);
+    if (state.message) toast.success(state.message);
+  }
   return (
     <>
       <Button onClick={() => change(true)}>{openLabel}</Button>
@@ -52,7 +60,7 @@ export function OneTimeValue({
             </div>
           </div>
         ) : (
-          <ActionForm action={action} submit={submit} onDone={(state) => setMade(state.values?.[value])}>
+          <ActionForm action={action} submit={submit} onDone={done}>
             {children}
           </ActionForm>
         )}

@@ -12,6 +12,7 @@ import { proofViews } from '../../../_server/proofViews';
 import { signedIn } from '../../../_server/session';
 import { routeAction } from '../actions';
 import { subscribeAction } from '../webhookActions';
+import { AddHook, Hooks } from './Hooks';
 import { Keys, MakeKey } from './Keys';
 import { OneTimeValue } from './OneTimeValue';
 import { Subscription } from './Subscription';
@@ -38,7 +39,7 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
       <Section
         title={`${app.name} calls Windgap`}
         id="in"
-        aside="With an API key it sends messages and reads what became of them."
+        aside="With an API key it sends messages and reads what became of them; to a send hook it posts a record and a message goes out."
       >
         <Panel className="grid gap-4 p-4">
           <CarryValue
@@ -47,10 +48,12 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
             value={view.apiUrl}
             note="Described at /api/v1/openapi.json."
           />
+          {view.hooks.length > 0 && <Hooks appId={id} hooks={view.hooks} />}
           {view.apiKeys.length > 0 && <Keys keys={view.apiKeys} admin={admin} now={w.now()} />}
           {admin && (
-            <div>
+            <div className="flex gap-2">
               <MakeKey appId={id} appName={app.name} />
+              <AddHook appId={id} appName={app.name} />
             </div>
           )}
         </Panel>

@@ -1,0 +1,65 @@
+'use server';
+
+import { redirect } from 'next/navigation';
+import type { HookSender } from '../../../core/hooks/order';
+import { changeHook, createHook, guardHook, switchHook } from '../../../operations/hooks';
+import { postTest } from '../../../operations/hookTest';
+import type { FormState } from '../../../ui/forms/formState';
+import { answerForm, field } from '../../_server/forms';
+import { signedIn } from '../../_server/session';
+
+export async function createHookAction(appId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { id } = await createHook(w, actor, { appId, name: field(form, 'name') });
+    redirect(`/apps/${appId}/hooks/${id}`);
+  });
+}
+
+export async function changeHookAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await changeHook(w, actor, id, {
+      name: field(form, 'name'),
+      text: field(form, 'text'),
+      phoneField: field(form, 'phoneField'),
+      country: field(form, 'country'),
+      sender: senderIn(form),
+      mediaField: field(form, 'mediaField'),
+      tags: field(form, 'tags').split(','),
+    });
+    return { status: 'done', message: 'Saved; posts become this message from now on' };
+  });
+}
+
+function senderIn(form: FormData): HookSender {
+  const by = field(form, 'sender');
+  if (by === 'field') return { by, field: field(form, 'senderField') };
+  if (by === 'thread') return { by, otherwise: field(form, 'otherwise') };
+  return { by: 'channel', channel: by };
+}
+
+export async function guardHookAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const guard = field(form, 'guard');
+    const { secret } = await guardHook(w, actor, id, guard === 'token' || guard === 'signature' ? guard : 'address');
+    return secret ? { status: 'done', values: { secret } } : { status: 'done', message: 'Its address alone opens it' };
+  });
+}
+
+export async function switchHookAction(id: string, on: boolean, form?: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await switchHook(w, actor, id, on, form ? field(form, 'why') : '');
+    return { status: 'done', message: on ? 'Posts become messages again' : 'Posts are answered 410 from now on' };
+  });
+}
+
+export async function postTestAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { status, said } = await postTest(w, actor, id, field(form, 'body'));
+    return { status: 'done', message: `Answered ${status}: ${said}` };
+  });
+}
