@@ -3,12 +3,15 @@
  * operations an administrator uses, against the running stand-ins; only the past week
  * is written as rows, because it has passed.
  */
+
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { connectProvider } from '../src/operations/accounts';
 import { SYSTEM } from '../src/operations/actor';
 import { createApiKey } from '../src/operations/apiKeys';
 import { createApp } from '../src/operations/apps';
 import { handOverForMe, openChannel } from '../src/operations/channels';
+import { takeHookPost } from '../src/operations/hookIntake';
+import { changeHook, createHook } from '../src/operations/hooks';
 import { addTrunkNumbers } from '../src/operations/numbers';
 import { addPerson, createFirstOwner, hasOwner } from '../src/operations/people';
 import { recordFacts } from '../src/operations/proofs';
@@ -89,9 +92,10 @@ async function setUp(w: Windgap, world: DemoWorld, agent: { id: string; name: st
   const { id: subscriptionId, secret } = await subscribe(w, SYSTEM, { appId: app.id, url });
   const { key } = await createApiKey(w, SYSTEM, { appId: app.id, name: 'Booking server' });
   await routeToApp(w, SYSTEM, app.id, true);
+  const bookingsTo = await setUpHook(w, app.id, locks.id);
   await fetch(`${origin(world.ports.bench)}/lockbook`, {
     method: 'PATCH',
-    body: JSON.stringify({ secret, apiUrl: `${w.config.publicUrl}/api/v1`, apiKey: key }),
+    body: JSON.stringify({ secret, apiUrl: `${w.config.publicUrl}/api/v1`, apiKey: key, bookingsTo }),
   });
   return {
     harbour,
@@ -102,6 +106,32 @@ async function setUp(w: Windgap, world: DemoWorld, agent: { id: string; name: st
     agent: { id: agent.id, name: agent.name },
     route: DEFAULT_ROUTE_NAME,
   };
+}
+
+/** Lockbook has posted once; the message is written, and the first booking of today will prove it. */
+async function setUpHook(w: Windgap, appId: string, channel: string): Promise<string> {
+  const { id, url } = await createHook(w, SYSTEM, { appId, name: 'Passage confirmed' });
+  const record = {
+    passage: { lock: 'Tern lock', time: '09:15' },
+    skipper: { full_name: 'Odile Marchand', mobile: '+33 6 39 98 04 17' },
+    boat: 'Sarcelle',
+  };
+  await takeHookPost(w, {
+    address: new URL(url).pathname.slice('/hooks/'.length),
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: Buffer.from(JSON.stringify(record)),
+    remoteAddress: '127.0.0.1',
+  });
+  await changeHook(w, SYSTEM, id, {
+    name: 'Passage confirmed',
+    text: 'Passage at {{ passage.lock }} at {{ passage.time }} is confirmed, {{ skipper.full_name }}. Show this text to the keeper.',
+    phoneField: 'skipper.mobile',
+    country: 'GB',
+    sender: { by: 'channel', channel },
+    tags: ['passage'],
+  });
+  return url;
 }
 
 /** The notices leave over a trunk, whose link the engine binds as soon as it runs. */

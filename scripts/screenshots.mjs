@@ -20,6 +20,22 @@ const named = (name) => async (page) => {
   await page.waitForLoadState('networkidle').catch(() => undefined);
 };
 
+/** Lockbook books two passages, one for somebody without a phone, and the hook they go to is opened. */
+async function bookings(page) {
+  const lockbook = new URL(origin);
+  lockbook.port = String(Number(process.env.WINDGAP_BENCH_PORT ?? 4300) + 20);
+  for (const mobile of ['', '07700 900123'])
+    await fetch(`${lockbook.origin}/book`, {
+      method: 'POST',
+      redirect: 'manual',
+      body: new URLSearchParams({ lock: 'North lock', time: '14:30', skipper: 'Ines Calder', mobile, boat: 'Heron' }),
+    });
+  await first('table a')(page);
+  await page.waitForURL(/\/apps\//);
+  await page.getByRole('link', { name: 'Passage confirmed' }).click();
+  await page.waitForURL(/\/hooks\//);
+}
+
 const VIEWS = {
   'sign-in': ['/sign-in'],
   overview: ['/'],
@@ -33,6 +49,7 @@ const VIEWS = {
   channels: ['/connect/channels'],
   channel: ['/connect/channels', first('table a')],
   app: ['/apps', first('table a')],
+  'send-hook': ['/apps', bookings],
   conversation: ['/route/conversations', first('ul[aria-label=Conversations] a')],
   bench: ['/prove/bench'],
   messages: ['/watch/messages'],

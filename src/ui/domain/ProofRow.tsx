@@ -35,7 +35,7 @@ export const HOP_MEANINGS: Record<HopName, string> = {
   outbound: 'A message we sent reached a handset',
   receipt: 'Its delivery report came back',
   inbound: 'A message from outside reached the right place',
-  'call-in': 'The app reached us with its key',
+  'call-in': 'The app reached us with its key or at a send hook',
   'call-out': 'Our event reached the app and it accepted',
 };
 
@@ -74,6 +74,9 @@ function ProofWords({ proof }: { proof: ProofView }) {
   );
 }
 
+/** By how many there are. */
+const GRID = ['', '', 'max-w-[620px] sm:grid-cols-2', 'sm:grid-cols-2 lg:grid-cols-4'];
+
 /** The hops written out, with what proved or broke each and what to do next. */
 export function ProofPanel({
   proofs,
@@ -90,7 +93,7 @@ export function ProofPanel({
 }) {
   return (
     <ol
-      className={`grid gap-px overflow-hidden rounded-md border border-line bg-line sm:grid-cols-2 ${proofs.length > 2 ? 'lg:grid-cols-4' : 'max-w-[620px]'}`}
+      className={`grid gap-px overflow-hidden rounded-md border border-line bg-line ${GRID[Math.min(proofs.length, 3)]}`}
     >
       {proofs.map((proof) => (
         <li

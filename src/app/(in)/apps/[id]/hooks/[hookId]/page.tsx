@@ -138,9 +138,11 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
           aside={examination && `${examination.good} of the last ${examination.of} posts make one`}
         >
           <Panel className="p-4">
-            {examination?.findings.map((finding) => (
-              <FindingLine key={`${finding.field} ${finding.code} ${finding.place?.from}`} finding={finding} />
-            ))}
+            <div className="mb-3">
+              {examination?.findings.map((finding) => (
+                <FindingLine key={`${finding.field} ${finding.code} ${finding.place?.from}`} finding={finding} />
+              ))}
+            </div>
             <HookForm hook={hook} samples={samples} channels={channels} countries={countryChoices()} admin={admin} />
           </Panel>
         </Section>
