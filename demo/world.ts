@@ -3,6 +3,7 @@ import { randomInt } from 'node:crypto';
 
 const LETTERS = 'ABCDEFGHJKMNPQRSTUVWXYZ23456789';
 const DIGITS = '0123456789';
+const SMALL = 'abcdefghijkmnpqrstuvwxyz23456789';
 const MIXED = 'abcdefghijkmnpqrstuvwxyzABCDEFGHJKLMNPQRSTUVWXYZ23456789';
 
 function random(alphabet: string, length: number): string {
@@ -40,6 +41,8 @@ export function demoWorld(base: number) {
       fennick: base + 60,
       fennickMail: base + 61,
       website: base + 70,
+      towpath: base + 80,
+      weir: base + 90,
     },
     accounts: [
       {
@@ -174,6 +177,19 @@ export function demoWorld(base: number) {
       ],
     },
     website: { snippet: '' },
+    towpath: {
+      tokens: [{ token: `twp_${random(MIXED, 32)}`, may: 'write', ended: false }],
+      people: [
+        {
+          id: 'p-ines',
+          full_name: 'Ines Calder',
+          mobile: '+447700900123',
+          source: 'Harbour office',
+          changed: future(-40),
+        },
+      ],
+    },
+    weir: { desk: 'MOSS', title: 'Mossgate duty desk', key: `wd${random(SMALL, 22)}`, tickets: [] },
     lockbook: { secret: '', apiUrl: '', apiKey: '', confirmsByItself: true },
     handsets: [
       { number: '+447700900123', owner: 'Ines Calder', country: 'GB', power: 'on', delayMs: 60 },

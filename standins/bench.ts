@@ -6,7 +6,9 @@ import type { Lockbook } from './lockbook/lockbook';
 import type { MobileNetwork, Way } from './network';
 import type { Ostrel } from './ostrel/ostrel';
 import type { Tarrow } from './tarrow/tarrow';
+import type { Towpath } from './towpath/towpath';
 import type { Website } from './website/website';
+import type { WeirDesk } from './weir/weir';
 
 export interface World {
   network: MobileNetwork;
@@ -15,6 +17,8 @@ export interface World {
   tarrow: Tarrow;
   fennick: Fennick;
   lockbook: Lockbook;
+  towpath: Towpath;
+  weir: WeirDesk;
   website: Website;
   consoles: { name: string; what: string; url: string }[];
 }
@@ -25,7 +29,7 @@ const PICTURE = Buffer.from(
   'base64',
 );
 
-const SERVICES = ['brackwater', 'ostrel', 'tarrow', 'fennick', 'lockbook'] as const;
+const SERVICES = ['brackwater', 'ostrel', 'tarrow', 'fennick', 'lockbook', 'towpath', 'weir'] as const;
 
 export function benchControl(world: World): Hono {
   const { network, brackwater, ostrel, tarrow, fennick, lockbook } = world;
@@ -88,6 +92,9 @@ export function benchControl(world: World): Hono {
   });
   app.get('/lockbook', (c) => c.json({ settings: lockbook.settings, events: lockbook.events, calls: lockbook.calls }));
   app.patch('/lockbook', async (c) => c.json(Object.assign(lockbook.settings, await c.req.json())));
+  app.get('/towpath', (c) => c.json(world.towpath.settings));
+  app.patch('/towpath', async (c) => patch(c, world.towpath.settings));
+  app.get('/weir', (c) => c.json(world.weir.settings));
   app.patch('/website', async (c) => c.json(Object.assign(world.website, await c.req.json())));
   app.patch('/brackwater/accounts/:id', async (c) => patch(c, brackwater.account(c.req.param('id'))));
   app.patch('/ostrel/logins/:id', async (c) =>

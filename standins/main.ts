@@ -23,11 +23,25 @@ import { Ostrel, type OstrelLogin } from './ostrel/ostrel';
 import { tarrowApi } from './tarrow/api';
 import { tarrowConsole } from './tarrow/console';
 import { Tarrow, type TarrowBusiness } from './tarrow/tarrow';
+import { towpathSite } from './towpath/site';
+import { Towpath, type TowpathSettings } from './towpath/towpath';
 import { type Website, websitePages } from './website/website';
+import { weirSite } from './weir/site';
+import { WeirDesk, type WeirSettings } from './weir/weir';
 
 interface WorldFile {
   ports: Record<
-    'bench' | 'brackwater' | 'lockbook' | 'ostrel' | 'ostrelDesk' | 'tarrow' | 'fennick' | 'fennickMail' | 'website',
+    | 'bench'
+    | 'brackwater'
+    | 'lockbook'
+    | 'ostrel'
+    | 'ostrelDesk'
+    | 'tarrow'
+    | 'fennick'
+    | 'fennickMail'
+    | 'website'
+    | 'towpath'
+    | 'weir',
     number
   >;
   accounts: BrackwaterAccount[];
@@ -36,6 +50,8 @@ interface WorldFile {
   tarrow: TarrowBusiness[];
   fennick: { accounts: FennickAccount[]; carriers: FennickCarrier[] };
   website: Website;
+  towpath: TowpathSettings;
+  weir: WeirSettings;
   lockbook: LockbookSettings;
   handsets: (Omit<Handset, 'entries'> & { entries?: Handset['entries'] })[];
 }
@@ -51,6 +67,8 @@ const brackwater = new Brackwater(world.accounts, network, world.offers);
 const ostrel = new Ostrel(world.ostrel, network, `${path}.ostrel`);
 const tarrow = new Tarrow(world.tarrow, network);
 const fennick = new Fennick(world.fennick.accounts, world.fennick.carriers, network);
+const towpath = new Towpath(world.towpath);
+const weir = new WeirDesk(world.weir);
 const lockbook = new Lockbook(world.lockbook);
 let saved = '';
 
@@ -66,6 +84,8 @@ const consoles = [
   { name: 'Fennick', what: 'mail', url: origin(ports.fennick) },
   { name: 'Mossgate website', what: 'another origin', url: origin(ports.website) },
   { name: 'Lockbook', what: 'passage bookings', url: origin(ports.lockbook) },
+  { name: 'Towpath Records', what: 'customer records', url: origin(ports.towpath) },
+  { name: 'Weir Desk', what: 'tickets', url: origin(ports.weir) },
 ];
 const bench = benchControl({
   network,
@@ -74,6 +94,8 @@ const bench = benchControl({
   tarrow,
   fennick,
   lockbook,
+  towpath,
+  weir,
   website: world.website,
   consoles,
 });
@@ -81,6 +103,8 @@ const bench = benchControl({
 await Promise.all([
   serve(brackwaterSite.fetch, ports.brackwater, () => brackwater.faults.down),
   serve(lockbookSite(lockbook).fetch, ports.lockbook),
+  serve(towpathSite(towpath).fetch, ports.towpath, () => towpath.faults.down),
+  serve(weirSite(weir).fetch, ports.weir, () => weir.faults.down),
   serve(ostrelConsole(ostrel, ports.ostrel).fetch, ports.ostrelDesk),
   serve(tarrowSite.fetch, ports.tarrow, () => tarrow.faults.down),
   serve(fennickSite(fennick, ports.fennickMail).fetch, ports.fennick),

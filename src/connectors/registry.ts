@@ -67,7 +67,7 @@ export function loadConnectors(folders: readonly string[], http: OutboundHttp, c
   };
 }
 
-function yamlFiles(folder: string): string[] {
+export function yamlFiles(folder: string): string[] {
   return readdirSync(folder)
     .filter((name) => name.endsWith('.yaml'))
     .sort()

@@ -8,7 +8,7 @@ import { recoverClaims } from '../operations/dispatch';
 import type { Work } from '../operations/doorbell';
 import { pruneHookPosts } from '../operations/hookIntake';
 import { processInbound } from '../operations/receiving';
-import { createRunner, recoverRuns } from '../operations/runs';
+import { createRunner, recoverRuns } from '../operations/runner';
 import { pruneIdempotency } from '../operations/sending';
 import { prunePdus } from '../operations/trunks';
 import type { Windgap } from '../operations/windgap';
@@ -42,6 +42,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     const done = await processInbound(w);
     if (done === 0) return undefined;
     deliverer.ring();
+    runs.ring();
     return 0;
   });
   let tidiedAt = w.now();

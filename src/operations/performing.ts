@@ -4,6 +4,7 @@ import type { SendStep, Step } from '../core/steps/steps';
 import type { RunRow } from '../store/rows';
 import type { Actor } from './actor';
 import { isOperationError } from './errors';
+import { performRecord } from './keepingRecords';
 import { createSender, type Sender } from './sending';
 import type { Windgap } from './windgap';
 
@@ -15,6 +16,8 @@ export function createPerformer(w: Windgap): Performer {
     switch (step.kind) {
       case 'send':
         return performSend(w, send, step, run);
+      case 'record':
+        return performRecord(w, step, run);
       case 'wait':
         return Promise.resolve(
           step.until > w.now()

@@ -18,6 +18,7 @@ import { type Actor, requireRole } from './actor';
 import { recordAudit } from './audit';
 import { noteChanges, noteMessages } from './changes';
 import { found } from './errors';
+import { keepMessages } from './keepingRecords';
 import { standingColumns } from './messageEvents';
 import { syncProfiles } from './profiles';
 import { fault, recordFacts, type SubjectFact } from './proofs';
@@ -84,6 +85,7 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
       }
       const whole = await joinParts(unit, texts, at);
       const stored = await storeTexts(unit, whole, at);
+      await keepMessages(w, unit, [...stored.values()], at);
       const matched = await applyReceipts(unit, receipts, at);
       await unit.execute(
         `UPDATE inbound_requests SET state = 'done', cause = NULL, processed_at = :at WHERE id IN (:ids) AND state = 'stored'`,

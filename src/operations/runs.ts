@@ -1,16 +1,12 @@
-/**
- * Runs of automations: begun by whatever sets one in motion, performed by the engine step by
- * step. What is stored after each step is all that a restart needs.
- */
-import { advance, newRun, type Outcome, type Run } from '../core/steps/run';
+/** Runs of automations as they are stored: begun by whatever sets one in motion, inside the unit that causes it. */
+import type { CauseCode } from '../core/delivery/causes';
+import type { Finding } from '../core/finding';
+import { advance, newRun, type Run } from '../core/steps/run';
 import type { Step } from '../core/steps/steps';
 import { newId } from '../store/ids';
 import type { RunRow, RunSource } from '../store/rows';
 import type { Unit } from '../store/store';
-import { noteChanges } from './changes';
-import { createPerformer, type Performer } from './performing';
 import { fault, recordFacts, type SubjectFact } from './proofs';
-import type { Windgap } from './windgap';
 
 export interface RunInput {
   appId: string;
@@ -20,13 +16,30 @@ export interface RunInput {
   /** What it is about: a post, a row, an event. */
   subjectId: string;
   steps: Step[];
+  /** Why nothing can be done from the start; it is kept with the others all the same. */
+  failed?: { finding: Finding; cause: CauseCode };
 }
 
 /** Puts a run into the queue, inside the unit that causes it. Ring 'runs' when the unit is written. */
 export async function beginRun(unit: Unit, input: RunInput, at: number): Promise<string> {
-  const id = newId('run', at);
-  await unit.runs.insert([rowOf(id, input, newRun(input.steps.length, at), at)]);
-  return id;
+  const [id] = await beginRuns(unit, [input], at);
+  return id as string;
+}
+
+/** Many in one statement. Answers their ids in the same order. */
+export async function beginRuns(unit: Unit, inputs: readonly RunInput[], at: number): Promise<string[]> {
+  const rows = inputs.map((input) => {
+    const begun = newRun(input.steps.length, at);
+    const run = input.failed ? advance(begun, { kind: 'failed', ...input.failed }, at, 0) : begun;
+    return { ...rowOf(newId('run', at), input, run, at), ended_at: input.failed ? at : null };
+  });
+  await unit.runs.insert(rows);
+  await recordFacts(
+    unit,
+    rows.flatMap((row) => (row.ended_at === null ? [] : factsOf(row, runOf(row), at))),
+    at,
+  );
+  return rows.map(({ id }) => id);
 }
 
 function rowOf(id: string, input: RunInput, run: Run, at: number): RunRow {
@@ -44,12 +57,12 @@ function rowOf(id: string, input: RunInput, run: Run, at: number): RunRow {
   };
 }
 
-function columnsOf(run: Run) {
+export function columnsOf(run: Run) {
   const { next, state, attempts, results } = run;
   return { next, state, due_at: run.dueAt, attempts, first_attempt_at: run.firstAttemptAt ?? null, results };
 }
 
-function runOf(row: RunRow): Run {
+export function runOf(row: RunRow): Run {
   return {
     steps: row.steps.length,
     next: row.next,
@@ -61,86 +74,14 @@ function runOf(row: RunRow): Run {
   };
 }
 
-const AT_ONCE = 100;
-
-/** Runs an earlier engine was at when it ended; every step may be done again without harm. */
-export async function recoverRuns(w: Windgap): Promise<number> {
-  return w.store.write((unit) =>
-    unit.execute('UPDATE runs SET lease_owner = NULL WHERE lease_owner IS NOT NULL AND ended_at IS NULL'),
-  );
-}
-
-export type Runner = (owner: string) => Promise<number | undefined>;
-
-/** One round: performs the next step of each due run. Answers in how many milliseconds something is due next. */
-export function createRunner(w: Windgap): Runner {
-  const performer = createPerformer(w);
-  return async (owner) => {
-    const rows = await claim(w, owner);
-    if (rows.length === 0) return nextDue(w);
-    const outcomes = await Promise.all(rows.map((row) => perform(w, performer, row)));
-    await w.store.write(async (unit) => {
-      const at = w.now();
-      const facts: SubjectFact[] = [];
-      const after = rows.map((row, index) => {
-        const run = advance(runOf(row), outcomes[index] as Outcome, at, Math.random());
-        const ended = run.state === 'done' || run.state === 'failed';
-        if (ended) facts.push(...factsOf(row, run, at));
-        return { id: row.id, ...columnsOf(run), lease_owner: null, ended_at: ended ? at : null };
-      });
-      await unit.runs.changeEach('id', after);
-      await recordFacts(unit, facts, at);
-      await noteChanges(
-        unit,
-        at,
-        rows.map((row) => ['run', row.source_id] as const),
-      );
-    });
-    return 0;
-  };
-}
-
-/** What a step does may fail in ways nobody foresaw; that is this run's misfortune and not its neighbours'. */
-async function perform(w: Windgap, performer: Performer, row: RunRow): Promise<Outcome> {
-  const step = row.steps[row.next] as Step;
-  try {
-    return await performer(step, row);
-  } catch (error) {
-    w.log.error({ err: error, run: row.id }, 'a step could not be done');
-    return { kind: 'again', said: 'Windgap could not do this step; its log says why' };
+/** A run that was done proves its automation; one that failed, or that its app keeps waiting, breaks it. */
+export function factsOf(row: RunRow, run: Run, at: number): SubjectFact[] {
+  const last = run.results.at(-1);
+  const subjects = row.source === 'record' ? [row.source_id, row.app_id] : [row.source_id];
+  if (run.state === 'done') {
+    const kind = row.source === 'record' ? 'called-out' : 'called-in';
+    return subjects.map((subject) => ({ subject, fact: { kind, began: row.created_at, at, ref: row.subject_id } }));
   }
-}
-
-/** A run that was done proves its automation; one that failed breaks it. */
-function factsOf(row: RunRow, run: Run, at: number): SubjectFact[] {
-  if (run.state === 'done')
-    return [{ subject: row.source_id, fact: { kind: 'called-in', began: row.created_at, at, ref: row.subject_id } }];
-  return [fault(row.source_id, 'automation-failed', at, row.subject_id)];
-}
-
-function claim(w: Windgap, owner: string): Promise<RunRow[]> {
-  return w.store.write(
-    async (unit) => {
-      const rows = unit.runs.read(
-        await unit.select<RunRow>(
-          `SELECT * FROM runs WHERE state IN ('due', 'waiting') AND lease_owner IS NULL AND due_at <= :now ORDER BY due_at, id LIMIT ${AT_ONCE}`,
-          { now: w.now() },
-        ),
-      );
-      if (rows.length > 0)
-        await unit.execute('UPDATE runs SET lease_owner = :owner WHERE id IN (:ids)', {
-          owner,
-          ids: rows.map(({ id }) => id),
-        });
-      return rows;
-    },
-    { durable: false },
-  );
-}
-
-async function nextDue(w: Windgap): Promise<number | undefined> {
-  const [row] = await w.store.select<{ at: number | null }>(
-    `SELECT min(due_at) AS at FROM runs WHERE state IN ('due', 'waiting') AND lease_owner IS NULL`,
-  );
-  return row?.at === null || row?.at === undefined ? undefined : Math.max(0, row.at - w.now());
+  const cause = last?.cause ?? (run.state === 'failed' ? 'automation-failed' : undefined);
+  return cause ? subjects.map((subject) => fault(subject, cause, at, row.subject_id)) : [];
 }

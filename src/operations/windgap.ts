@@ -2,6 +2,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import pino, { type Logger } from 'pino';
+import { type AppRegistry, loadApps } from '../connectors/app/appRegistry';
 import { createOutboundHttp, type OutboundHttp } from '../connectors/http/outbound';
 import { type ConnectorRegistry, loadConnectors } from '../connectors/registry';
 import { createSealer, loadSealingKey, type Sealer } from '../store/sealing';
@@ -18,6 +19,7 @@ export interface Config {
   /** Control address of a bench of simulated handsets, where one is attached. */
   benchUrl: string | undefined;
   profileFolders: string[];
+  appProfileFolder: string;
   /** API calls of one key. */
   callsPerMinute: number;
   sealingKey: string | undefined;
@@ -29,6 +31,7 @@ export interface Windgap {
   store: Store;
   sealer: Sealer;
   connectors: ConnectorRegistry;
+  apps: AppRegistry;
   http: OutboundHttp;
   doorbell: Doorbell;
   log: Logger;
@@ -45,6 +48,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     allowPrivateAddresses: env.WINDGAP_ALLOW_PRIVATE === '1',
     benchUrl: env.WINDGAP_BENCH_URL,
     profileFolders: [join(home, 'src/connectors/profiles'), ...(env.WINDGAP_PROFILES ? [env.WINDGAP_PROFILES] : [])],
+    appProfileFolder: join(home, 'src/connectors/appProfiles'),
     callsPerMinute: Number(env.WINDGAP_CALLS_PER_MINUTE ?? 6000),
     sealingKey: env.WINDGAP_KEY,
     logLevel: env.WINDGAP_LOG ?? 'info',
@@ -60,6 +64,7 @@ export async function openWindgap(config: Config, processName: string, options: 
     store: await openStore(join(config.dataFolder, 'windgap.db'), options),
     sealer: createSealer(loadSealingKey(join(config.dataFolder, 'sealing.key'), config.sealingKey)),
     connectors: loadConnectors(config.profileFolders, http, now),
+    apps: loadApps(config.appProfileFolder, http, now),
     http,
     doorbell: doorbellTo(doorbellPath(config)),
     log: pino({ level: config.logLevel, name: processName }),

@@ -2,7 +2,7 @@
 import type { CauseCode } from '../core/delivery/causes';
 import type { HookFinding, HookSender } from '../core/hooks/order';
 import type { RunState, StepResult } from '../core/steps/run';
-import type { Step } from '../core/steps/steps';
+import type { RecordStep, Step } from '../core/steps/steps';
 
 /** How a send hook knows that it is the app that calls: by its address alone, a bearer token, or a Standard Webhooks signature. */
 export type HookGuard = 'address' | 'token' | 'signature';
@@ -47,7 +47,7 @@ export interface HookPostRow {
   run_id: string | null;
 }
 
-export type RunSource = 'hook';
+export type RunSource = 'hook' | 'record';
 
 /** One run of an automation over one subject, such as a post. */
 export interface RunRow {
@@ -66,4 +66,33 @@ export interface RunRow {
   lease_owner: string | null;
   created_at: number;
   ended_at: number | null;
+}
+
+/** Credentials to an app's records, with what the last check said. */
+export interface AppAccountRow {
+  app_id: string;
+  connector: string;
+  sealed_credentials: string;
+  state: 'accepted' | 'refused' | 'unreachable';
+  cause: CauseCode | null;
+  said: string | null;
+  checked_at: number | null;
+  remote_name: string | null;
+  changed_at: number;
+}
+
+export interface RecordActionRow {
+  id: string;
+  app_id: string;
+  name: string;
+  /** A record type of the app's profile. */
+  record: string;
+  way: RecordStep['way'];
+  /** Each of the app's fields with the text it is filled with; merge fields are those of a message. */
+  fields: Record<string, string>;
+  /** Only messages over these channels; null for all. */
+  channels: string[] | null;
+  created_at: number;
+  changed_at: number;
+  disabled_at: number | null;
 }

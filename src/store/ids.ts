@@ -36,7 +36,8 @@ export type IdPrefix =
   | 'vis'
   | 'hok'
   | 'pst'
-  | 'run';
+  | 'run'
+  | 'rec';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID, so that ids of one type sort by creation. */
 export function newId(prefix: IdPrefix, at?: number): string {

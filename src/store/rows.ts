@@ -241,7 +241,7 @@ export interface UnmatchedReceiptRow {
 /** One HTTP request Windgap made, with what came back. Secrets are masked before it is stored. */
 export interface ExchangeRow {
   id: string;
-  purpose: 'account-check' | 'numbers' | 'set-inbound' | 'set-up' | 'look-up' | 'send' | 'webhook';
+  purpose: 'account-check' | 'numbers' | 'set-inbound' | 'set-up' | 'look-up' | 'send' | 'webhook' | 'record';
   subject_id: string;
   at: number;
   elapsed_ms: number | null;

@@ -96,6 +96,11 @@ export class BenchClient {
     if (!answer.ok) throw new Error(`The bench has no ${what}`);
   }
 
+  /** Everything a stand-in has, as its console would show it. */
+  async read<Content>(path: string): Promise<Content> {
+    return (await (await this.call('GET', path)).json()) as Content;
+  }
+
   async post(path: string): Promise<void> {
     await this.call('POST', path);
   }

@@ -1,10 +1,10 @@
 /** One request of a profile, made and read: whatever goes wrong becomes a cause. */
 import { createHmac } from 'node:crypto';
+import type { z } from 'zod';
 import type { CauseCode } from '../../core/delivery/causes';
 import { parseRetryAfter } from '../../core/signing/retryPlan';
 import type { CredentialField, Credentials, Exchange, Failure, Outcome } from '../connector';
-import type { RequestPlan } from '../profile/pieces';
-import type { HttpProfile } from '../profile/schema';
+import type { errors, http, RequestPlan } from '../profile/pieces';
 import { maskHeaders, maskText, secretValues } from './mask';
 import { OutboundError, type OutboundHttp, type OutboundResponse } from './outbound';
 import { type Json, optional, parseJson } from './read';
@@ -14,17 +14,20 @@ export type Scope = Record<string, unknown>;
 
 /** The parts of a profile that decide how any of its requests is made. */
 export interface CallShape {
-  http: HttpProfile['http'];
-  errors: HttpProfile['errors'];
+  http: z.infer<typeof http>;
+  errors: z.infer<typeof errors>;
   fields: readonly CredentialField[];
 }
 
 export type Call = <T>(
   credentials: Credentials,
-  plan: RequestPlan,
+  plan: SentPlan,
   scope: Scope,
   read: (answer: Json) => T,
 ) => Promise<Outcome<T>>;
+
+/** `data` is sent as JSON just as it is: what people wrote is never taken for a template. */
+export type SentPlan = RequestPlan & { data?: unknown };
 
 const KEPT_BODY = 20_000;
 
@@ -85,7 +88,7 @@ function readAnswer<T>(
   }
 }
 
-function buildRequest(shape: CallShape, plan: RequestPlan, scope: Scope, now: number) {
+function buildRequest(shape: CallShape, plan: SentPlan, scope: Scope, now: number) {
   const headers: Record<string, string> = { accept: 'application/json', 'user-agent': 'Windgap' };
   const { basic, bearer, sign } = shape.http;
   if (basic) {
@@ -95,7 +98,10 @@ function buildRequest(shape: CallShape, plan: RequestPlan, scope: Scope, now: nu
   if (bearer) headers.authorization = `Bearer ${renderTemplate(bearer, scope)}`;
   Object.assign(headers, renderRecord({ ...shape.http.headers, ...plan.headers }, scope));
   let body: string | undefined;
-  if (plan.json !== undefined) {
+  if (plan.data !== undefined) {
+    headers['content-type'] = 'application/json';
+    body = JSON.stringify(plan.data);
+  } else if (plan.json !== undefined) {
     headers['content-type'] = 'application/json';
     body = JSON.stringify(renderTree(plan.json, scope));
   } else if (plan.form) {

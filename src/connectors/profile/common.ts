@@ -9,11 +9,16 @@ type Common = Pick<
   'id' | 'name' | 'summary' | 'kind' | 'preconditions' | 'credentialFields' | 'handover' | 'examineCredentials'
 >;
 
-export function common(profile: Profile): Common {
-  const fields: CredentialField[] = profile.credentials.map((field) => ({
+/** Credentials as forms ask for them. */
+export function credentialFields(profile: Pick<Profile, 'credentials'>): CredentialField[] {
+  return profile.credentials.map((field) => ({
     ...field,
     pattern: field.pattern ? RE2JS.compile(field.pattern) : undefined,
   }));
+}
+
+export function common(profile: Profile): Common {
+  const fields = credentialFields(profile);
   return {
     id: profile.id,
     name: profile.name,

@@ -51,6 +51,47 @@ export const limits = z.strictObject({
   replyWindowHours: z.number().positive().optional(),
 });
 
+/** How what is signed becomes a signature. */
+export const hmac = {
+  algorithm: z.enum(['sha1', 'sha256', 'sha512']),
+  encoding: z.enum(['hex', 'base64']),
+  prefix: z.string().default(''),
+  key: template,
+};
+
+/** How any request is made. */
+export const http = z.strictObject({
+  base: template,
+  timeoutSeconds: z.number().min(1).max(60).default(10),
+  basic: z.strictObject({ user: template, password: template }).optional(),
+  bearer: template.optional(),
+  headers: z.record(z.string(), template).optional(),
+  query: z.record(z.string(), template).optional(),
+  sign: z
+    .strictObject({
+      header: z.string(),
+      timestampHeader: z.string().optional(),
+      ...hmac,
+      signed: template.describe('May use method, path, timestamp and body'),
+    })
+    .optional(),
+});
+
+/** What a refusal means: the first rule whose status and code both fit. */
+export const errors = z.strictObject({
+  code: path.optional(),
+  text: path.optional(),
+  rules: z
+    .array(
+      z.strictObject({
+        status: z.number().int().min(100).max(599).optional(),
+        code: z.string().optional(),
+        cause: causeCode,
+      }),
+    )
+    .min(1),
+});
+
 /** What every profile begins with. */
 export const opening = {
   profile: z.literal(1),

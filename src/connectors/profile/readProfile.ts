@@ -1,12 +1,22 @@
 /** Reads a profile's YAML, with findings that name their place in the text. */
 import { LineCounter, parseDocument } from 'yaml';
+import type { z } from 'zod';
 import type { Finding } from '../../core/finding';
 import { type Profile, profileSchema } from './schema';
 
-export type ProfileReading = { ok: true; profile: Profile } | { ok: false; findings: Finding[] };
+export type Reading<Document> = { ok: true; profile: Document } | { ok: false; findings: Finding[] };
+export type ProfileReading = Reading<Profile>;
 
 /** Everything that is wrong with a profile, each with its place as UTF-16 offsets. */
 export function examineProfile(text: string): ProfileReading {
+  return examineDocument(text, profileSchema);
+}
+
+/** The same for a profile of any schema that asks for credentials. */
+export function examineDocument<Document extends { credentials: { name: string }[] }>(
+  text: string,
+  schema: z.ZodType<Document>,
+): Reading<Document> {
   const document = parseDocument(text, { lineCounter: new LineCounter(), prettyErrors: false });
   if (document.errors.length > 0) {
     const findings = document.errors.map((error) =>
@@ -14,7 +24,7 @@ export function examineProfile(text: string): ProfileReading {
     );
     return { ok: false, findings };
   }
-  const result = profileSchema.safeParse(document.toJS());
+  const result = schema.safeParse(document.toJS());
   if (result.success) {
     const unknown = unknownCredentials(result.data).map(({ name, path }) =>
       finding(`${path.join('.')}: the profile asks for no credential “${name}”`, placeOf(path)),
@@ -39,7 +49,7 @@ export function examineProfile(text: string): ProfileReading {
 }
 
 /** Credentials that templates name and that nobody is asked for. */
-function unknownCredentials(profile: Profile): { name: string; path: PropertyKey[] }[] {
+function unknownCredentials(profile: { credentials: { name: string }[] }): { name: string; path: PropertyKey[] }[] {
   const asked = new Set(profile.credentials.map((field) => field.name));
   const found: { name: string; path: PropertyKey[] }[] = [];
   walk(profile, []);

@@ -4,7 +4,7 @@
  * (RFC 9535). See docs/connector-profiles.md; published as JSON Schema.
  */
 import { z } from 'zod';
-import { causeCode, limits, opening, path, pattern, request, template } from './pieces';
+import { causeCode, errors, hmac, http, limits, opening, path, pattern, request, template } from './pieces';
 
 const readNumber = {
   abilities: path.optional(),
@@ -41,13 +41,6 @@ const readAccount = z.strictObject({
     .strictObject({ each: path, country: path, brand: path, use: path, reason: path.optional() })
     .optional(),
 });
-
-const hmac = {
-  algorithm: z.enum(['sha1', 'sha256', 'sha512']),
-  encoding: z.enum(['hex', 'base64']),
-  prefix: z.string().default(''),
-  key: template,
-};
 
 const inbound = z.strictObject({
   method: z.enum(['POST', 'GET']).default('POST').describe('With GET everything is in the query, as a form'),
@@ -106,35 +99,8 @@ const httpParts = {
     .enum(['plus', 'digits'])
     .default('plus')
     .describe('How the provider writes phone numbers: +447700900123 or 447700900123'),
-  http: z.strictObject({
-    base: template,
-    timeoutSeconds: z.number().min(1).max(60).default(10),
-    basic: z.strictObject({ user: template, password: template }).optional(),
-    bearer: template.optional(),
-    headers: z.record(z.string(), template).optional(),
-    query: z.record(z.string(), template).optional(),
-    sign: z
-      .strictObject({
-        header: z.string(),
-        timestampHeader: z.string().optional(),
-        ...hmac,
-        signed: template.describe('May use method, path, timestamp and body'),
-      })
-      .optional(),
-  }),
-  errors: z.strictObject({
-    code: path.optional(),
-    text: path.optional(),
-    rules: z
-      .array(
-        z.strictObject({
-          status: z.number().int().min(100).max(599).optional(),
-          code: z.string().optional(),
-          cause: causeCode,
-        }),
-      )
-      .min(1),
-  }),
+  http,
+  errors,
   account: z.strictObject({
     request,
     read: readAccount,
@@ -237,10 +203,10 @@ const emailGateway = z.strictObject({
     from: template.describe('The address mail is sent from; replies come back to it'),
   }),
   lookup: z.strictObject({
-    http: httpParts.http,
+    http: http,
     request: request.describe('May use phone'),
     carrier: path,
-    errors: httpParts.errors,
+    errors: errors,
   }),
   inbound: z.strictObject({
     token: z.strictObject({ header: z.string().toLowerCase(), equals: template }),

@@ -7,6 +7,7 @@ import { APPS_CAUSES } from './catalogue/apps';
 import { CREDENTIALS_CAUSES } from './catalogue/credentials';
 import { DELIVERY_CAUSES } from './catalogue/delivery';
 import { RECEIVING_CAUSES } from './catalogue/receiving';
+import { RECORDS_CAUSES } from './catalogue/records';
 import { SENDING_CAUSES } from './catalogue/sending';
 import type { Cause } from './cause';
 
@@ -16,6 +17,7 @@ const CATALOGUE = {
   ...DELIVERY_CAUSES,
   ...RECEIVING_CAUSES,
   ...APPS_CAUSES,
+  ...RECORDS_CAUSES,
 } satisfies Record<string, Cause>;
 
 export type CauseCode = keyof typeof CATALOGUE;

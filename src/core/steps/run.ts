@@ -41,7 +41,7 @@ export type Outcome =
   /** It may work later. */
   | { kind: 'again'; said: string; cause?: CauseCode /** Milliseconds. */; retryAfter?: number }
   /** It never will, as things are. */
-  | { kind: 'failed'; finding: Finding };
+  | { kind: 'failed'; finding: Finding; cause?: CauseCode };
 
 /** Seconds first, for a hiccup; then hours, for an app that is down. Whatever waits longer has lost its point. */
 export const STEP_RETRIES: RetryPlan = {
@@ -70,7 +70,8 @@ export function advance(run: Run, outcome: Outcome, now: number, jitter: number)
       results: [...run.results, { step: run.next, at: now, did: 'done', said, ref }],
     };
   }
-  if (outcome.kind === 'failed') return ended(run, now, { said: outcome.finding.problem, finding: outcome.finding });
+  if (outcome.kind === 'failed')
+    return ended(run, now, { said: outcome.finding.problem, finding: outcome.finding, cause: outcome.cause });
   const firstAttemptAt = run.firstAttemptAt ?? now;
   const attempts = run.attempts + 1;
   const { said, cause, retryAfter } = outcome;

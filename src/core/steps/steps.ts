@@ -20,4 +20,15 @@ export interface WaitStep {
   until: number;
 }
 
-export type Step = SendStep | WaitStep;
+export interface RecordStep {
+  kind: 'record';
+  /** A record type of the app's profile. */
+  record: string;
+  /** Make or change the person's one record; make one each time; make one unless one is open. */
+  way: 'upsert' | 'create' | 'create-if-none';
+  /** Whose record it is, in E.164. */
+  phone: string;
+  values: Record<string, string>;
+}
+
+export type Step = SendStep | WaitStep | RecordStep;

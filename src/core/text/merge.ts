@@ -27,7 +27,12 @@ const liquid = new Liquid({
 /** An unfilled token of this or another program, as it comes in a value when the program before us did not fill it. */
 const TOKEN = /\{\{[^{}]*\}\}|\{%.*?%\}/;
 
-export function mergeText(template: string, record: PostedRecord): Merged {
+export interface MergeOptions {
+  /** What looks like an unfilled token in a value may stay: people's own words are passed on, not an app's. */
+  tokensMayStay?: boolean;
+}
+
+export function mergeText(template: string, record: PostedRecord, { tokensMayStay }: MergeOptions = {}): Merged {
   let parts: Template[];
   try {
     parts = liquid.parse(template);
@@ -43,7 +48,7 @@ export function mergeText(template: string, record: PostedRecord): Merged {
     const written = input.slice(from, to);
     noted = (value) => {
       const finding = valueFinding(value, written, place);
-      if (finding) findings.push(finding);
+      if (finding && !(tokensMayStay && finding.code === 'field-token')) findings.push(finding);
       return plainText(value) ?? '';
     };
     try {

@@ -3,6 +3,7 @@ import { connect } from './0002-connect';
 import { messages } from './0003-messages';
 import { apps } from './0004-apps';
 import { automations } from './0005-automations';
+import { records } from './0006-records';
 import type { Migration } from './migration';
 
-export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps, automations];
+export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps, automations, records];

@@ -28,6 +28,8 @@ const WORDS: Record<string, Record<string, string>> = {
   },
   fennick: { down: 'Cannot be reached', bouncesEverything: 'Returns every mail', lookupDown: 'Look-up fails' },
   lockbook: { answers500: 'Answers 500', neverAnswers: 'Never answers' },
+  towpath: { down: 'Cannot be reached', slow: 'Takes eight seconds' },
+  weir: { down: 'Cannot be reached', answers500: 'Answers 500', takesAndHangs: 'Takes a ticket and never says so' },
 };
 const NAMES: Record<string, string> = {
   brackwater: 'Brackwater',
@@ -35,6 +37,8 @@ const NAMES: Record<string, string> = {
   tarrow: 'Tarrow',
   fennick: 'Fennick',
   lockbook: 'Lockbook',
+  towpath: 'Towpath Records',
+  weir: 'Weir Desk',
 };
 
 export function FaultSwitches({

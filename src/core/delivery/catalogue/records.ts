@@ -1,0 +1,41 @@
+/** Causes where Windgap keeps records in an app. */
+import { by, type Cause } from '../cause';
+
+export const RECORDS_CAUSES = {
+  'record-refused': {
+    title: 'The app does not take this record',
+    explain: (c) => `${by(c, 'The app')} refused it${c.said ? `: ${c.said}` : ''}.`,
+    mend: 'Change which field is filled with what at the record action, or mend the rule in the app.',
+    passing: false,
+    breaks: 'call-out',
+  },
+  'record-field-empty': {
+    title: 'A field that the app needs came empty',
+    explain: (c) => c.said ?? 'The message has nothing to fill it with.',
+    mend: 'Add what to say instead at the record action: {{ field | default: "…" }}.',
+    passing: false,
+    breaks: 'call-out',
+  },
+  'record-uncertain': {
+    title: 'Whether the app made the record is not known',
+    explain: (c) =>
+      `${by(c, 'The app')} gave no answer, and it does not tell repeats from new ones${c.said ? ` (${c.said})` : ''}.`,
+    mend: 'Look in the app. Windgap does not try again, so that there are never two.',
+    passing: false,
+    breaks: 'call-out',
+  },
+  'app-credential-refused': {
+    title: 'The app does not accept our credentials',
+    explain: (c) => `${by(c, 'The app')} refused them${c.said ? `: ${c.said}` : ''}.`,
+    mend: 'Put the app’s present credentials in on its page under Records; check that they may write.',
+    passing: false,
+    breaks: 'call-out',
+  },
+  'records-not-connected': {
+    title: 'The app’s records are not connected',
+    explain: (c) => `There are no credentials for ${by(c, 'the app')}.`,
+    mend: 'Connect its records on the app’s page.',
+    passing: false,
+    breaks: 'call-out',
+  },
+} satisfies Record<string, Cause>;

@@ -1,0 +1,94 @@
+/** What connected apps say about a person: asked when somebody looks, kept briefly, and honest when an app is silent. */
+import type { Outcome } from '../connectors/connector';
+import { cause } from '../core/delivery/causes';
+import { type Actor, requireRole } from './actor';
+import { appCause, credentialsOf } from './keepingRecords';
+import type { Windgap } from './windgap';
+
+export interface LookUp {
+  appId: string;
+  appName: string;
+  /** Such as “Person” or “Ticket”. */
+  label: string;
+  /** What it says now; absent when it does not answer. */
+  found?: { title: string; url?: string } | 'none';
+  open?: number;
+  /** Why there is no answer. */
+  problem?: string;
+  askedAt: number;
+}
+
+/** An answer may be this old, in milliseconds. */
+const FRESH = 60_000;
+/** Nobody waits longer for an app. */
+const PATIENCE = 3000;
+const MOST_KEPT = 2000;
+
+const kept = new Map<string, LookUp>();
+
+/** What each connected app knows of a phone in E.164, in the order of the apps' names. */
+export async function lookUpPerson(w: Windgap, actor: Actor, phone: string): Promise<LookUp[]> {
+  requireRole(actor, 'agent');
+  const accounts = await w.store.appAccounts.all();
+  const apps = new Map((await w.store.apps.all()).map((app) => [app.id, app.name]));
+  const asked = accounts.flatMap((account) => {
+    const connector = w.apps.get(account.connector);
+    const base = { appId: account.app_id, appName: apps.get(account.app_id) ?? '' };
+    const credentials = credentialsOf(w, account);
+    return connector.records.flatMap((type) => [
+      ...(type.findable
+        ? [
+            fresh(
+              w,
+              { ...base, label: type.label },
+              phone,
+              () => connector.find(credentials, type.id, phone),
+              (value) => ({
+                found: value ? { title: value.title ?? value.id, url: value.url } : ('none' as const),
+              }),
+            ),
+          ]
+        : []),
+      ...(type.countable
+        ? [
+            fresh(
+              w,
+              { ...base, label: type.label },
+              phone,
+              () => connector.countOpen(credentials, type.id, phone),
+              (open) => ({ open }),
+            ),
+          ]
+        : []),
+    ]);
+  });
+  return (await Promise.all(asked)).sort((a, b) => a.appName.localeCompare(b.appName));
+}
+
+async function fresh<Value>(
+  w: Windgap,
+  base: Pick<LookUp, 'appId' | 'appName' | 'label'>,
+  phone: string,
+  ask: () => Promise<Outcome<Value>>,
+  read: (value: Value) => Partial<LookUp>,
+): Promise<LookUp> {
+  const key = `${base.appId} ${base.label} ${phone}`;
+  const before = kept.get(key);
+  if (before && w.now() - before.askedAt < FRESH) return before;
+  const askedAt = w.now();
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<undefined>((resolve) => {
+    timer = setTimeout(() => resolve(undefined), PATIENCE);
+  });
+  const answer = await Promise.race([ask(), late]).finally(() => clearTimeout(timer));
+  if (answer?.ok) {
+    const known = { ...base, ...read(answer.value), askedAt };
+    if (kept.size > MOST_KEPT) kept.clear();
+    kept.set(key, known);
+    return known;
+  }
+  const problem = answer
+    ? cause(appCause(answer.failure.cause)).explain({ who: base.appName, said: answer.failure.said })
+    : `${base.appName} did not answer within ${PATIENCE / 1000} seconds.`;
+  return { ...base, problem, askedAt };
+}

@@ -1,0 +1,292 @@
+/** Where Windgap keeps records in apps: connecting an app's records, and what is kept of which messages. */
+import type { RecordType } from '../connectors/app/appConnector';
+import type { Credentials } from '../connectors/connector';
+import { type CauseCode, cause } from '../core/delivery/causes';
+import type { PostedRecord } from '../core/text/fields';
+import { newId } from '../store/ids';
+import type { AppAccountRow, RecordActionRow, RunRow } from '../store/rows';
+import type { Unit } from '../store/store';
+import { type Actor, requireRole } from './actor';
+import { recordAudit } from './audit';
+import { noteChanges } from './changes';
+import { found, invalidText, OperationError } from './errors';
+import { type EvidenceView, viewExchange } from './evidence';
+import { exchangeRows } from './exchanges';
+import { appCause, credentialsOf, type MappedRecord, mapRecord, recordOfMessage } from './keepingRecords';
+import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
+import type { Windgap } from './windgap';
+
+const RECORD_HOPS = ['call-out'] as const;
+
+/** Connects an app's records after asking the app whether it accepts the credentials. */
+export async function connectRecords(
+  w: Windgap,
+  actor: Actor,
+  input: { appId: string; connector: string; credentials: Credentials },
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  const app = found(await w.store.apps.one({ id: input.appId }), 'app');
+  const connector = found(
+    w.apps.list().find(({ id }) => id === input.connector),
+    'app profile',
+  );
+  const findings = connector.examineCredentials(input.credentials);
+  if (findings.length > 0)
+    throw new OperationError('invalid', 'The credentials cannot be right as they are.', findings);
+  const answer = await connector.check(input.credentials);
+  const at = w.now();
+  if (!answer.ok) {
+    const code = appCause(answer.failure.cause);
+    const { explain, mend } = cause(code);
+    const field = connector.credentialFields.find(({ secret }) => secret)?.name ?? '';
+    const problem = explain({ who: connector.name, said: answer.failure.said });
+    throw new OperationError('invalid', problem, [{ field, finding: { code, severity: 'error', problem, mend } }]);
+  }
+  await w.store.write(async (unit) => {
+    await unit.appAccounts.put({
+      app_id: app.id,
+      connector: connector.id,
+      sealed_credentials: w.sealer.seal(input.credentials),
+      state: 'accepted',
+      cause: null,
+      said: null,
+      checked_at: at,
+      remote_name: answer.value.name ?? null,
+      changed_at: at,
+    });
+    await unit.exchanges.insert(exchangeRows('account-check', app.id, answer));
+    const actions = await unit.recordActions.all({ app_id: app.id });
+    const note = 'its credentials were changed';
+    await recordFacts(
+      unit,
+      actions.map(({ id }) => ({ subject: id, fact: { kind: 'changed', touches: RECORD_HOPS, at, note } })),
+      at,
+    );
+    await recordAudit(unit, actor, at, {
+      action: 'records.connected',
+      subject: app.id,
+      summary: `Connected the records of ${app.name}`,
+    });
+    await noteChanges(unit, at, [['app', app.id]]);
+  });
+}
+
+/** Asks the app again whether it accepts the credentials. */
+export async function checkRecords(w: Windgap, actor: Actor, appId: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  const account = found(await w.store.appAccounts.one({ app_id: appId }), 'connection');
+  const answer = await w.apps.get(account.connector).check(credentialsOf(w, account));
+  const at = w.now();
+  const failure = answer.ok ? undefined : answer.failure;
+  const code = failure && appCause(failure.cause);
+  const state = answer.ok ? 'accepted' : cause(code as CauseCode).passing ? 'unreachable' : 'refused';
+  await w.store.write(async (unit) => {
+    await unit.appAccounts.change(
+      { app_id: appId },
+      { state, cause: code ?? null, said: failure?.said ?? null, checked_at: at },
+    );
+    await unit.exchanges.insert(exchangeRows('account-check', appId, answer));
+    await noteChanges(unit, at, [['app', appId]]);
+  });
+}
+
+export interface RecordActionInput {
+  name: string;
+  record: string;
+  way: RecordActionRow['way'];
+  fields: Record<string, string>;
+  /** None for every channel. */
+  channels?: string[];
+}
+
+export async function addRecordAction(
+  w: Windgap,
+  actor: Actor,
+  appId: string,
+  input: RecordActionInput,
+): Promise<{ id: string }> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  const id = newId('rec', at);
+  await w.store.write(async (unit) => {
+    const wanted = await readAction(w, unit, appId, input);
+    await unit.recordActions.insert([
+      { id, app_id: appId, ...wanted, created_at: at, changed_at: at, disabled_at: null },
+    ]);
+    await beginProofs(unit, id, RECORD_HOPS, at);
+    await noted(unit, actor, at, { id, app_id: appId }, 'added', `Messages are kept: ${wanted.name}`);
+  });
+  return { id };
+}
+
+export async function changeRecordAction(
+  w: Windgap,
+  actor: Actor,
+  id: string,
+  input: RecordActionInput,
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const before = found(await unit.recordActions.one({ id }), 'record action');
+    const wanted = await readAction(w, unit, before.app_id, input);
+    await unit.recordActions.change({ id }, { ...wanted, changed_at: at });
+    await noted(unit, actor, at, before, 'changed', `Changed what is kept: ${wanted.name}`, 'its fields were changed');
+  });
+}
+
+export async function switchRecordAction(w: Windgap, actor: Actor, id: string, on: boolean): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const before = found(await unit.recordActions.one({ id }), 'record action');
+    await unit.recordActions.change({ id }, { disabled_at: on ? null : at });
+    const word = on ? 'on' : 'off';
+    await noted(unit, actor, at, before, word, `Switched “${before.name}” ${word}`, `it was switched ${word}`);
+  });
+}
+
+async function readAction(w: Windgap, unit: Unit, appId: string, input: RecordActionInput) {
+  const account = found(await unit.appAccounts.one({ app_id: appId }), 'connection');
+  const type = w.apps.get(account.connector).records.find(({ id }) => id === input.record);
+  if (!type?.ways.includes(input.way))
+    throw invalidText('way', 'The app’s profile does not offer this.', 'Choose one of those it offers.');
+  const name = input.name.trim();
+  if (!name)
+    throw invalidText('name', 'The record action has no name.', 'Say what is kept, such as “A ticket for each text”.');
+  const fields = Object.fromEntries(type.fields.map((field) => [field.name, input.fields[field.name]?.trim() ?? '']));
+  // An example message tells whether the fields can be filled at all.
+  const { findings } = mapRecord(type, fields, EXAMPLE);
+  const [first] = findings;
+  if (first)
+    throw new OperationError(
+      'invalid',
+      first.problem,
+      findings.map((finding) => ({ field: `field:${finding.field}`, finding })),
+    );
+  const channels = input.channels?.length ? [...new Set(input.channels)] : null;
+  return { name, record: input.record, way: input.way, fields, channels };
+}
+
+/** A message that has everything a message can have. */
+export const EXAMPLE: PostedRecord = {
+  message: {
+    id: 'msg_01',
+    text: 'Is the north lock open?',
+    from: '+447700900123',
+    to: '+442079460114',
+    at: '2026-05-04T10:00:00.000Z',
+    file: 'https://files.example/lock.png',
+  },
+  contact: { name: 'Ines Calder' },
+  channel: { name: 'Harbour desk', number: '+442079460114' },
+};
+
+async function noted(
+  unit: Unit,
+  actor: Actor,
+  at: number,
+  action: Pick<RecordActionRow, 'id' | 'app_id'>,
+  what: string,
+  summary: string,
+  note?: string,
+): Promise<void> {
+  if (note)
+    await recordFacts(unit, [{ subject: action.id, fact: { kind: 'changed', touches: RECORD_HOPS, at, note } }], at);
+  await recordAudit(unit, actor, at, { action: `record.${what}`, subject: action.id, summary });
+  await noteChanges(unit, at, [
+    ['app', action.app_id],
+    ['run', action.id],
+  ]);
+}
+
+export interface RecordRunView {
+  run: Pick<RunRow, 'id' | 'subject_id' | 'state' | 'results' | 'due_at' | 'created_at'>;
+  exchanges: EvidenceView[];
+}
+
+export interface RecordActionView {
+  action: RecordActionRow;
+  type: RecordType;
+  proofs: HopProof[];
+  runs: RecordRunView[];
+  /** What the latest message would become. */
+  preview?: MappedRecord;
+}
+
+export type RecordsConnection = Pick<AppAccountRow, 'state' | 'cause' | 'said' | 'checked_at' | 'remote_name'> & {
+  connector: string;
+  connectorName: string;
+};
+
+export interface RecordsView {
+  app: { id: string; name: string };
+  connection?: RecordsConnection;
+  /** Kinds of record the connected app has. */
+  types: RecordType[];
+  actions: RecordActionView[];
+  /** The latest message that came in, to choose fields from. */
+  sample: PostedRecord;
+}
+
+const RUNS_SHOWN = 8;
+
+export async function getRecords(w: Windgap, actor: Actor, appId: string): Promise<RecordsView> {
+  requireRole(actor, 'viewer');
+  const app = found(await w.store.apps.one({ id: appId }), 'app');
+  const account = await w.store.appAccounts.one({ app_id: appId });
+  const sample = await latestMessage(w);
+  if (!account) return { app, types: [], actions: [], sample };
+  const connector = w.apps.get(account.connector);
+  const actions = await w.store.recordActions.all({ app_id: appId }, { order: [['id', 'ASC']] });
+  const proofs = groupProofs(await w.store.proofs.all({ subject_id: actions.map(({ id }) => id) }));
+  const { state, cause: code, said, checked_at, remote_name } = account;
+  return {
+    app,
+    connection: {
+      state,
+      cause: code,
+      said,
+      checked_at,
+      remote_name,
+      connector: connector.id,
+      connectorName: connector.name,
+    },
+    types: connector.records,
+    actions: await Promise.all(
+      actions.flatMap((action) => {
+        const type = connector.records.find(({ id }) => id === action.record);
+        return type ? [viewAction(w, action, type, proofs.get(action.id) ?? [], sample)] : [];
+      }),
+    ),
+    sample,
+  };
+}
+
+async function viewAction(
+  w: Windgap,
+  action: RecordActionRow,
+  type: RecordType,
+  proofs: HopProof[],
+  sample: PostedRecord,
+): Promise<RecordActionView> {
+  const runs = await w.store.runs.all({ source_id: action.id }, { order: [['id', 'DESC']], limit: RUNS_SHOWN });
+  const exchanges = await w.store.exchanges.all({ subject_id: runs.map(({ id }) => id) }, { order: [['id', 'ASC']] });
+  return {
+    action,
+    type,
+    proofs,
+    preview: mapRecord(type, action.fields, sample),
+    runs: runs.map((run) => ({
+      run,
+      exchanges: exchanges.filter((row) => row.subject_id === run.id).map((row) => viewExchange(row)),
+    })),
+  };
+}
+
+async function latestMessage(w: Windgap): Promise<PostedRecord> {
+  const [message] = await w.store.messages.all({ direction: 'in' }, { order: [['id', 'DESC']], limit: 1 });
+  const channel = message && (await w.store.channels.one({ id: message.channel_id }));
+  if (!message || !channel) return EXAMPLE;
+  return recordOfMessage(message, await w.store.contacts.one({ id: message.contact_id }), channel);
+}

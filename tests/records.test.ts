@@ -1,0 +1,201 @@
+/** Record actions over the wire: what a text becomes in the customer database and at the ticket desk. */
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { SYSTEM } from '../src/operations/actor';
+import { createApp } from '../src/operations/apps';
+import { lookUpPerson } from '../src/operations/lookUps';
+import { addRecordAction, checkRecords, connectRecords, getRecords } from '../src/operations/records';
+import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
+import { type Installation, startInstallation, until } from './harness/processes';
+
+interface Person {
+  full_name: string;
+  mobile: string;
+  last_message?: string;
+  source?: string;
+}
+interface Ticket {
+  subject: string;
+  body: string;
+  requester: string;
+  state: string;
+}
+
+let installation: Installation;
+let mossgate: Mossgate;
+let towpathId: string;
+let weirId: string;
+
+const towpath = () => installation.bench.read<{ people: Person[] }>('/towpath');
+const weir = () => installation.bench.read<{ tickets: Ticket[] }>('/weir');
+const text = (from: string, words: string) => installation.bench.type(from, '+442079460114', words);
+const initial = (view: Awaited<ReturnType<typeof getRecords>>, record: string) =>
+  Object.fromEntries(
+    view.types.find(({ id }) => id === record)?.fields.map((field) => [field.name, field.initial]) ?? [],
+  );
+
+function towpathCredentials() {
+  const { world } = installation;
+  return { address: `http://127.0.0.1:${world.ports.towpath}/v3`, token: world.towpath.tokens[0]?.token ?? '' };
+}
+
+function weirCredentials() {
+  const { world } = installation;
+  return { address: `http://127.0.0.1:${world.ports.weir}`, desk: world.weir.desk, key: world.weir.key };
+}
+
+beforeAll(async () => {
+  installation = await startInstallation();
+  mossgate = await connectMossgate(installation);
+  const { w } = installation;
+  towpathId = (await createApp(w, SYSTEM, { name: 'Towpath Records', description: '' })).id;
+  weirId = (await createApp(w, SYSTEM, { name: 'Weir Desk', description: '' })).id;
+}, 60_000);
+afterAll(() => installation.stop());
+
+test('credentials that are wrong are told before anything is stored', async () => {
+  const { w } = installation;
+  const wrong = { ...towpathCredentials(), token: `twp_${'x'.repeat(32)}` };
+  await expect(
+    connectRecords(w, SYSTEM, { appId: towpathId, connector: 'towpath', credentials: wrong }),
+  ).rejects.toThrow('This token is not known');
+  const swapped = { ...weirCredentials(), desk: 'moss' };
+  await expect(
+    connectRecords(w, SYSTEM, { appId: weirId, connector: 'weirdesk', credentials: swapped }),
+  ).rejects.toThrow('cannot be right');
+  expect(await w.store.appAccounts.all()).toEqual([]);
+});
+
+test('a text makes a person, the next changes it; each from a new sender is a ticket unless one is open', async () => {
+  const { w } = installation;
+  await connectRecords(w, SYSTEM, { appId: towpathId, connector: 'towpath', credentials: towpathCredentials() });
+  await connectRecords(w, SYSTEM, { appId: weirId, connector: 'weirdesk', credentials: weirCredentials() });
+  const people = await getRecords(w, SYSTEM, towpathId);
+  expect(people.connection).toMatchObject({ state: 'accepted', remote_name: 'Mossgate customer records' });
+  await addRecordAction(w, SYSTEM, towpathId, {
+    name: 'Everybody who texts',
+    record: 'contact',
+    way: 'upsert',
+    fields: { ...initial(people, 'contact'), last_message: 'Wrote: {{ message.text }}' },
+  });
+  const desk = await getRecords(w, SYSTEM, weirId);
+  await addRecordAction(w, SYSTEM, weirId, {
+    name: 'A ticket',
+    record: 'ticket',
+    way: 'create-if-none',
+    fields: initial(desk, 'ticket'),
+  });
+
+  await text(TOMAS, 'Is the slip free on Sunday?');
+  const made = await until('Towpath has the person', async () =>
+    (await towpath()).people.find(({ mobile }) => mobile === TOMAS),
+  );
+  expect(made).toMatchObject({ last_message: 'Wrote: Is the slip free on Sunday?', source: 'Windgap, Harbour desk' });
+  await until('Weir Desk has the ticket', async () =>
+    (await weir()).tickets.find(({ requester }) => requester === TOMAS),
+  );
+  await text(TOMAS, 'And on Monday?');
+  await until('the person is changed', async () =>
+    (await towpath()).people.find((person) => person.last_message === 'Wrote: And on Monday?'),
+  );
+  const view = await until('both tickets were considered', async () => {
+    const now = await getRecords(w, SYSTEM, weirId);
+    return now.actions[0]?.runs.filter(({ run }) => run.state === 'done').length === 2 ? now : undefined;
+  });
+  expect((await weir()).tickets.filter(({ requester }) => requester === TOMAS)).toHaveLength(1);
+  expect((await towpath()).people.filter(({ mobile }) => mobile === TOMAS)).toHaveLength(1);
+  expect(view.actions[0]?.runs[0]?.run.results.at(-1)?.said).toBe('1 open already, so no ticket was made');
+  expect(view.actions[0]?.proofs).toMatchObject([{ hop: 'call-out', state: 'proven' }]);
+  const evidence = JSON.stringify((await getRecords(w, SYSTEM, towpathId)).actions[0]?.runs);
+  expect(evidence).toContain('/people');
+  expect(evidence).not.toContain(towpathCredentials().token);
+});
+
+test('what people write is never taken for a template', async () => {
+  await text(TOMAS, 'See {{ contact.name }} {% raw %}');
+  await until('the words arrive as written', async () =>
+    (await towpath()).people.find((person) => person.last_message === 'Wrote: See {{ contact.name }} {% raw %}'),
+  );
+});
+
+describe('an app in trouble', () => {
+  test('down: the record waits, the mark is broken, and it is made when the app is back', async () => {
+    const { w, bench } = installation;
+    await bench.faults({ weir: { answers500: true } });
+    await text(INES, 'There is a tree across the lock.');
+    await until(
+      'the mark is broken',
+      async () => (await getRecords(w, SYSTEM, weirId)).actions[0]?.proofs[0]?.cause === 'app-error',
+    );
+    expect((await weir()).tickets.filter(({ requester }) => requester === INES)).toEqual([]);
+    await bench.faults({ weir: { answers500: false } });
+    await until('the ticket is made', async () => (await weir()).tickets.find(({ requester }) => requester === INES));
+    await until(
+      'the mark is proven',
+      async () => (await getRecords(w, SYSTEM, weirId)).actions[0]?.proofs[0]?.state === 'proven',
+    );
+  }, 60_000);
+
+  test('it takes the ticket and never says so: there is one ticket', async () => {
+    const { w, bench } = installation;
+    await bench.faults({ weir: { takesAndHangs: true } });
+    await addRecordAction(w, SYSTEM, weirId, {
+      name: 'Always a ticket',
+      record: 'ticket',
+      way: 'create',
+      fields: { ...initial(await getRecords(w, SYSTEM, weirId), 'ticket'), subject: 'Always' },
+    });
+    await text(INES, 'Once only.');
+    await until('the desk has it', async () => (await weir()).tickets.some(({ subject }) => subject === 'Always'));
+    await until(
+      'the first attempt is over',
+      async () => (await getRecords(w, SYSTEM, weirId)).actions[1]?.runs[0]?.run.results.length,
+    );
+    await bench.faults({ weir: { takesAndHangs: false } });
+    await until(
+      'it is known',
+      async () => (await getRecords(w, SYSTEM, weirId)).actions[1]?.runs[0]?.run.state === 'done',
+    );
+    expect((await weir()).tickets.filter(({ subject }) => subject === 'Always')).toHaveLength(1);
+  }, 60_000);
+
+  test('a token that may not write is named, with the record that did not go', async () => {
+    const { w, bench, world } = installation;
+    const [token] = world.towpath.tokens;
+    await bench.change('towpath', { tokens: [{ ...token, may: 'read' }] });
+    await text(INES, 'Am I noted?');
+    const view = await until('the run has failed', async () => {
+      const now = await getRecords(w, SYSTEM, towpathId);
+      return now.actions[0]?.runs[0]?.run.state === 'failed' ? now : undefined;
+    });
+    expect(view.actions[0]?.runs[0]?.run.results.at(-1)?.finding?.problem).toContain(
+      'This token may read and not write',
+    );
+    expect(view.actions[0]?.proofs).toMatchObject([{ state: 'broken', cause: 'app-credential-refused' }]);
+    await bench.change('towpath', { tokens: [{ ...token, may: 'write', ended: true }] });
+    await checkRecords(w, SYSTEM, towpathId);
+    expect((await getRecords(w, SYSTEM, towpathId)).connection).toMatchObject({
+      state: 'refused',
+      said: 'This token has ended',
+    });
+    await bench.change('towpath', { tokens: [token] });
+  });
+
+  test('looking a person up: who it is, what is open, and a stated answer when an app is silent', async () => {
+    const { w, bench } = installation;
+    const known = await lookUpPerson(w, SYSTEM, INES);
+    expect(known).toMatchObject([
+      { appName: 'Towpath Records', label: 'Person', found: { title: 'Ines Calder' } },
+      { appName: 'Weir Desk', label: 'Ticket', open: 3 },
+    ]);
+    await bench.faults({ towpath: { slow: true }, weir: { down: true } });
+    expect(await lookUpPerson(w, SYSTEM, INES)).toEqual(known);
+    const began = Date.now();
+    const silent = await lookUpPerson(w, SYSTEM, '+447700900999');
+    expect(Date.now() - began).toBeLessThan(4500);
+    expect(silent.map(({ problem }) => problem)).toEqual([
+      'Towpath Records did not answer within 3 seconds.',
+      expect.stringContaining('No connection to Weir Desk'),
+    ]);
+    await bench.faults({ towpath: { slow: false }, weir: { down: false } });
+  });
+});
