@@ -12,6 +12,7 @@ import { found, invalidText } from './errors';
 import { type EvidenceView, viewExchange } from './evidence';
 import { type HookSummary, listHooks } from './hooks';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
+import { type RecordsSummary, summariseRecords } from './records';
 import { defaultRoute } from './routes';
 import type { Windgap } from './windgap';
 
@@ -101,6 +102,7 @@ export interface AppView extends AppSummary {
   apiKeys: KeyView[];
   webhooks: SubscriptionView[];
   hooks: HookSummary[];
+  records: RecordsSummary;
   apiUrl: string;
 }
 
@@ -117,6 +119,7 @@ export async function getApp(w: Windgap, actor: Actor, id: string): Promise<AppV
     apiKeys: keys.map(({ hash: _, ...key }) => ({ ...key, state: stateOfKey(key, now) })),
     webhooks: await Promise.all(subscriptions.map((subscription) => viewSubscription(w, subscription))),
     hooks: await listHooks(w, id),
+    records: await summariseRecords(w, id),
     apiUrl: `${w.config.publicUrl}/api/v1`,
   };
 }

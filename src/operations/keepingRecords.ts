@@ -1,12 +1,12 @@
 /** Record actions at work: what a message becomes in an app, and what the app says about a person. */
-import type { AppConnector, FoundRecord, RecordType } from '../connectors/app/appConnector';
+import type { AppConnector, FoundRecord } from '../connectors/app/appConnector';
 import type { Outcome as Answer, Credentials, Failure } from '../connectors/connector';
 import { type CauseCode, cause } from '../core/delivery/causes';
-import type { Finding } from '../core/finding';
+import { mapRecord } from '../core/records/mapRecord';
+import type { RecordType } from '../core/records/recordType';
 import type { Outcome } from '../core/steps/run';
 import type { RecordStep } from '../core/steps/steps';
 import type { PostedRecord } from '../core/text/fields';
-import { mergeText } from '../core/text/merge';
 import type {
   AppAccountRow,
   ChannelRow,
@@ -39,43 +39,6 @@ export function recordOfMessage(
     contact: { name: contact?.name ?? '' },
     channel: { name: channel.name, number: channel.address },
   };
-}
-
-export interface MappedRecord {
-  values: Record<string, string>;
-  findings: (Finding & { field: string })[];
-}
-
-/** Fills an app's fields. A field that may be empty is left out when it is; one that is needed is a finding. */
-export function mapRecord(
-  type: Pick<RecordType, 'fields'>,
-  fields: Record<string, string>,
-  record: PostedRecord,
-): MappedRecord {
-  const mapped: MappedRecord = { values: {}, findings: [] };
-  for (const { name, label, required, longest } of type.fields) {
-    const template = fields[name]?.trim() ?? '';
-    const { text, findings } = mergeText(template, record, { tokensMayStay: true });
-    const serious = findings.filter((finding) => required || finding.code !== 'field-empty');
-    if (serious.length > 0) mapped.findings.push(...serious.map((finding) => ({ ...finding, field: name })));
-    else if (text.trim()) mapped.values[name] = longest ? clip(text.trim(), longest) : text.trim();
-    else if (required)
-      mapped.findings.push({
-        field: name,
-        code: 'field-empty',
-        severity: 'error',
-        problem: `The app needs “${label}”, and nothing is filled in.`,
-        mend: 'Say what it is to hold.',
-      });
-  }
-  return mapped;
-}
-
-/** Never through a surrogate pair. */
-function clip(text: string, longest: number): string {
-  if (text.length <= longest) return text;
-  const cut = text.slice(0, longest - 1);
-  return `${/[\ud800-\udbff]$/.test(cut) ? cut.slice(0, -1) : cut}…`;
 }
 
 /** Puts what is to be kept of these messages into the queue, inside the unit that stores them. */

@@ -1,7 +1,9 @@
 /** Where Windgap keeps records in apps: connecting an app's records, and what is kept of which messages. */
-import type { RecordType } from '../connectors/app/appConnector';
+
 import type { Credentials } from '../connectors/connector';
 import { type CauseCode, cause } from '../core/delivery/causes';
+import { type MappedRecord, mapRecord } from '../core/records/mapRecord';
+import type { RecordType } from '../core/records/recordType';
 import type { PostedRecord } from '../core/text/fields';
 import { newId } from '../store/ids';
 import type { AppAccountRow, RecordActionRow, RunRow } from '../store/rows';
@@ -12,7 +14,7 @@ import { noteChanges } from './changes';
 import { found, invalidText, OperationError } from './errors';
 import { type EvidenceView, viewExchange } from './evidence';
 import { exchangeRows } from './exchanges';
-import { appCause, credentialsOf, type MappedRecord, mapRecord, recordOfMessage } from './keepingRecords';
+import { appCause, credentialsOf, recordOfMessage } from './keepingRecords';
 import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
 import type { Windgap } from './windgap';
 
@@ -289,4 +291,43 @@ async function latestMessage(w: Windgap): Promise<PostedRecord> {
   const channel = message && (await w.store.channels.one({ id: message.channel_id }));
   if (!message || !channel) return EXAMPLE;
   return recordOfMessage(message, await w.store.contacts.one({ id: message.contact_id }), channel);
+}
+
+export interface AppProfileView {
+  id: string;
+  name: string;
+  summary: string;
+  preconditions: { text: string; help?: string }[];
+  fields: { name: string; label: string; help: string; secret: boolean; initial?: string }[];
+}
+
+/** The apps whose records can be kept, with what is needed to connect each. */
+export function listAppProfiles(w: Windgap): AppProfileView[] {
+  return w.apps.list().map(({ id, name, summary, preconditions, credentialFields }) => ({
+    id,
+    name,
+    summary,
+    preconditions,
+    fields: credentialFields.map(({ name, label, help, secret, initial }) => ({ name, label, help, secret, initial })),
+  }));
+}
+
+export interface RecordsSummary {
+  connection?: Pick<AppAccountRow, 'state' | 'connector'>;
+  actions: { id: string; name: string; disabledAt: number | null; proofs: HopProof[] }[];
+}
+
+export async function summariseRecords(w: Windgap, appId: string): Promise<RecordsSummary> {
+  const account = await w.store.appAccounts.one({ app_id: appId });
+  const actions = await w.store.recordActions.all({ app_id: appId }, { order: [['id', 'ASC']] });
+  const proofs = groupProofs(await w.store.proofs.all({ subject_id: actions.map(({ id }) => id) }));
+  return {
+    connection: account && { state: account.state, connector: account.connector },
+    actions: actions.map(({ id, name, disabled_at }) => ({
+      id,
+      name,
+      disabledAt: disabled_at,
+      proofs: proofs.get(id) ?? [],
+    })),
+  };
 }

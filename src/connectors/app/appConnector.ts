@@ -1,5 +1,6 @@
 /** Makes a connector to an app's records out of its profile. */
 import type { Finding } from '../../core/finding';
+import type { RecordType, RecordWay } from '../../core/records/recordType';
 import type { CredentialField, Credentials, Outcome } from '../connector';
 import { createCall } from '../http/call';
 import { examineCredentials } from '../http/examine';
@@ -8,30 +9,6 @@ import { nodes, optional, required, wholeNumber } from '../http/read';
 import { credentialFields } from '../profile/common';
 import type { RequestPlan } from '../profile/pieces';
 import type { AppProfile } from './schema';
-
-/** Ways to keep a record that a profile allows for. */
-export type RecordWay = 'upsert' | 'create' | 'create-if-none';
-
-export interface RecordField {
-  name: string;
-  label: string;
-  required: boolean;
-  /** Filled when a record is made; one that is there keeps its own. */
-  onlyNew: boolean;
-  longest?: number;
-  initial: string;
-}
-
-export interface RecordType {
-  id: string;
-  label: string;
-  fields: RecordField[];
-  ways: RecordWay[];
-  countable: boolean;
-  findable: boolean;
-  /** A request made twice with one reference makes one record. */
-  honoursReference: boolean;
-}
 
 export interface FoundRecord {
   id: string;

@@ -38,7 +38,7 @@ function examineValue(field: CredentialField, value: string): Finding | undefine
     : {
         code: 'credential-shape',
         severity: 'error',
-        problem: `This does not look like a ${field.label.toLowerCase()}.`,
+        problem: `This does not look like the ${field.label.toLowerCase()}.`,
         mend: field.help,
       };
 }

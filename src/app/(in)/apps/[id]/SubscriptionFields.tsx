@@ -2,6 +2,7 @@ import type { SubscriptionView } from '../../../../operations/apps';
 import { EVENT_TYPES, TOLD_STATES } from '../../../../operations/webhookEvents';
 import { stateWord } from '../../../../ui/domain/Cairn';
 import { TextField } from '../../../../ui/forms/ActionForm';
+import { Ticks } from '../../../../ui/forms/Ticks';
 
 const EVENT_WORDS: Record<(typeof EVENT_TYPES)[number], string> = {
   'windgap.message.received': 'a message came in (and was routed to the app)',
@@ -49,29 +50,5 @@ export function SubscriptionFields({ appName, channels, present }: Props) {
         </div>
       </details>
     </>
-  );
-}
-
-function Ticks({
-  legend,
-  name,
-  options,
-  ticked,
-}: {
-  legend: string;
-  name: string;
-  options: readonly (readonly [string, string])[];
-  ticked: readonly string[];
-}) {
-  return (
-    <fieldset>
-      <legend className="mb-1 font-medium">{legend}</legend>
-      {options.map(([value, words]) => (
-        <label key={value} className="flex items-center gap-2 py-0.5">
-          <input type="checkbox" name={name} value={value} defaultChecked={ticked.includes(value)} />
-          {words}
-        </label>
-      ))}
-    </fieldset>
   );
 }

@@ -15,6 +15,7 @@ import { subscribeAction } from '../webhookActions';
 import { AddHook, Hooks } from './Hooks';
 import { Keys, MakeKey } from './Keys';
 import { OneTimeValue } from './OneTimeValue';
+import { Records } from './Records';
 import { Subscription } from './Subscription';
 import { SubscriptionFields } from './SubscriptionFields';
 
@@ -74,6 +75,7 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
             </ActionButton>
           )}
         </Panel>
+        <Records appId={id} appName={app.name} records={view.records} />
         {view.webhooks.map((subscription) => (
           <Subscription
             key={subscription.id}

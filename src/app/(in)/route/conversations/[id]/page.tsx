@@ -1,3 +1,4 @@
+import { Suspense } from 'react';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { hasRole } from '../../../../../operations/actor';
 import { getThread } from '../../../../../operations/conversations';
@@ -6,6 +7,7 @@ import { ThreadView } from '../../../../../ui/domain/ThreadView';
 import { ClockTime } from '../../../../../ui/primitives/Time';
 import { orNotFound } from '../../../../_server/orNotFound';
 import { signedIn } from '../../../../_server/session';
+import { InApps } from './InApps';
 import { MarkRead } from './MarkRead';
 import { ReplyBox } from './ReplyBox';
 
@@ -28,6 +30,11 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
           · through {conversation.channelName}
         </p>
       </header>
+      {mayReply && conversation.address.startsWith('+') && (
+        <Suspense fallback={null}>
+          <InApps w={w} actor={actor} phone={conversation.address} />
+        </Suspense>
+      )}
       <ThreadView messages={messages} contactName={conversation.contactName} />
       <ReplyNotice reply={reply} />
       {mayReply ? (

@@ -1,0 +1,122 @@
+import { cause } from '../../../../../core/delivery/causes';
+import { hasRole } from '../../../../../operations/actor';
+import { listChannels } from '../../../../../operations/channels';
+import { getRecords, listAppProfiles, type RecordsConnection } from '../../../../../operations/records';
+import { FindingLine } from '../../../../../ui/domain/Findings';
+import { ActionButton } from '../../../../../ui/forms/ActionButton';
+import { DialogForm } from '../../../../../ui/forms/DialogForm';
+import { Link } from '../../../../../ui/primitives/Link';
+import { Empty, Page, Panel, Section } from '../../../../../ui/primitives/layout';
+import { Age } from '../../../../../ui/primitives/Time';
+import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
+import { orNotFound } from '../../../../_server/orNotFound';
+import { signedIn } from '../../../../_server/session';
+import { addRecordActionAction, checkRecordsAction, connectRecordsAction } from '../../recordActions';
+import { ConnectRecords, CredentialInputs } from './ConnectRecords';
+import { RecordAction } from './RecordAction';
+import { RecordFields } from './RecordFields';
+
+export const metadata = { title: 'Records' };
+
+export default async function RecordsPage({ params }: { params: Promise<{ id: string }> }) {
+  const { w, actor, since } = await signedIn();
+  const { id } = await params;
+  const view = await orNotFound(getRecords(w, actor, id));
+  const { app, connection, types, actions, sample } = view;
+  const admin = hasRole(actor, 'administrator');
+  const channels = (await listChannels(w, actor)).map(({ channel }): [string, string] => [channel.id, channel.name]);
+  const profiles = listAppProfiles(w);
+  const profile = profiles.find((entry) => entry.id === connection?.connector);
+  return (
+    <Page
+      title={`Records in ${app.name}`}
+      purpose={
+        <>
+          What Windgap keeps in <Link href={`/apps/${id}`}>{app.name}</Link> of the messages that come in, and what it
+          looks up there.
+        </>
+      }
+    >
+      <LiveRefresh since={since} topics={['app', 'run']} />
+      <Section title="Connection" id="connection">
+        {connection && profile ? (
+          <Panel className="flex flex-wrap items-center justify-between gap-3 px-4 py-3">
+            <Connection connection={connection} />
+            {admin && (
+              <span className="flex gap-2">
+                <ActionButton action={checkRecordsAction.bind(null, id)}>Check now</ActionButton>
+                <DialogForm
+                  open="Replace credentials"
+                  title={`Credentials to ${profile.name}`}
+                  submit="Check and save"
+                  busy={`Asking ${profile.name}…`}
+                  action={connectRecordsAction.bind(
+                    null,
+                    id,
+                    profile.id,
+                    profile.fields.map(({ name }) => name),
+                  )}
+                >
+                  <CredentialInputs profile={profile} />
+                </DialogForm>
+              </span>
+            )}
+          </Panel>
+        ) : admin ? (
+          <ConnectRecords appId={id} profiles={profiles} />
+        ) : (
+          <Empty what={`The records of ${app.name} are not connected.`} />
+        )}
+      </Section>
+      {connection && (
+        <Section
+          title="What is kept"
+          id="actions"
+          aside="For each message that comes in, in the background and with retries."
+        >
+          {actions.map((action) => (
+            <RecordAction
+              key={action.action.id}
+              view={action}
+              types={types}
+              channels={channels}
+              sample={sample}
+              admin={admin}
+            />
+          ))}
+          {actions.length === 0 && <Empty what={`Nothing is kept in ${app.name} yet.`} />}
+          {admin && (
+            <div className="mt-3">
+              <DialogForm
+                open="Add a record action"
+                title={`Keep something in ${app.name}`}
+                submit="Keep it"
+                action={addRecordActionAction.bind(null, id)}
+              >
+                <RecordFields types={types} channels={channels} sample={sample} />
+              </DialogForm>
+            </div>
+          )}
+        </Section>
+      )}
+    </Page>
+  );
+}
+
+function Connection({ connection }: { connection: RecordsConnection }) {
+  const { state, said, checked_at, remote_name, connectorName } = connection;
+  if (state === 'accepted')
+    return (
+      <span>
+        {connectorName} accepts the credentials{remote_name ? ` (${remote_name})` : ''}, asked{' '}
+        {checked_at ? <Age at={checked_at} /> : 'never'}. That proves no record yet.
+      </span>
+    );
+  const code = connection.cause ?? 'app-credential-refused';
+  const { explain, mend } = cause(code);
+  return (
+    <FindingLine
+      finding={{ code, severity: 'error', problem: explain({ who: connectorName, said: said ?? undefined }), mend }}
+    />
+  );
+}
