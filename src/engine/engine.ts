@@ -9,6 +9,7 @@ import type { Work } from '../operations/doorbell';
 import { pruneHookPosts } from '../operations/hookIntake';
 import { processInbound } from '../operations/receiving';
 import { createRunner, recoverRuns } from '../operations/runner';
+import { scanSheets } from '../operations/scanningSheets';
 import { pruneIdempotency } from '../operations/sending';
 import { prunePdus } from '../operations/trunks';
 import type { Windgap } from '../operations/windgap';
@@ -38,6 +39,10 @@ export async function startEngine(w: Windgap): Promise<Engine> {
   const deliverer = startDeliverer(w, owner);
   const runner = createRunner(w);
   const runs = startLoop(w, 'runs', () => runner(owner));
+  const sheets = startLoop(w, 'sheets', async () => {
+    await scanSheets(w);
+    return undefined;
+  });
   const receiver = startLoop(w, 'inbound', async () => {
     const done = await processInbound(w);
     if (done === 0) return undefined;
@@ -63,11 +68,19 @@ export async function startEngine(w: Windgap): Promise<Engine> {
       else if (work === 'outbox') dispatcher.ring();
       else if (work === 'trunks') trunks.ring();
       else if (work === 'runs') runs.ring();
+      else if (work === 'sheets') sheets.ring();
       else deliverer.ring();
     },
     async stop() {
       // Trunks last: what is under way on them is answered and noted before they unbind.
-      await Promise.all([receiver.stop(), runs.stop(), dispatcher.stop(), deliverer.stop(), housekeeper.stop()]);
+      await Promise.all([
+        receiver.stop(),
+        sheets.stop(),
+        runs.stop(),
+        dispatcher.stop(),
+        deliverer.stop(),
+        housekeeper.stop(),
+      ]);
       await trunks.stop();
     },
   };

@@ -87,6 +87,18 @@ export interface HookInput {
 
 export async function changeHook(w: Windgap, actor: Actor, id: string, input: HookInput): Promise<void> {
   requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const before = found(await unit.hooks.one({ id }), 'send hook');
+    const message = await readMessage(unit, input);
+    const name = await readName(unit, before.app_id, input.name, id);
+    await unit.hooks.change({ id }, { ...message, name, changed_at: at });
+    await changed(unit, actor, at, before, 'changed', `Changed the send hook “${name}”`, 'its message was changed');
+  });
+}
+
+/** What records become, as its columns hold it. Throws what is wrong at its field. */
+export async function readMessage(unit: Unit, input: HookInput) {
   if (!input.text.trim()) throw invalidText('text', 'There is no message.', 'Write what is to be sent.');
   // Findings about a field need a post; what no post could mend is refused here.
   const broken = mergeText(input.text, {}).findings.find((finding) => finding.code === 'merge-broken');
@@ -97,26 +109,15 @@ export async function changeHook(w: Windgap, actor: Actor, id: string, input: Ho
       'It is not said which field holds the phone number.',
       'Choose it from a real post.',
     );
-  const at = w.now();
-  await w.store.write(async (unit) => {
-    const before = found(await unit.hooks.one({ id }), 'send hook');
-    await requireSender(unit, input.sender);
-    const name = await readName(unit, before.app_id, input.name, id);
-    await unit.hooks.change(
-      { id },
-      {
-        name,
-        text: input.text.trim(),
-        phone_field: input.phoneField.trim(),
-        country: input.country || null,
-        sender: input.sender,
-        media_field: input.mediaField || null,
-        tags: [...new Set((input.tags ?? []).map((tag) => tag.trim()).filter(Boolean))],
-        changed_at: at,
-      },
-    );
-    await changed(unit, actor, at, before, 'changed', `Changed the send hook “${name}”`, 'its message was changed');
-  });
+  await requireSender(unit, input.sender);
+  return {
+    text: input.text.trim(),
+    phone_field: input.phoneField.trim(),
+    country: input.country || null,
+    sender: input.sender,
+    media_field: input.mediaField || null,
+    tags: [...new Set((input.tags ?? []).map((tag) => tag.trim()).filter(Boolean))],
+  };
 }
 
 async function requireSender(unit: Unit, sender: HookSender): Promise<void> {
@@ -194,7 +195,9 @@ async function changed(
 }
 
 /** What a hook makes of posts; undefined while nobody has written its message. */
-export function definitionOf(hook: SendHookRow): HookDefinition | undefined {
+export function definitionOf(
+  hook: Pick<SendHookRow, 'text' | 'phone_field' | 'country' | 'sender' | 'media_field'>,
+): HookDefinition | undefined {
   if (!hook.text || !hook.sender) return undefined;
   return {
     text: hook.text,
@@ -282,7 +285,7 @@ export async function getHook(w: Windgap, actor: Actor, id: string): Promise<Hoo
   const runIds = posts.flatMap(({ run_id }) => run_id ?? []);
   const runs = new Map((await w.store.runs.allBy('id', runIds)).map((row) => [row.id, row]));
   const samples = recordsOf(posts).slice(0, SAMPLES);
-  const definition = definitionOf({ ...hook, token: '', sealed_secret: null });
+  const definition = definitionOf(hook);
   return {
     summary,
     hook,

@@ -41,21 +41,27 @@ export function recordOfMessage(
   };
 }
 
+/** What fields may be filled with, of each message by its id. */
+export async function messageContexts(unit: Unit, messages: readonly MessageRow[]): Promise<Map<string, PostedRecord>> {
+  const channels = new Map((await unit.channels.all()).map((row) => [row.id, row]));
+  const ids = messages.map((message) => message.contact_id);
+  const contacts = new Map((await unit.contacts.allBy('id', ids, ['id', 'name'])).map((row) => [row.id, row]));
+  return new Map(
+    messages.flatMap((message) => {
+      const channel = channels.get(message.channel_id);
+      return channel
+        ? [[message.id, recordOfMessage(message, contacts.get(message.contact_id), channel)] as const]
+        : [];
+    }),
+  );
+}
+
 /** Puts what is to be kept of these messages into the queue, inside the unit that stores them. */
 export async function keepMessages(w: Windgap, unit: Unit, messages: readonly MessageRow[], at: number): Promise<void> {
   const actions = messages.length > 0 ? await unit.recordActions.all({ disabled_at: null }) : [];
   if (actions.length === 0) return;
   const accounts = new Map((await unit.appAccounts.all()).map((row) => [row.app_id, row]));
-  const channels = new Map((await unit.channels.all()).map((row) => [row.id, row]));
-  const contacts = new Map(
-    (
-      await unit.contacts.allBy(
-        'id',
-        messages.map((row) => row.contact_id),
-        ['id', 'name'],
-      )
-    ).map((row) => [row.id, row]),
-  );
+  const contexts = await messageContexts(unit, messages);
   const runs = actions.flatMap((action) => {
     const account = accounts.get(action.app_id);
     const type = account && w.apps.get(account.connector).records.find(({ id }) => id === action.record);
@@ -63,10 +69,8 @@ export async function keepMessages(w: Windgap, unit: Unit, messages: readonly Me
     return messages
       .filter((message) => !action.channels || action.channels.includes(message.channel_id))
       .flatMap((message) => {
-        const channel = channels.get(message.channel_id);
-        return channel
-          ? [runOf(action, type, message, recordOfMessage(message, contacts.get(message.contact_id), channel))]
-          : [];
+        const context = contexts.get(message.id);
+        return context ? [runOf(action, type, message, context)] : [];
       });
   });
   await beginRuns(unit, runs, at);

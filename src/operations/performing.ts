@@ -3,6 +3,7 @@ import type { Outcome } from '../core/steps/run';
 import type { SendStep, Step } from '../core/steps/steps';
 import type { RunRow } from '../store/rows';
 import type { Actor } from './actor';
+import { appendRow } from './appendingRows';
 import { isOperationError } from './errors';
 import { performRecord } from './keepingRecords';
 import { createSender, type Sender } from './sending';
@@ -18,6 +19,8 @@ export function createPerformer(w: Windgap): Performer {
         return performSend(w, send, step, run);
       case 'record':
         return performRecord(w, step, run);
+      case 'append':
+        return appendRow(w, step);
       case 'wait':
         return Promise.resolve(
           step.until > w.now()

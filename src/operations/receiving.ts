@@ -15,6 +15,7 @@ import { newId } from '../store/ids';
 import type { ChannelRow, InboundRequestRow, MessageRow, ProviderAccountRow } from '../store/rows';
 import type { Unit } from '../store/store';
 import { type Actor, requireRole } from './actor';
+import { appendMessages } from './appendingRows';
 import { recordAudit } from './audit';
 import { noteChanges, noteMessages } from './changes';
 import { found } from './errors';
@@ -86,6 +87,7 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
       const whole = await joinParts(unit, texts, at);
       const stored = await storeTexts(unit, whole, at);
       await keepMessages(w, unit, [...stored.values()], at);
+      await appendMessages(unit, [...stored.values()], at);
       const matched = await applyReceipts(unit, receipts, at);
       await unit.execute(
         `UPDATE inbound_requests SET state = 'done', cause = NULL, processed_at = :at WHERE id IN (:ids) AND state = 'stored'`,

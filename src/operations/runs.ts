@@ -77,9 +77,10 @@ export function runOf(row: RunRow): Run {
 /** A run that was done proves its automation; one that failed, or that its app keeps waiting, breaks it. */
 export function factsOf(row: RunRow, run: Run, at: number): SubjectFact[] {
   const last = run.results.at(-1);
-  const subjects = row.source === 'record' ? [row.source_id, row.app_id] : [row.source_id];
+  const out = row.source === 'record' || row.source === 'sheet-append';
+  const subjects = out ? [row.source_id, row.app_id] : [row.source_id];
   if (run.state === 'done') {
-    const kind = row.source === 'record' ? 'called-out' : 'called-in';
+    const kind = out ? 'called-out' : 'called-in';
     return subjects.map((subject) => ({ subject, fact: { kind, began: row.created_at, at, ref: row.subject_id } }));
   }
   const cause = last?.cause ?? (run.state === 'failed' ? 'automation-failed' : undefined);

@@ -20,6 +20,8 @@ export interface Config {
   benchUrl: string | undefined;
   profileFolders: string[];
   appProfileFolder: string;
+  /** Where sheets are dropped and kept. */
+  sheetsFolder: string;
   /** API calls of one key. */
   callsPerMinute: number;
   sealingKey: string | undefined;
@@ -49,6 +51,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     benchUrl: env.WINDGAP_BENCH_URL,
     profileFolders: [join(home, 'src/connectors/profiles'), ...(env.WINDGAP_PROFILES ? [env.WINDGAP_PROFILES] : [])],
     appProfileFolder: join(home, 'src/connectors/appProfiles'),
+    sheetsFolder: env.WINDGAP_SHEETS ?? join(env.WINDGAP_DATA ?? join(home, 'data'), 'sheets'),
     callsPerMinute: Number(env.WINDGAP_CALLS_PER_MINUTE ?? 6000),
     sealingKey: env.WINDGAP_KEY,
     logLevel: env.WINDGAP_LOG ?? 'info',
@@ -57,6 +60,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
 
 export async function openWindgap(config: Config, processName: string, options: StoreOptions = {}): Promise<Windgap> {
   mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
+  mkdirSync(config.sheetsFolder, { recursive: true });
   const now = () => Date.now();
   const http = createOutboundHttp({ allowPrivate: config.allowPrivateAddresses });
   return {

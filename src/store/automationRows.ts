@@ -3,6 +3,7 @@ import type { CauseCode } from '../core/delivery/causes';
 import type { HookFinding, HookSender } from '../core/hooks/order';
 import type { RunState, StepResult } from '../core/steps/run';
 import type { RecordStep, Step } from '../core/steps/steps';
+import type { PostedRecord } from '../core/text/fields';
 
 /** How a send hook knows that it is the app that calls: by its address alone, a bearer token, or a Standard Webhooks signature. */
 export type HookGuard = 'address' | 'token' | 'signature';
@@ -47,7 +48,7 @@ export interface HookPostRow {
   run_id: string | null;
 }
 
-export type RunSource = 'hook' | 'record';
+export type RunSource = 'hook' | 'record' | 'sheet-row' | 'sheet-append';
 
 /** One run of an automation over one subject, such as a post. */
 export interface RunRow {
@@ -95,4 +96,55 @@ export interface RecordActionRow {
   created_at: number;
   changed_at: number;
   disabled_at: number | null;
+}
+
+export interface SheetRow {
+  id: string;
+  app_id: string;
+  name: string;
+  /** `watch`: its new rows are sent; `append`: messages that come in become rows. */
+  way: 'watch' | 'append';
+  /** A file's name in the folder for sheets, or an address. */
+  source: string;
+  text: string;
+  phone_field: string;
+  country: string | null;
+  sender: HookSender | null;
+  media_field: string | null;
+  tags: string[];
+  /** What tells rows apart; null for all they hold. */
+  key_column: string | null;
+  /** Of an appended sheet: headers, and what their cells are filled with. */
+  columns: SheetColumn[];
+  channels: string[] | null;
+  /** Whether rows that were there at the beginning are sent as well. */
+  begin_with: 'new' | 'all';
+  file_mark: string | null;
+  scanned_at: number | null;
+  row_count: number;
+  samples: PostedRecord[];
+  problem: string | null;
+  created_at: number;
+  changed_at: number;
+  disabled_at: number | null;
+}
+
+export interface SheetColumn {
+  header: string;
+  /** With merge fields of a message. */
+  fill: string;
+}
+
+export interface SeenRowRow {
+  sheet_id: string;
+  row_key: string;
+  /** In the file, the header being 1. */
+  line: number;
+  /** `before`: it was there before anybody wanted rows sent, or carried the mark; `repeated`: another row has its key. */
+  state: 'before' | 'taken' | 'refused' | 'repeated';
+  result: string | null;
+  run_id: string | null;
+  seen_at: number;
+  /** When the mark and result were put into the file. */
+  written_at: number | null;
 }

@@ -37,7 +37,8 @@ export type IdPrefix =
   | 'hok'
   | 'pst'
   | 'run'
-  | 'rec';
+  | 'rec'
+  | 'sht';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID, so that ids of one type sort by creation. */
 export function newId(prefix: IdPrefix, at?: number): string {

@@ -16,6 +16,10 @@ export interface OutboundRequest {
   headers: Record<string, string>;
   body?: string;
   timeoutMs: number;
+  /** Bytes of answer that are taken; a megabyte without. */
+  largest?: number;
+  /** Each byte of the answer as one character (Latin-1), for what is no text. */
+  binary?: boolean;
 }
 
 export interface OutboundResponse {
@@ -82,13 +86,15 @@ function perform(
     const { request: open } = url.protocol === 'https:' ? https : http;
     const body = request.body === undefined ? undefined : Buffer.from(request.body, 'utf8');
     const headers = { ...request.headers, ...(body ? { 'content-length': String(body.length) } : {}) };
+    const largest = request.largest ?? LARGEST_ANSWER;
     let connected = false;
     const call = open(url, { method: request.method, headers, agent, lookup }, (answer) => {
       const chunks: Buffer[] = [];
       let size = 0;
       answer.on('data', (chunk: Buffer) => {
         size += chunk.length;
-        if (size > LARGEST_ANSWER) call.destroy(new OutboundError('too-large', 'the answer was over 1 MB', true));
+        if (size > largest)
+          call.destroy(new OutboundError('too-large', `the answer was over ${largest / 1024 / 1024} MB`, true));
         else chunks.push(chunk);
       });
       answer.on('end', () => {
@@ -96,7 +102,7 @@ function perform(
         resolve({
           status: answer.statusCode ?? 0,
           headers: Object.fromEntries(Object.entries(answer.headers).map(([name, value]) => [name, String(value)])),
-          body: Buffer.concat(chunks).toString('utf8'),
+          body: Buffer.concat(chunks).toString(request.binary ? 'latin1' : 'utf8'),
         });
       });
       answer.on('error', fail);

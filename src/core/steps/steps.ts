@@ -31,4 +31,11 @@ export interface RecordStep {
   values: Record<string, string>;
 }
 
-export type Step = SendStep | WaitStep | RecordStep;
+export interface AppendStep {
+  kind: 'append';
+  sheet: string;
+  /** Header and value of each column. */
+  cells: [header: string, value: string][];
+}
+
+export type Step = SendStep | WaitStep | RecordStep | AppendStep;

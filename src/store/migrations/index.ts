@@ -4,6 +4,7 @@ import { messages } from './0003-messages';
 import { apps } from './0004-apps';
 import { automations } from './0005-automations';
 import { records } from './0006-records';
+import { sheets } from './0007-sheets';
 import type { Migration } from './migration';
 
-export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps, automations, records];
+export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps, automations, records, sheets];

@@ -31,6 +31,20 @@ export const RECORDS_CAUSES = {
     passing: false,
     breaks: 'call-out',
   },
+  'sheet-not-written': {
+    title: 'The sheet could not be written',
+    explain: (c) => `${c.subject ?? 'The sheet'} could not be written${c.said ? `: ${c.said}` : ''}.`,
+    mend: 'Check that the file can be written and that no other program holds it open. Windgap keeps trying for a day.',
+    passing: true,
+    breaks: 'call-out',
+  },
+  'sheet-not-read': {
+    title: 'The sheet could not be read',
+    explain: (c) => c.said ?? 'The file or address gives no sheet.',
+    mend: 'Put the file back into the folder for sheets, or correct its name or address.',
+    passing: true,
+    breaks: 'call-in',
+  },
   'records-not-connected': {
     title: 'The app’s records are not connected',
     explain: (c) => `There are no credentials for ${by(c, 'the app')}.`,

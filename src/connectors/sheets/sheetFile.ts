@@ -1,0 +1,183 @@
+/**
+ * Sheets as files: CSV (RFC 4180) and XLSX (ECMA-376), read row by row so that a sheet of any
+ * length costs the same memory, and written whole beside the old one, then put in its place.
+ */
+import {
+  closeSync,
+  createReadStream,
+  createWriteStream,
+  existsSync,
+  openSync,
+  readSync,
+  renameSync,
+  rmSync,
+  statSync,
+} from 'node:fs';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { TextDecoderStream } from 'node:stream/web';
+import { parse } from 'csv-parse';
+import { stringify } from 'csv-stringify';
+import type ExcelJS from 'exceljs';
+import { delimiterOf } from '../../core/sheets/rows';
+
+export type SheetFormat = 'csv' | 'xlsx';
+
+export class SheetError extends Error {}
+
+export function formatOf(name: string): SheetFormat | undefined {
+  const ending = name.split(/[?#]/)[0]?.split('.').at(-1)?.toLowerCase();
+  if (ending === 'csv' || ending === 'tsv' || ending === 'txt') return 'csv';
+  return ending === 'xlsx' ? 'xlsx' : undefined;
+}
+
+/** Rows of texts, the header first. Throws SheetError with the reason when the file is not what its name says. */
+export async function* readRows(path: string, format: SheetFormat): AsyncGenerator<string[]> {
+  try {
+    yield* format === 'csv' ? readCsv(path) : readXlsx(path);
+  } catch (error) {
+    if (error instanceof SheetError) throw error;
+    const said = (error as Error).message.split('\n')[0];
+    throw new SheetError(
+      format === 'csv' ? `The CSV cannot be read: ${said}` : `The file is no XLSX that can be read: ${said}`,
+    );
+  }
+}
+
+const HEAD = 64 * 1024;
+
+function headOf(path: string): Buffer {
+  const file = openSync(path, 'r');
+  try {
+    const head = Buffer.alloc(HEAD);
+    return head.subarray(0, readSync(file, head, 0, HEAD, 0));
+  } finally {
+    closeSync(file);
+  }
+}
+
+/** UTF-8 unless its beginning is not; what older programs write is then Windows-1252. */
+function encodingOf(head: Buffer): string {
+  // A character may be cut at the end of what was read.
+  const whole = head.length < HEAD ? head : head.subarray(0, head.length - 4);
+  try {
+    new TextDecoder('utf-8', { fatal: true }).decode(whole, { stream: true });
+    return 'utf-8';
+  } catch {
+    return 'windows-1252';
+  }
+}
+
+async function* readCsv(path: string): AsyncGenerator<string[]> {
+  const head = headOf(path);
+  if (head.includes(0)) throw new SheetError('The file is no CSV: it holds binary data.');
+  const encoding = encodingOf(head);
+  const parser = parse({
+    bom: true,
+    delimiter: delimiterOf(new TextDecoder(encoding).decode(head)),
+    relax_column_count: true,
+    relax_quotes: true,
+    skip_empty_lines: true,
+  });
+  const text = Readable.toWeb(createReadStream(path)).pipeThrough(new TextDecoderStream(encoding) as never);
+  const reading = pipeline(Readable.fromWeb(text as never), parser);
+  reading.catch(() => undefined);
+  for await (const row of parser) yield row as string[];
+  await reading;
+}
+
+async function* readXlsx(path: string): AsyncGenerator<string[]> {
+  if (headOf(path).subarray(0, 2).toString() !== 'PK')
+    throw new SheetError('The file is no XLSX: it is not a ZIP archive.');
+  const { default: excel } = await import('exceljs');
+  const reader = new excel.stream.xlsx.WorkbookReader(path, {
+    entries: 'emit',
+    sharedStrings: 'cache',
+    styles: 'cache',
+    hyperlinks: 'ignore',
+    worksheets: 'emit',
+  });
+  for await (const sheet of reader) {
+    let next = 1;
+    for await (const row of sheet) {
+      // Rows without a cell are not in the file, yet they count.
+      for (; next < row.number; next++) yield [];
+      next = row.number + 1;
+      const values = row.values as ExcelJS.CellValue[];
+      yield Array.from({ length: Math.max(0, values.length - 1) }, (_, index) => cellText(values[index + 1]));
+    }
+    // One table to a sheet: the first worksheet is the one that counts.
+    return;
+  }
+}
+
+function cellText(value: ExcelJS.CellValue | undefined): string {
+  if (value === null || value === undefined) return '';
+  if (value instanceof Date) return value.toISOString().replace(/T00:00:00\.000Z$/, '');
+  if (typeof value !== 'object') return String(value);
+  if ('richText' in value) return value.richText.map(({ text }) => text).join('');
+  if ('text' in value) return cellText(value.text as ExcelJS.CellValue);
+  if ('result' in value) return cellText(value.result as ExcelJS.CellValue);
+  return 'error' in value ? String(value.error) : '';
+}
+
+/** The first row; nothing after it is read. */
+export async function headerOf(path: string, format: SheetFormat): Promise<string[]> {
+  for await (const row of readRows(path, format)) return row;
+  throw new SheetError('The sheet is empty: its first row is to hold the names of the columns.');
+}
+
+/** The last 64 KiB of a file, as text. */
+export function endOf(path: string): string {
+  const { size } = statSync(path);
+  const file = openSync(path, 'r');
+  try {
+    const end = Buffer.alloc(Math.min(HEAD, size));
+    readSync(file, end, 0, end.length, size - end.length);
+    return end.toString('utf8');
+  } finally {
+    closeSync(file);
+  }
+}
+
+/** Puts the rows of `write` in the file's place in one step; a reader sees the old one or the new one. */
+export async function replaceCsv(
+  path: string,
+  rows: AsyncIterable<string[]> | Iterable<string[]>,
+  delimiter = ',',
+): Promise<void> {
+  const beside = `${path}.windgap-new`;
+  try {
+    await pipeline(Readable.from(rows), stringify({ delimiter }), createWriteStream(beside));
+    renameSync(beside, path);
+  } finally {
+    rmSync(beside, { force: true });
+  }
+}
+
+export function csvDelimiter(path: string): string {
+  const head = headOf(path);
+  return delimiterOf(new TextDecoder(encodingOf(head)).decode(head));
+}
+
+/** Changes a workbook as a whole, with all that is in it, and puts it in the file's place in one step. */
+export async function changeXlsx(path: string, change: (sheet: ExcelJS.Worksheet) => void): Promise<void> {
+  const { default: excel } = await import('exceljs');
+  const workbook = new excel.Workbook();
+  if (existsSync(path)) await workbook.xlsx.readFile(path);
+  const beside = `${path}.windgap-new`;
+  try {
+    change(workbook.worksheets[0] ?? workbook.addWorksheet('Messages'));
+    await workbook.xlsx.writeFile(beside);
+    renameSync(beside, path);
+  } finally {
+    rmSync(beside, { force: true });
+  }
+}
+
+/** Changes when the file does. Throws SheetError when there is none. */
+export function fileMark(path: string): string {
+  const stat = statSync(path, { throwIfNoEntry: false });
+  if (!stat?.isFile()) throw new SheetError('There is no such file in the folder for sheets.');
+  return `${stat.mtimeMs}:${stat.size}`;
+}

@@ -1,0 +1,265 @@
+/** Sheets: files and addresses whose new rows become messages, and files that messages are appended to. */
+import { readdirSync } from 'node:fs';
+import { basename, join } from 'node:path';
+import { formatOf } from '../connectors/sheets/sheetFile';
+import { examineHook, type HookExamination } from '../core/hooks/examineHook';
+import { mergeText } from '../core/text/merge';
+import { newId } from '../store/ids';
+import type { RunRow, SeenRowRow, SheetColumn, SheetRow } from '../store/rows';
+import type { Unit } from '../store/store';
+import { type Actor, requireRole } from './actor';
+import { recordAudit } from './audit';
+import { noteChanges } from './changes';
+import { found, invalid, invalidText } from './errors';
+import { definitionOf, type HookInput, readMessage } from './hooks';
+import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
+import { EXAMPLE } from './records';
+import type { Windgap } from './windgap';
+
+/** A name in the folder for sheets; never a way out of it. */
+export function sheetPath(w: Windgap, source: string): string {
+  return join(w.config.sheetsFolder, basename(source));
+}
+
+export function isAddress(source: string): boolean {
+  return /^https?:\/\//.test(source);
+}
+
+function readSource(text: string): string {
+  const source = text.trim();
+  if (!formatOf(source)) {
+    const mend = 'Its name ends in .csv or .xlsx.';
+    throw invalidText('source', `“${source}” is no sheet that can be read.`, mend);
+  }
+  if (!isAddress(source) && source !== basename(source))
+    throw invalidText('source', 'A file is given by its name alone.', 'Put it into the folder for sheets.');
+  return source;
+}
+
+function hopsOf({ way }: Pick<SheetRow, 'way'>) {
+  return way === 'watch' ? (['call-in'] as const) : (['call-out'] as const);
+}
+
+export interface WatchInput {
+  name: string;
+  source: string;
+  begin: 'new' | 'all';
+  keyColumn?: string;
+}
+
+/** Begins to watch a sheet. Its message is written afterwards, when its columns are known; until then no row is sent. */
+export async function watchSheet(w: Windgap, actor: Actor, appId: string, input: WatchInput): Promise<{ id: string }> {
+  return addSheet(w, actor, appId, {
+    ...blank(input.name),
+    way: 'watch',
+    source: readSource(input.source),
+    begin_with: input.begin,
+    key_column: input.keyColumn?.trim() || null,
+  });
+}
+
+export interface AppendInput {
+  name: string;
+  source: string;
+  columns: SheetColumn[];
+  channels?: string[];
+}
+
+export async function appendToSheet(
+  w: Windgap,
+  actor: Actor,
+  appId: string,
+  input: AppendInput,
+): Promise<{ id: string }> {
+  const columns = input.columns
+    .map(({ header, fill }) => ({ header: header.replace(/\s+/g, ' ').trim(), fill: fill.trim() }))
+    .filter(({ header }) => header !== '');
+  if (columns.length === 0) throw invalidText('columns', 'The sheet has no column.', 'Name at least one.');
+  for (const { header, fill } of columns) {
+    const [finding] = mergeText(fill, EXAMPLE, { tokensMayStay: true }).findings;
+    if (finding && finding.code !== 'field-empty')
+      throw invalid('columns', { ...finding, problem: `${header}: ${finding.problem}` });
+  }
+  const source = readSource(input.source);
+  if (isAddress(source))
+    throw invalidText('source', 'Rows can be added to a file only.', 'Give its name in the folder for sheets.');
+  const channels = input.channels?.length ? input.channels : null;
+  return addSheet(w, actor, appId, { ...blank(input.name), way: 'append', source, columns, channels });
+}
+
+type Fresh = Omit<SheetRow, 'id' | 'app_id' | 'created_at' | 'changed_at'>;
+
+function blank(name: string): Omit<Fresh, 'way' | 'source'> {
+  return {
+    name: name.trim(),
+    text: '',
+    phone_field: '',
+    country: null,
+    sender: null,
+    media_field: null,
+    tags: [],
+    key_column: null,
+    columns: [],
+    channels: null,
+    begin_with: 'new',
+    file_mark: null,
+    scanned_at: null,
+    row_count: 0,
+    samples: [],
+    problem: null,
+    disabled_at: null,
+  };
+}
+
+async function addSheet(w: Windgap, actor: Actor, appId: string, fresh: Fresh): Promise<{ id: string }> {
+  requireRole(actor, 'administrator');
+  const app = found(await w.store.apps.one({ id: appId }), 'app');
+  if (!fresh.name) throw invalidText('name', 'The sheet has no name.', 'Say what it is, such as “Stoppages”.');
+  const at = w.now();
+  const id = newId('sht', at);
+  await w.store.write(async (unit) => {
+    await unit.sheets.insert([{ id, app_id: app.id, ...fresh, created_at: at, changed_at: at }]);
+    await beginProofs(unit, id, hopsOf(fresh), at);
+    await noted(unit, actor, at, { id, app_id: app.id, way: fresh.way }, 'added', `Added the sheet “${fresh.name}”`);
+  });
+  w.doorbell.ring('sheets');
+  return { id };
+}
+
+/** What the rows of a watched sheet become. */
+export async function changeSheet(w: Windgap, actor: Actor, id: string, input: HookInput): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const before = found(await unit.sheets.one({ id }), 'sheet');
+    const message = await readMessage(unit, input);
+    const name = input.name.trim() || before.name;
+    // It is read again, so that rows that waited for the message are sent.
+    await unit.sheets.change({ id }, { ...message, name, file_mark: null, changed_at: at });
+    await noted(unit, actor, at, before, 'changed', `Changed what rows of “${name}” become`, 'its message was changed');
+  });
+  w.doorbell.ring('sheets');
+}
+
+export async function switchSheet(w: Windgap, actor: Actor, id: string, on: boolean): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const before = found(await unit.sheets.one({ id }), 'sheet');
+    await unit.sheets.change({ id }, { disabled_at: on ? null : at });
+    const word = on ? 'on' : 'off';
+    await noted(
+      unit,
+      actor,
+      at,
+      before,
+      word,
+      `Switched the sheet “${before.name}” ${word}`,
+      `it was switched ${word}`,
+    );
+  });
+  w.doorbell.ring('sheets');
+}
+
+async function noted(
+  unit: Unit,
+  actor: Actor,
+  at: number,
+  sheet: Pick<SheetRow, 'id' | 'app_id' | 'way'>,
+  what: string,
+  summary: string,
+  note?: string,
+): Promise<void> {
+  if (note)
+    await recordFacts(unit, [{ subject: sheet.id, fact: { kind: 'changed', touches: hopsOf(sheet), at, note } }], at);
+  await recordAudit(unit, actor, at, { action: `sheet.${what}`, subject: sheet.id, summary });
+  await noteChanges(unit, at, [
+    ['app', sheet.app_id],
+    ['run', sheet.id],
+  ]);
+}
+
+export interface SheetRowView {
+  row: SeenRowRow;
+  run?: Pick<RunRow, 'state' | 'results' | 'due_at' | 'subject_id' | 'created_at'>;
+}
+
+export interface SheetView {
+  sheet: SheetRow;
+  proofs: HopProof[];
+  examination?: HookExamination;
+  counts: { before: number; taken: number; refused: number; repeated: number };
+  /** The latest rows of a watched sheet, or the latest messages of an appended one. */
+  rows: SheetRowView[];
+}
+
+const ROWS_SHOWN = 20;
+
+export async function listSheets(w: Windgap, actor: Actor, appId: string): Promise<SheetView[]> {
+  requireRole(actor, 'viewer');
+  const sheets = await w.store.sheets.all({ app_id: appId }, { order: [['id', 'ASC']] });
+  const proofs = groupProofs(await w.store.proofs.all({ subject_id: sheets.map(({ id }) => id) }));
+  return Promise.all(sheets.map((sheet) => viewSheet(w, sheet, proofs.get(sheet.id) ?? [])));
+}
+
+async function viewSheet(w: Windgap, sheet: SheetRow, proofs: HopProof[]): Promise<SheetView> {
+  const counted = await w.store.select<{ state: SeenRowRow['state']; n: number }>(
+    'SELECT state, count(*) AS n FROM sheet_rows WHERE sheet_id = :id GROUP BY state',
+    { id: sheet.id },
+  );
+  const counts = {
+    before: 0,
+    taken: 0,
+    refused: 0,
+    repeated: 0,
+    ...Object.fromEntries(counted.map(({ state, n }) => [state, n])),
+  };
+  const definition = definitionOf(sheet);
+  return {
+    sheet,
+    proofs,
+    counts,
+    examination: definition && sheet.samples.length > 0 ? examineHook(definition, sheet.samples) : undefined,
+    rows: sheet.way === 'watch' ? await latestRows(w, sheet) : await latestAppended(w, sheet),
+  };
+}
+
+async function latestRows(w: Windgap, sheet: SheetRow): Promise<SheetRowView[]> {
+  const rows = await w.store.select<SeenRowRow>(
+    `SELECT * FROM sheet_rows WHERE sheet_id = :id AND state <> 'before' ORDER BY seen_at DESC, line DESC LIMIT ${ROWS_SHOWN}`,
+    { id: sheet.id },
+  );
+  const runs = new Map(
+    (
+      await w.store.runs.allBy(
+        'id',
+        rows.flatMap(({ run_id }) => run_id ?? []),
+      )
+    ).map((run) => [run.id, run]),
+  );
+  return rows.map((row) => ({ row, run: runs.get(row.run_id ?? '') }));
+}
+
+async function latestAppended(w: Windgap, sheet: SheetRow): Promise<SheetRowView[]> {
+  const runs = await w.store.runs.all({ source_id: sheet.id }, { order: [['id', 'DESC']], limit: ROWS_SHOWN });
+  return runs.map((run) => ({
+    run,
+    row: {
+      sheet_id: sheet.id,
+      row_key: run.id,
+      line: 0,
+      state: 'taken',
+      result: null,
+      run_id: run.id,
+      seen_at: run.created_at,
+      written_at: run.ended_at,
+    },
+  }));
+}
+
+/** Files that lie in the folder for sheets. */
+export function sheetFiles(w: Windgap): string[] {
+  return readdirSync(w.config.sheetsFolder)
+    .filter((name) => formatOf(name) && !name.endsWith('.windgap-new'))
+    .sort();
+}
