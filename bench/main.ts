@@ -9,6 +9,7 @@ import { end, type Installation, startInstallation, until } from '../tests/harne
 import { apps } from './apps';
 import { dispatch } from './dispatch';
 import { load, median } from './load';
+import { sheets } from './sheets';
 
 const ROUNDS = 5;
 const PER_ROUND = 1200;
@@ -19,7 +20,7 @@ const MEMORY_MESSAGES = Number(process.env.BENCH_MEMORY_MESSAGES ?? 10_000);
 console.log(
   `Machine: ${cpus().length} × ${cpus()[0]?.model}, ${Math.round(totalmem() / 2 ** 30)} GiB, Node ${process.versions.node}`,
 );
-const parts = new Set(process.env.BENCH_PARTS?.split(',') ?? ['intake', 'dispatch', 'apps']);
+const parts = new Set(process.env.BENCH_PARTS?.split(',') ?? ['intake', 'dispatch', 'apps', 'sheets']);
 if (parts.has('intake')) {
   const installation = await startInstallation({ perSecond: 10_000 });
   try {
@@ -33,6 +34,7 @@ if (parts.has('intake')) {
 }
 if (parts.has('dispatch')) await dispatch();
 if (parts.has('apps')) await apps();
+if (parts.has('sheets')) await sheets();
 
 /** Handset → provider → inbound URL → engine → app → API → engine → provider → handset, by the handset's own clock. */
 async function roundTrips({ bench }: Installation, mossgate: Mossgate): Promise<void> {

@@ -1,6 +1,6 @@
 /** Appends messages to sheets: one row each, also when an attempt is made again. */
 import { appendFileSync, existsSync } from 'node:fs';
-import { changeXlsx, csvDelimiter, endOf, formatOf, headerOf, SheetError } from '../connectors/sheets/sheetFile';
+import { changeXlsx, csvStyle, endOf, formatOf, headerOf, PLAIN_CSV, SheetError } from '../connectors/sheets/sheetFile';
 import { cause } from '../core/delivery/causes';
 import { columnNames, neutralised } from '../core/sheets/rows';
 import type { Outcome } from '../core/steps/run';
@@ -109,11 +109,11 @@ async function append(path: string, name: string, { cells }: AppendStep): Promis
   }
   // A row that was just written is among the last, however long the sheet.
   if (!fresh && endOf(path).includes(id)) return;
-  const delimiter = fresh ? ',' : csvDelimiter(path);
+  const { delimiter, lineEnd } = fresh ? PLAIN_CSV : csvStyle(path);
   const lines = fresh ? [header, row] : [row];
-  const text = lines.map((line) => `${line.map((cell) => quoted(cell, delimiter)).join(delimiter)}\r\n`).join('');
+  const text = lines.map((line) => `${line.map((cell) => quoted(cell, delimiter)).join(delimiter)}${lineEnd}`).join('');
   const broken = !fresh && !/[\r\n]$/.test(endOf(path));
-  appendFileSync(path, broken ? `\r\n${text}` : text);
+  appendFileSync(path, broken ? `${lineEnd}${text}` : text);
 }
 
 function quoted(cell: string, delimiter: string): string {

@@ -7,7 +7,7 @@ import { existsSync, renameSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import {
   changeXlsx,
-  csvDelimiter,
+  csvStyle,
   fileMark,
   formatOf,
   readRows,
@@ -310,7 +310,7 @@ async function writeInto(
     return true;
   }
   if (!unchanged()) return false;
-  await replaceCsv(path, marked(path, byLine), csvDelimiter(path));
+  await replaceCsv(path, marked(path, byLine), csvStyle(path));
   return true;
 }
 

@@ -144,20 +144,39 @@ export function endOf(path: string): string {
 export async function replaceCsv(
   path: string,
   rows: AsyncIterable<string[]> | Iterable<string[]>,
-  delimiter = ',',
+  { delimiter, bom, lineEnd }: CsvStyle,
 ): Promise<void> {
   const beside = `${path}.windgap-new`;
   try {
-    await pipeline(Readable.from(rows), stringify({ delimiter }), createWriteStream(beside));
+    await pipeline(
+      Readable.from(rows),
+      stringify({ delimiter, bom, record_delimiter: lineEnd }),
+      createWriteStream(beside),
+    );
     renameSync(beside, path);
   } finally {
     rmSync(beside, { force: true });
   }
 }
 
-export function csvDelimiter(path: string): string {
+/** How a CSV is written, so that what is written back looks like what came. */
+export interface CsvStyle {
+  delimiter: string;
+  /** A byte-order mark, by which some programs know UTF-8. */
+  bom: boolean;
+  lineEnd: string;
+}
+
+export const PLAIN_CSV: CsvStyle = { delimiter: ',', bom: false, lineEnd: '\r\n' };
+
+export function csvStyle(path: string): CsvStyle {
   const head = headOf(path);
-  return delimiterOf(new TextDecoder(encodingOf(head)).decode(head));
+  const text = new TextDecoder(encodingOf(head), { ignoreBOM: true }).decode(head);
+  return {
+    delimiter: delimiterOf(text),
+    bom: text.startsWith('\ufeff'),
+    lineEnd: text.includes('\r\n') ? '\r\n' : '\n',
+  };
 }
 
 /** Changes a workbook as a whole, with all that is in it, and puts it in the file's place in one step. */

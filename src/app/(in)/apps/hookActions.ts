@@ -1,12 +1,12 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import type { HookSender } from '../../../core/hooks/order';
 import { changeHook, createHook, guardHook, switchHook } from '../../../operations/hooks';
 import { postTest } from '../../../operations/hookTest';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
+import { messageIn } from './messageForm';
 
 export async function createHookAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
@@ -19,24 +19,9 @@ export async function createHookAction(appId: string, form: FormData): Promise<F
 export async function changeHookAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { w, actor } = await signedIn();
-    await changeHook(w, actor, id, {
-      name: field(form, 'name'),
-      text: field(form, 'text'),
-      phoneField: field(form, 'phoneField'),
-      country: field(form, 'country'),
-      sender: senderIn(form),
-      mediaField: field(form, 'mediaField'),
-      tags: field(form, 'tags').split(','),
-    });
+    await changeHook(w, actor, id, messageIn(form));
     return { status: 'done', message: 'Saved; posts become this message from now on' };
   });
-}
-
-function senderIn(form: FormData): HookSender {
-  const by = field(form, 'sender');
-  if (by === 'field') return { by, field: field(form, 'senderField') };
-  if (by === 'thread') return { by, otherwise: field(form, 'otherwise') };
-  return { by: 'channel', channel: by };
 }
 
 export async function guardHookAction(id: string, form: FormData): Promise<FormState> {

@@ -25,7 +25,10 @@ export function Records({ appId, appName, records }: { appId: string; appName: s
           </li>
         )}
       </ul>
-      <Link href={`/apps/${appId}/records`}>Records</Link>
+      <span className="flex gap-4">
+        <Link href={`/apps/${appId}/records`}>Records</Link>
+        <Link href={`/apps/${appId}/sheets`}>Sheets</Link>
+      </span>
     </Panel>
   );
 }

@@ -14,9 +14,9 @@ import { LiveRefresh } from '../../../../../../ui/shell/LiveRefresh';
 import { orNotFound } from '../../../../../_server/orNotFound';
 import { proofViews } from '../../../../../_server/proofViews';
 import { signedIn } from '../../../../../_server/session';
-import { guardHookAction, postTestAction, switchHookAction } from '../../../hookActions';
+import { MessageOfRecord } from '../../../_parts/MessageOfRecord';
+import { changeHookAction, guardHookAction, postTestAction, switchHookAction } from '../../../hookActions';
 import { OneTimeValue } from '../../OneTimeValue';
-import { HookForm } from './HookForm';
 import { Posts } from './Posts';
 import { SampleFields } from './SampleFields';
 
@@ -143,7 +143,16 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
                 <FindingLine key={`${finding.field} ${finding.code} ${finding.place?.from}`} finding={finding} />
               ))}
             </div>
-            <HookForm hook={hook} samples={samples} channels={channels} countries={countryChoices()} admin={admin} />
+            <MessageOfRecord
+              present={hook}
+              action={changeHookAction.bind(null, hookId)}
+              what="post"
+              nameHelp={`The address says “${hook.slug}” and stays as it is.`}
+              samples={samples}
+              channels={channels}
+              countries={countryChoices()}
+              admin={admin}
+            />
           </Panel>
         </Section>
         <Section title="What it posts" id="sample">

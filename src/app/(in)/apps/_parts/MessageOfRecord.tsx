@@ -2,38 +2,49 @@
 
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { displayAddress } from '../../../../../../core/addresses/display';
-import { type HookDefinition, type HookSender, orderFrom, phoneFields } from '../../../../../../core/hooks/order';
-import { listFields, type PostedRecord } from '../../../../../../core/text/fields';
-import type { HookView } from '../../../../../../operations/hooks';
-import { FindingLine } from '../../../../../../ui/domain/Findings';
-import { ActionForm, SelectField, TextField } from '../../../../../../ui/forms/ActionForm';
-import { MergeTextField } from '../../../../../../ui/forms/MergeTextField';
-import { changeHookAction } from '../../../hookActions';
+import { displayAddress } from '../../../../core/addresses/display';
+import { type HookDefinition, type HookSender, orderFrom, phoneFields } from '../../../../core/hooks/order';
+import { listFields, type PostedRecord } from '../../../../core/text/fields';
+import { FindingLine } from '../../../../ui/domain/Findings';
+import { ActionForm, SelectField, TextField } from '../../../../ui/forms/ActionForm';
+import type { FormState } from '../../../../ui/forms/formState';
+import { MergeTextField } from '../../../../ui/forms/MergeTextField';
 
 interface Props {
-  hook: HookView['hook'];
+  present: {
+    name: string;
+    text: string;
+    phone_field: string;
+    country: string | null;
+    sender: HookSender | null;
+    media_field: string | null;
+    tags: string[];
+  };
+  action: (form: FormData) => Promise<FormState>;
+  /** What a record is called here: a post, a row, an event. */
+  what: string;
+  nameHelp?: string;
   samples: readonly PostedRecord[];
   channels: [string, string][];
   countries: [string, string][];
   admin: boolean;
 }
 
-/** What a post becomes, with the latest post shown as the message it would make while one types. */
-export function HookForm({ hook, samples, channels, countries, admin }: Props) {
+/** What a record becomes, with the latest one shown as the message it would make while one types. */
+export function MessageOfRecord({ present, action, what, nameHelp, samples, channels, countries, admin }: Props) {
   const [latest] = samples;
-  const [text, setText] = useState(hook.text);
-  const [country, setCountry] = useState(hook.country ?? '');
+  const [text, setText] = useState(present.text);
+  const [country, setCountry] = useState(present.country ?? '');
   const guess = latest ? phoneFields(latest, country || undefined)[0] : undefined;
-  const [chosenPhone, setPhoneField] = useState(hook.phone_field);
-  // Guessed as soon as there is a post to guess from.
+  const [chosenPhone, setPhoneField] = useState(present.phone_field);
+  // Guessed as soon as there is a record to guess from.
   const phoneField = chosenPhone || guess || '';
   const [sender, setSender] = useState(
-    hook.sender?.by === 'channel' ? hook.sender.channel : (hook.sender?.by ?? channels[0]?.[0] ?? ''),
+    present.sender?.by === 'channel' ? present.sender.channel : (present.sender?.by ?? channels[0]?.[0] ?? ''),
   );
-  const [senderField, setSenderField] = useState(hook.sender?.by === 'field' ? hook.sender.field : '');
-  const [mediaField, setMediaField] = useState(hook.media_field ?? '');
-  const fields = fieldChoices(latest, [phoneField, senderField, mediaField]);
+  const [senderField, setSenderField] = useState(present.sender?.by === 'field' ? present.sender.field : '');
+  const [mediaField, setMediaField] = useState(present.media_field ?? '');
+  const fields = fieldChoices(latest, [phoneField, senderField, mediaField], what);
   const definition: HookDefinition = {
     text,
     phoneField,
@@ -44,29 +55,26 @@ export function HookForm({ hook, samples, channels, countries, admin }: Props) {
   const preview = latest && text ? orderFrom(definition, latest) : undefined;
   return (
     <ActionForm
-      action={changeHookAction.bind(null, hook.id)}
+      action={action}
       submit="Save the message"
       onDone={(state) => state.message && toast.success(state.message)}
     >
       <fieldset disabled={!admin} className="contents">
-        <TextField
-          name="name"
-          label="Name"
-          initial={hook.name}
-          help={`The address says “${hook.slug}” and stays as it is.`}
-        />
+        <TextField name="name" label="Name" initial={present.name} help={nameHelp} />
         <MergeTextField
           name="text"
           label="Text"
           help={
-            latest ? undefined : 'Fields are written {{ name }}; they can be chosen as soon as the first post is here.'
+            latest
+              ? undefined
+              : `Fields are written {{ name }}; they can be chosen as soon as the first ${what} is here.`
           }
           value={text}
           onValue={setText}
           sample={latest}
           rendered={preview?.ok ? preview.order.text : undefined}
         />
-        {preview && <Preview preview={preview} />}
+        {preview && <Preview preview={preview} what={what} />}
         <div className="grid gap-4 sm:grid-cols-2">
           {latest ? (
             <SelectField
@@ -112,7 +120,7 @@ export function HookForm({ hook, samples, channels, countries, admin }: Props) {
               name="otherwise"
               label="For people who never wrote"
               options={channels}
-              initial={hook.sender?.by === 'thread' ? hook.sender.otherwise : undefined}
+              initial={present.sender?.by === 'thread' ? present.sender.otherwise : undefined}
             />
           )}
           <SelectField
@@ -126,7 +134,7 @@ export function HookForm({ hook, samples, channels, countries, admin }: Props) {
             name="tags"
             label="Tags"
             help="Separated by commas; messages are found by them."
-            initial={hook.tags.join(', ')}
+            initial={present.tags.join(', ')}
           />
         </div>
       </fieldset>
@@ -135,7 +143,7 @@ export function HookForm({ hook, samples, channels, countries, admin }: Props) {
 }
 
 /** What was chosen stays a choice, also when the latest post lacks it. */
-function fieldChoices(latest: PostedRecord | undefined, chosen: readonly string[]): [string, string][] {
+function fieldChoices(latest: PostedRecord | undefined, chosen: readonly string[], what: string): [string, string][] {
   const known = latest ? listFields(latest) : [];
   const names = new Set(known.map(({ name }) => name));
   return [
@@ -146,7 +154,7 @@ function fieldChoices(latest: PostedRecord | undefined, chosen: readonly string[
     ]),
     ...[...new Set(chosen)]
       .filter((name) => name && !names.has(name))
-      .map((name): [string, string] => [name, `${name} — not in the latest post`]),
+      .map((name): [string, string] => [name, `${name} — not in the latest ${what}`]),
   ];
 }
 
@@ -155,13 +163,13 @@ function senderOf(choice: string, field: string): HookSender {
   return choice === 'thread' ? { by: 'thread', otherwise: '' } : { by: 'channel', channel: choice };
 }
 
-function Preview({ preview }: { preview: ReturnType<typeof orderFrom> }) {
+function Preview({ preview, what }: { preview: ReturnType<typeof orderFrom>; what: string }) {
   return (
     <div className="rounded border border-line bg-paper p-3" data-preview={preview.ok ? 'message' : 'findings'}>
       <p className="mb-1 text-[13px] text-soft">
         {preview.ok
-          ? `The latest post would be sent to ${displayAddress(preview.order.to)} as`
-          : 'The latest post would not be sent'}
+          ? `The latest ${what} would be sent to ${displayAddress(preview.order.to)} as`
+          : `The latest ${what} would not be sent`}
       </p>
       {preview.ok ? (
         <p className="whitespace-pre-wrap">{preview.order.text}</p>

@@ -1,0 +1,64 @@
+/** A long sheet, read row by row: how fast, and the most memory the engine ever held. */
+import { createWriteStream, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import ExcelJS from 'exceljs';
+import { SYSTEM } from '../src/operations/actor';
+import { createApp } from '../src/operations/apps';
+import { watchSheet } from '../src/operations/sheets';
+import { startInstallation, until } from '../tests/harness/processes';
+
+const ROWS = Number(process.env.BENCH_SHEET_ROWS ?? 200_000);
+const row = (n: number) => [
+  `Skipper ${n}`,
+  `+447700900${String(n % 1000).padStart(3, '0')}`,
+  `Lock ${n % 60}`,
+  `Closed until ${n}`,
+];
+const HEADER = ['Skipper', 'Phone', 'Lock', 'Note'];
+
+export async function sheets(): Promise<void> {
+  for (const format of ['csv', 'xlsx'] as const) {
+    const installation = await startInstallation({ web: false });
+    try {
+      const { w, engine } = installation;
+      const path = join(w.config.sheetsFolder, `long.${format}`);
+      await (format === 'csv' ? writeCsv(path) : writeXlsx(path));
+      const app = await createApp(w, SYSTEM, { name: 'Stoppages', description: '' });
+      const before = peakMiB(engine?.pid);
+      const began = performance.now();
+      const { id } = await watchSheet(w, SYSTEM, app.id, { name: 'Long', source: `long.${format}`, begin: 'new' });
+      await until('the sheet is read', async () => (await w.store.sheets.one({ id }))?.scanned_at, 280_000);
+      const seconds = (performance.now() - began) / 1000;
+      const seen = await w.store.seenRows.count({ sheet_id: id });
+      console.log(
+        `Sheet of ${ROWS} rows (${format}): ${seen} noted in ${seconds.toFixed(0)} s; engine at most ${peakMiB(engine?.pid)} MiB, before it ${before} MiB`,
+      );
+    } finally {
+      await installation.stop();
+    }
+  }
+}
+
+async function writeCsv(path: string): Promise<void> {
+  function* text() {
+    yield `${HEADER.join(',')}\n`;
+    for (let n = 0; n < ROWS; n++) yield `${row(n).join(',')}\n`;
+  }
+  writeFileSync(path, '');
+  await pipeline(Readable.from(text()), createWriteStream(path));
+}
+
+async function writeXlsx(path: string): Promise<void> {
+  const writer = new ExcelJS.stream.xlsx.WorkbookWriter({ filename: path });
+  const sheet = writer.addWorksheet('Long');
+  sheet.addRow(HEADER).commit();
+  for (let n = 0; n < ROWS; n++) sheet.addRow(row(n)).commit();
+  await writer.commit();
+}
+
+/** The most it ever held, not what it holds now. */
+function peakMiB(pid: number | undefined): number {
+  return Math.round(Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1]) / 1024);
+}

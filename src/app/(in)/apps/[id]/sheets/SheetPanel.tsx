@@ -1,0 +1,149 @@
+import type { SheetRowView, SheetView } from '../../../../../operations/sheets';
+import { FindingLine } from '../../../../../ui/domain/Findings';
+import { ProofMark } from '../../../../../ui/domain/ProofMark';
+import { ProofRow } from '../../../../../ui/domain/ProofRow';
+import { ActionButton } from '../../../../../ui/forms/ActionButton';
+import { Link } from '../../../../../ui/primitives/Link';
+import { Panel } from '../../../../../ui/primitives/layout';
+import { Table } from '../../../../../ui/primitives/Table';
+import { Age, ClockTime } from '../../../../../ui/primitives/Time';
+import { proofViews } from '../../../../_server/proofViews';
+import { MessageOfRecord } from '../../_parts/MessageOfRecord';
+import { changeSheetAction, switchSheetAction } from '../../sheetActions';
+
+interface Props {
+  view: SheetView;
+  channels: [string, string][];
+  countries: [string, string][];
+  admin: boolean;
+}
+
+/** One sheet: how it stands, what its rows become or are made of, and what became of the latest. */
+export function SheetPanel({ view, channels, countries, admin }: Props) {
+  const { sheet, proofs, examination, rows } = view;
+  const watched = sheet.way === 'watch';
+  return (
+    <Panel className="p-4">
+      <div className="mb-3 flex flex-wrap items-start justify-between gap-3">
+        <div className="text-[13px]">
+          <p className="flex items-center gap-2">
+            <ProofRow proofs={proofViews(proofs)} />
+            <code>{sheet.source}</code>
+            <span className="text-soft">{watched ? 'its new rows are sent' : 'messages become its rows'}</span>
+          </p>
+          <p className="mt-1">
+            <Standing view={view} />
+          </p>
+          {sheet.problem && (
+            <FindingLine
+              finding={{
+                code: 'sheet-not-read',
+                severity: 'error',
+                problem: sheet.problem,
+                mend: 'It is looked at again every second; mend it and it goes on.',
+              }}
+            />
+          )}
+        </div>
+        {admin && (
+          <ActionButton action={switchSheetAction.bind(null, sheet.id, sheet.disabled_at !== null)}>
+            {sheet.disabled_at === null ? 'Switch off' : 'Switch on'}
+          </ActionButton>
+        )}
+      </div>
+      {watched ? (
+        <details className="mb-3" open={!sheet.text}>
+          <summary className="cursor-pointer font-medium">What a row becomes</summary>
+          <div className="mt-3 max-w-[720px]">
+            <div className="mb-3">
+              {examination?.findings.map((finding) => (
+                <FindingLine key={`${finding.field} ${finding.code} ${finding.place?.from}`} finding={finding} />
+              ))}
+            </div>
+            <MessageOfRecord
+              present={sheet}
+              action={changeSheetAction.bind(null, sheet.id)}
+              what="row"
+              samples={sheet.samples}
+              channels={channels}
+              countries={countries}
+              admin={admin}
+            />
+          </div>
+        </details>
+      ) : (
+        <p className="mb-3 text-[13px] text-soft">
+          Columns: {sheet.columns.map(({ header, fill }) => `${header} = ${fill || 'empty'}`).join(' · ')}
+        </p>
+      )}
+      {rows.length > 0 && (
+        <Table
+          caption={`Latest of ${sheet.name}`}
+          rows={rows}
+          keyOf={({ row }) => row.row_key}
+          columns={[
+            watched
+              ? { head: 'Row', figures: true, cell: ({ row }) => row.line }
+              : {
+                  head: 'Message',
+                  cell: ({ run, row }) => (
+                    <Link href={`/watch/messages/${run?.subject_id}`}>
+                      <ClockTime at={row.seen_at} />
+                    </Link>
+                  ),
+                },
+            { head: 'What became of it', cell: (row) => <Became view={row} /> },
+            {
+              head: 'In the file',
+              className: 'whitespace-nowrap',
+              cell: ({ row }) => (row.written_at ? <ClockTime at={row.written_at} /> : 'not yet'),
+            },
+          ]}
+        />
+      )}
+    </Panel>
+  );
+}
+
+function Standing({ view: { sheet, counts } }: { view: SheetView }) {
+  if (sheet.disabled_at !== null)
+    return (
+      <span className="text-clay">
+        Switched off <Age at={sheet.disabled_at} />.
+      </span>
+    );
+  if (sheet.way === 'append')
+    return <>A row for each message that comes in{sheet.channels ? ' over some channels' : ''}.</>;
+  if (sheet.scanned_at === null) return <span className="text-ochre-ink">Waiting to be read for the first time.</span>;
+  return (
+    <>
+      {sheet.row_count} {sheet.row_count === 1 ? 'row' : 'rows'}, read <Age at={sheet.scanned_at} />: {counts.taken}{' '}
+      sent, {counts.refused} refused
+      {counts.repeated > 0 && `, ${counts.repeated} told twice`}
+      {counts.before > 0 && `, ${counts.before} from before`}.
+    </>
+  );
+}
+
+function Became({ view: { row, run } }: { view: SheetRowView }) {
+  const last = run?.results.at(-1);
+  if (row.state !== 'taken' || run?.state === 'failed')
+    return (
+      <span className="text-clay">
+        <ProofMark state="broken" label="" size={11} /> {row.result ?? last?.finding?.problem ?? last?.said}{' '}
+        <span className="text-ink">{last?.finding?.mend}</span>
+      </span>
+    );
+  if (run?.state !== 'done')
+    return (
+      <span className="text-ochre-ink">
+        {last?.said ?? 'On its way'} {run && <Age at={run.due_at} />}
+      </span>
+    );
+  if (!last?.ref?.startsWith('msg_')) return <>{last?.said}</>;
+  return (
+    <>
+      {last.said}: <Link href={`/watch/messages/${last.ref}`}>its trail</Link>
+    </>
+  );
+}
