@@ -92,6 +92,7 @@ export function benchControl(world: World): Hono {
   });
   app.get('/lockbook', (c) => c.json({ settings: lockbook.settings, events: lockbook.events, calls: lockbook.calls }));
   app.patch('/lockbook', async (c) => c.json(Object.assign(lockbook.settings, await c.req.json())));
+  app.get('/fennick/mails', (c) => c.json(fennick.mails));
   app.get('/towpath', (c) => c.json(world.towpath.settings));
   app.patch('/towpath', async (c) => patch(c, world.towpath.settings));
   app.get('/weir', (c) => c.json(world.weir.settings));

@@ -6,6 +6,7 @@ import type { Actor } from './actor';
 import { appendRow } from './appendingRows';
 import { isOperationError } from './errors';
 import { performRecord } from './keepingRecords';
+import { performNotice } from './mailNotices';
 import { createSender, type Sender } from './sending';
 import type { Windgap } from './windgap';
 
@@ -21,6 +22,8 @@ export function createPerformer(w: Windgap): Performer {
         return performRecord(w, step, run);
       case 'append':
         return appendRow(w, step);
+      case 'notify':
+        return performNotice(w, step, `${run.id}.${run.next}`);
       case 'wait':
         return Promise.resolve(
           step.until > w.now()

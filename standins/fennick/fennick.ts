@@ -36,6 +36,7 @@ export interface Mail {
   at: string;
   from: string;
   to: string;
+  subject?: string;
   text: string;
   state: string;
 }
@@ -72,7 +73,11 @@ export class Fennick implements NumberOwner {
       },
       onRcptTo: (address, _session, callback) => {
         const domain = address.address.split('@')[1] ?? '';
-        if (this.carriers.some((carrier) => carrier.domain === domain)) return callback();
+        const known = [
+          ...this.carriers.map((carrier) => carrier.domain),
+          ...this.accounts.map(({ address }) => domainOf(address)),
+        ];
+        if (known.includes(domain)) return callback();
         return callback(refusal(550, `nobody takes mail for ${domain}`));
       },
       onData: (stream, session, callback) => {
@@ -81,8 +86,8 @@ export class Fennick implements NumberOwner {
         stream.on('end', () => {
           const account = this.accounts.find((entry) => entry.user === session.user);
           const { envelope } = session;
-          const to = envelope.rcptTo[0]?.address ?? '';
-          if (account) void this.pass(account, to, Buffer.concat(chunks).toString('utf8'));
+          const source = Buffer.concat(chunks).toString('utf8');
+          if (account) for (const { address } of envelope.rcptTo) void this.pass(account, address, source);
           callback(null, 'kept for delivery');
         });
       },
@@ -94,8 +99,14 @@ export class Fennick implements NumberOwner {
     const [head = '', ...rest] = source.split(/\r?\n\r?\n/);
     const id = /^message-id:\s*<?([^>\r\n]+)>?/im.exec(head)?.[1] ?? '';
     const text = decodeBody(head, rest.join('\n\n')).trim();
-    const mail: Mail = { at: new Date().toISOString(), from: account.address, to, text, state: 'taken' };
+    const subject = decodeWord(/^subject:\s*((?:.|\r?\n[ \t])*)$/im.exec(head)?.[1] ?? '');
+    const mail: Mail = { at: new Date().toISOString(), from: account.address, to, subject, text, state: 'taken' };
     this.mails.push(mail);
+    // People of the house have their mailboxes here.
+    if (this.accounts.some(({ address }) => domainOf(address) === domainOf(to))) {
+      mail.state = 'in the mailbox';
+      return;
+    }
     const carrier = this.carriers.find((entry) => entry.domain === to.split('@')[1]);
     const phone = carrier?.phones.find((entry) => localPart(carrier, entry) === to.split('@')[0]);
     const fate =
@@ -132,6 +143,23 @@ export class Fennick implements NumberOwner {
       signal: AbortSignal.timeout(8000),
     }).catch(() => undefined);
   }
+}
+
+function domainOf(address: string): string {
+  return address.split('@')[1] ?? '';
+}
+
+/** Encoded words of a header (RFC 2047), as far as mailers write them in UTF-8. */
+function decodeWord(text: string): string {
+  return text
+    .replace(/\r?\n[ \t]+/g, ' ')
+    .replace(/\?=\s+=\?/g, '?==?')
+    .replace(/=\?utf-8\?([bq])\?([^?]*)\?=/gi, (_, kind: string, inside: string) =>
+      kind.toLowerCase() === 'b'
+        ? Buffer.from(inside, 'base64').toString('utf8')
+        : decodeBody('content-transfer-encoding: quoted-printable', inside.replaceAll('_', ' ')),
+    )
+    .trim();
 }
 
 function refusal(code: number, words: string): Error {

@@ -35,13 +35,13 @@ export function fennickSite(fennick: Fennick, smtpPort: number): Hono {
         )}
         <h2>Gateways of carriers</h2><table><tr><th>Carrier</th><th>Domain</th><th>Local part</th></tr>
         ${fennick.carriers.map((carrier) => html`<tr><td>${carrier.name}</td><td>${carrier.domain}</td><td>${carrier.form}</td></tr>`)}</table>
-        <div id="live"><h2>Mail</h2><table><tr><th>Time</th><th>From</th><th>To</th><th>Text</th><th>State</th></tr>
+        <div id="live"><h2>Mail</h2><table><tr><th>Time</th><th>From</th><th>To</th><th>Subject</th><th>Text</th><th>State</th></tr>
         ${fennick.mails
           .slice(-15)
           .reverse()
           .map(
             (mail) =>
-              html`<tr><td>${mail.at.slice(11, 19)}</td><td>${mail.from}</td><td>${mail.to}</td><td>${mail.text}</td><td>${mail.state}</td></tr>`,
+              html`<tr><td>${mail.at.slice(11, 19)}</td><td>${mail.from}</td><td>${mail.to}</td><td>${mail.subject ?? ''}</td><td>${mail.text}</td><td>${mail.state}</td></tr>`,
           )}</table></div>`,
       }),
     ),

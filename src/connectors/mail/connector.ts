@@ -3,8 +3,7 @@
  * organisation's SMTP server (RFC 5321). Replies and bounces are posted by the mail
  * service; the recipient's carrier is looked up over HTTP.
  */
-import { createTransport } from 'nodemailer';
-import type { Accepted, Connector, Credentials, Exchange, Failure, OutboundText, Outcome } from '../connector';
+import type { Accepted, Connector, Credentials, OutboundText } from '../connector';
 import { createCall } from '../http/call';
 import type { OutboundHttp } from '../http/outbound';
 import { nodes, optional, parseJson, required } from '../http/read';
@@ -12,8 +11,7 @@ import { verifyRequest } from '../http/signature';
 import { renderTemplate } from '../http/template';
 import { common } from '../profile/common';
 import type { MailProfile } from '../profile/schema';
-
-const TIMEOUT = 10_000;
+import { type Transporter, talkSmtp } from './smtp';
 
 export function mailConnector(profile: MailProfile, http: OutboundHttp, clock: () => number): Connector {
   const shared = common(profile);
@@ -28,47 +26,11 @@ export function mailConnector(profile: MailProfile, http: OutboundHttp, clock: (
     from: render(mail.from, credentials),
   });
 
-  function transport(credentials: Credentials) {
-    const { host, port, user, pass } = account(credentials);
-    return createTransport({
-      host,
-      port,
-      secure: port === 465,
-      auth: { user, pass },
-      connectionTimeout: TIMEOUT,
-      greetingTimeout: TIMEOUT,
-      socketTimeout: TIMEOUT,
-    });
-  }
-
-  async function talk<T>(
+  const talk = <T>(
     credentials: Credentials,
     request: { headers: Record<string, string>; body: string | null },
-    work: (transporter: ReturnType<typeof transport>) => Promise<{ value: T; answer: string }>,
-  ): Promise<Outcome<T>> {
-    const { host, port } = account(credentials);
-    const at = clock();
-    const exchange: Exchange = {
-      at,
-      elapsedMs: 0,
-      request: { method: 'SMTP', url: `smtp://${host}:${port}`, ...request },
-      response: null,
-    };
-    const transporter = transport(credentials);
-    try {
-      const { value, answer } = await work(transporter);
-      exchange.response = { status: 250, headers: {}, body: answer };
-      return { ok: true, value, exchange };
-    } catch (error) {
-      const failure = explain(error as SmtpError);
-      const code = (error as SmtpError).responseCode;
-      if (code) exchange.response = { status: code, headers: {}, body: failure.said ?? '' };
-      return { ok: false, failure, exchange };
-    } finally {
-      exchange.elapsedMs = clock() - at;
-      transporter.close();
-    }
-  }
+    work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
+  ) => talkSmtp(account(credentials), request, work, clock);
 
   return {
     ...shared,
@@ -150,24 +112,4 @@ function withoutQuote(text: string): string {
   const lines = text.split(/\r?\n/);
   const quote = lines.findIndex((line) => /^\s*>/.test(line) || /^On .* wrote:$/.test(line.trim()));
   return (quote > 0 ? lines.slice(0, quote) : lines).join('\n').trim();
-}
-
-interface SmtpError extends Error {
-  code?: string;
-  responseCode?: number;
-  response?: string;
-}
-
-/** RFC 5321 §4.2.1: 4yz may pass, 5yz does not; §4.2.3 and RFC 4954 §6 for the codes told apart. */
-function explain(error: SmtpError): Failure {
-  const said = error.response ?? error.message;
-  if (error.code === 'EAUTH' || error.responseCode === 535) return { cause: 'credential-refused', said };
-  if (error.responseCode === 550 || error.responseCode === 553) return { cause: 'address-malformed', said };
-  if (error.responseCode === 552 || error.responseCode === 554) return { cause: 'content-refused', said };
-  if (error.responseCode === 450 || error.responseCode === 451) return { cause: 'throttled', said };
-  if (error.responseCode && error.responseCode >= 500) return { cause: 'request-refused', said };
-  if (error.code === 'ECONNECTION' || error.code === 'ESOCKET' || error.code === 'EDNS')
-    return { cause: 'provider-unreachable', said };
-  if (error.code === 'ETIMEDOUT') return { cause: 'provider-timeout', said, outcomeUnknown: true };
-  return { cause: 'provider-error', said };
 }

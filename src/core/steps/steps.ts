@@ -38,4 +38,12 @@ export interface AppendStep {
   cells: [header: string, value: string][];
 }
 
-export type Step = SendStep | WaitStep | RecordStep | AppendStep;
+export interface NotifyStep {
+  kind: 'notify';
+  /** E-mail addresses. */
+  to: string[];
+  subject: string;
+  text: string;
+}
+
+export type Step = SendStep | WaitStep | RecordStep | AppendStep | NotifyStep;

@@ -25,7 +25,13 @@ export const NAVIGATION: NavigationGroup[] = [
       { label: 'Audit', href: '/watch/audit', adminOnly: true },
     ],
   },
-  { name: 'House', items: [{ label: 'People', href: '/people', adminOnly: true }] },
+  {
+    name: 'House',
+    items: [
+      { label: 'People', href: '/people', adminOnly: true },
+      { label: 'Mail', href: '/mail', adminOnly: true },
+    ],
+  },
 ];
 
 /** Keys pressed one after the other that go to a page. */

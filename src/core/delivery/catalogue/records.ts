@@ -45,6 +45,12 @@ export const RECORDS_CAUSES = {
     passing: true,
     breaks: 'call-in',
   },
+  'mail-not-set': {
+    title: 'There is no mail account for notices',
+    explain: () => 'Nobody has said which mail account notices leave through.',
+    mend: 'Set it under House, Mail.',
+    passing: false,
+  },
   'records-not-connected': {
     title: 'The app’s records are not connected',
     explain: (c) => `There are no credentials for ${by(c, 'the app')}.`,

@@ -1,0 +1,21 @@
+'use server';
+
+import { setMailAccount } from '../../../operations/mailNotices';
+import type { FormState } from '../../../ui/forms/formState';
+import { answerForm, field } from '../../_server/forms';
+import { signedIn } from '../../_server/session';
+
+export async function setMailAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await setMailAccount(w, actor, {
+      host: field(form, 'host'),
+      port: field(form, 'port'),
+      user: field(form, 'user'),
+      password: field(form, 'password'),
+      from: field(form, 'from'),
+      trialTo: field(form, 'trialTo'),
+    });
+    return { status: 'done', message: 'The server took the trial; notices leave through it' };
+  });
+}

@@ -1,0 +1,34 @@
+import { notFound } from 'next/navigation';
+import { hasRole } from '../../../operations/actor';
+import { getMailAccount } from '../../../operations/mailNotices';
+import { Page, Panel } from '../../../ui/primitives/layout';
+import { Age } from '../../../ui/primitives/Time';
+import { signedIn } from '../../_server/session';
+import { MailForm } from './MailForm';
+
+export const metadata = { title: 'Mail' };
+
+export default async function MailPage() {
+  const { w, actor } = await signedIn();
+  if (!hasRole(actor, 'administrator')) notFound();
+  const account = await getMailAccount(w, actor);
+  return (
+    <Page
+      title="Mail"
+      purpose="The mail account that notices to your people leave through: what boaters answered, calls that were missed."
+    >
+      <p className="mb-4">
+        {account ? (
+          <>
+            Notices leave through {account.host} as {account.from}; a trial was taken <Age at={account.changedAt} />.
+          </>
+        ) : (
+          'No mail account is set, so no notice can be sent.'
+        )}
+      </p>
+      <Panel className="max-w-[560px] p-4">
+        <MailForm present={account} />
+      </Panel>
+    </Page>
+  );
+}

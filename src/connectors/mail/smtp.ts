@@ -1,0 +1,103 @@
+/** One conversation with an SMTP server (RFC 5321): whatever goes wrong becomes a cause. */
+import { createTransport } from 'nodemailer';
+import type { Exchange, Failure, Outcome } from '../connector';
+
+const TIMEOUT = 10_000;
+
+export interface SmtpAccount {
+  host: string;
+  port: number;
+  user: string;
+  pass: string;
+  from: string;
+}
+
+export type Transporter = ReturnType<typeof transport>;
+
+function transport({ host, port, user, pass }: SmtpAccount) {
+  return createTransport({
+    host,
+    port,
+    secure: port === 465,
+    auth: { user, pass },
+    connectionTimeout: TIMEOUT,
+    greetingTimeout: TIMEOUT,
+    socketTimeout: TIMEOUT,
+  });
+}
+
+export async function talkSmtp<T>(
+  account: SmtpAccount,
+  request: { headers: Record<string, string>; body: string | null },
+  work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
+  clock: () => number,
+): Promise<Outcome<T>> {
+  const at = clock();
+  const exchange: Exchange = {
+    at,
+    elapsedMs: 0,
+    request: { method: 'SMTP', url: `smtp://${account.host}:${account.port}`, ...request },
+    response: null,
+  };
+  const transporter = transport(account);
+  try {
+    const { value, answer } = await work(transporter);
+    exchange.response = { status: 250, headers: {}, body: answer };
+    return { ok: true, value, exchange };
+  } catch (error) {
+    const failure = explain(error as SmtpError);
+    const code = (error as SmtpError).responseCode;
+    if (code) exchange.response = { status: code, headers: {}, body: failure.said ?? '' };
+    return { ok: false, failure, exchange };
+  } finally {
+    exchange.elapsedMs = clock() - at;
+    transporter.close();
+  }
+}
+
+export interface Notice {
+  to: readonly string[];
+  subject: string;
+  text: string;
+  /** The same for the same notice, so that a mail that came twice can be told. */
+  reference: string;
+}
+
+/** Sends an e-mail to people. */
+export function sendNotice(
+  account: SmtpAccount,
+  { to, subject, text, reference }: Notice,
+  clock: () => number,
+): Promise<Outcome<null>> {
+  const { from } = account;
+  const messageId = `<${reference}@${from.split('@')[1] ?? 'windgap.invalid'}>`;
+  return talkSmtp(
+    account,
+    { headers: { from, to: to.join(', '), subject }, body: text },
+    async (transporter) => {
+      const sent = await transporter.sendMail({ from, to: [...to], subject, text, messageId });
+      return { value: null, answer: sent.response };
+    },
+    clock,
+  );
+}
+
+interface SmtpError extends Error {
+  code?: string;
+  responseCode?: number;
+  response?: string;
+}
+
+/** RFC 5321 §4.2.1: 4yz may pass, 5yz does not; §4.2.3 and RFC 4954 §6 for the codes told apart. */
+function explain(error: SmtpError): Failure {
+  const said = error.response ?? error.message;
+  if (error.code === 'EAUTH' || error.responseCode === 535) return { cause: 'credential-refused', said };
+  if (error.responseCode === 550 || error.responseCode === 553) return { cause: 'address-malformed', said };
+  if (error.responseCode === 552 || error.responseCode === 554) return { cause: 'content-refused', said };
+  if (error.responseCode === 450 || error.responseCode === 451) return { cause: 'throttled', said };
+  if (error.responseCode && error.responseCode >= 500) return { cause: 'request-refused', said };
+  if (error.code === 'ECONNECTION' || error.code === 'ESOCKET' || error.code === 'EDNS')
+    return { cause: 'provider-unreachable', said };
+  if (error.code === 'ETIMEDOUT') return { cause: 'provider-timeout', said, outcomeUnknown: true };
+  return { cause: 'provider-error', said };
+}
