@@ -11,6 +11,7 @@ import { processInbound } from '../operations/receiving';
 import { createRunner, recoverRuns } from '../operations/runner';
 import { scanSheets } from '../operations/scanningSheets';
 import { pruneIdempotency } from '../operations/sending';
+import { syncFeeds } from '../operations/syncingFeeds';
 import { prunePdus } from '../operations/trunks';
 import type { Windgap } from '../operations/windgap';
 import { startDeliverer } from './deliverer';
@@ -43,6 +44,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     await scanSheets(w);
     return undefined;
   });
+  const feeds = startLoop(w, 'feeds', () => syncFeeds(w));
   const receiver = startLoop(w, 'inbound', async () => {
     const done = await processInbound(w);
     if (done === 0) return undefined;
@@ -69,6 +71,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
       else if (work === 'trunks') trunks.ring();
       else if (work === 'runs') runs.ring();
       else if (work === 'sheets') sheets.ring();
+      else if (work === 'feeds') feeds.ring();
       else deliverer.ring();
     },
     async stop() {
@@ -76,6 +79,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
       await Promise.all([
         receiver.stop(),
         sheets.stop(),
+        feeds.stop(),
         runs.stop(),
         dispatcher.stop(),
         deliverer.stop(),

@@ -75,12 +75,16 @@ async function readName(unit: Unit, appId: string, text: string, own?: string): 
   return name;
 }
 
-export interface HookInput {
+/** How a message of records leaves. */
+export interface SenderInput {
+  sender: HookSender;
+}
+
+export interface HookInput extends SenderInput {
   name: string;
   text: string;
   phoneField: string;
   country?: string;
-  sender: HookSender;
   mediaField?: string;
   tags?: string[];
 }

@@ -25,6 +25,7 @@ import { syncProfiles } from './profiles';
 import { fault, recordFacts, type SubjectFact } from './proofs';
 import { applyReceipts, type ReceivedReceipt } from './receipts';
 import { defaultRoute } from './routes';
+import { noteAnswers } from './syncingFeeds';
 import { threadKey, threadsFor } from './threads';
 import { emitMessageEvents } from './webhookEvents';
 import type { Windgap } from './windgap';
@@ -88,6 +89,7 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
       const stored = await storeTexts(unit, whole, at);
       await keepMessages(w, unit, [...stored.values()], at);
       await appendMessages(unit, [...stored.values()], at);
+      await noteAnswers(unit, [...stored.values()], at);
       const matched = await applyReceipts(unit, receipts, at);
       await unit.execute(
         `UPDATE inbound_requests SET state = 'done', cause = NULL, processed_at = :at WHERE id IN (:ids) AND state = 'stored'`,

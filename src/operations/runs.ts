@@ -80,6 +80,8 @@ export function factsOf(row: RunRow, run: Run, at: number): SubjectFact[] {
   const out = row.source === 'record' || row.source === 'sheet-append';
   const subjects = out ? [row.source_id, row.app_id] : [row.source_id];
   if (run.state === 'done') {
+    // Telling people about an answer proves nothing of the way it took.
+    if (row.steps.every(({ kind }) => kind === 'notify')) return [];
     const kind = out ? 'called-out' : 'called-in';
     return subjects.map((subject) => ({ subject, fact: { kind, began: row.created_at, at, ref: row.subject_id } }));
   }

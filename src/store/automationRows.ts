@@ -48,7 +48,7 @@ export interface HookPostRow {
   run_id: string | null;
 }
 
-export type RunSource = 'hook' | 'record' | 'sheet-row' | 'sheet-append';
+export type RunSource = 'hook' | 'record' | 'sheet-row' | 'sheet-append' | 'feed' | 'phone';
 
 /** One run of an automation over one subject, such as a post. */
 export interface RunRow {
@@ -147,4 +147,99 @@ export interface SeenRowRow {
   seen_at: number;
   /** When the mark and result were put into the file. */
   written_at: number | null;
+}
+
+export interface FeedRow {
+  id: string;
+  app_id: string;
+  name: string;
+  sealed_url: string;
+  /** The address without what opens it. */
+  shown_url: string;
+  period_minutes: number;
+  /** IANA, of events that name none. */
+  zone: string;
+  /** ISO 3166-1 alpha-2, of numbers without a country code. */
+  country: string | null;
+  /** HH:MM at which reminders of whole days leave. */
+  day_time: string;
+  /** Minutes before the beginning. */
+  offsets: number[];
+  text: string;
+  sender: HookSender;
+  tags: string[];
+  /** E-mail addresses that are told of answers. */
+  notify: string[];
+  etag: string | null;
+  synced_at: number | null;
+  /** Somebody asked for it to be read at once. */
+  wanted_at: number | null;
+  calendar_name: string | null;
+  problem: string | null;
+  /** Events that could not be placed in time. */
+  problems: { title: string; reason: string }[];
+  created_at: number;
+  changed_at: number;
+  disabled_at: number | null;
+}
+
+export interface FeedEventRow {
+  feed_id: string;
+  event_key: string;
+  title: string;
+  starts_at: number;
+  /** YYYY-MM-DD of a whole day. */
+  all_day: string | null;
+  phones: string[];
+  emails: string[];
+  /** Changes when anything changes that a reminder depends on. */
+  fingerprint: string;
+  state: 'planned' | 'skipped' | 'cancelled';
+  /** Why it is skipped or cancelled. */
+  reason: string | null;
+  answer: 'yes' | 'no' | null;
+  answered_at: number | null;
+  answer_message_id: string | null;
+  changed_at: number;
+}
+
+export type CallEvent = 'incoming' | 'missed' | 'voicemail-box';
+
+export interface PhoneSystemRow {
+  id: string;
+  app_id: string;
+  name: string;
+  slug: string;
+  token: string;
+  /** Which calls something is done about. */
+  events: CallEvent[];
+  /** To the caller; empty for nothing. */
+  answer: string;
+  /** To staff, with merge fields; empty for nothing. */
+  alert: string;
+  alert_phones: string[];
+  alert_mails: string[];
+  country: string | null;
+  channel_id: string;
+  /** A caller is answered at most once in so many hours. */
+  once_hours: number;
+  created_at: number;
+  changed_at: number;
+  disabled_at: number | null;
+}
+
+export interface PhoneCallRow {
+  id: string;
+  system_id: string;
+  call_id: string | null;
+  received_at: number;
+  event: CallEvent | null;
+  caller: string | null;
+  called: string | null;
+  body: string;
+  answer_status: number;
+  /** `quiet`: understood, and there was nothing to do or nobody to answer. */
+  state: 'answered' | 'alerted' | 'quiet' | 'refused';
+  reason: string | null;
+  run_ids: string[];
 }

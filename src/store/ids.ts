@@ -38,7 +38,10 @@ export type IdPrefix =
   | 'pst'
   | 'run'
   | 'rec'
-  | 'sht';
+  | 'sht'
+  | 'fed'
+  | 'pho'
+  | 'cll';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID, so that ids of one type sort by creation. */
 export function newId(prefix: IdPrefix, at?: number): string {

@@ -231,6 +231,11 @@ describe('exceptions', () => {
     expect(keys([...daily(), ...moved('20260505T090000', '20260507T140000')])).toEqual(keys(daily()));
   });
 
+  test('an event that does not recur is the same at any time', () => {
+    const keys = ['20260504T090000Z', '20260601T090000Z'].map((at) => read(event(`DTSTART:${at}`)).occurrences[0]?.key);
+    expect(keys).toEqual(['e1', 'e1']);
+  });
+
   test('moved out of the span it is gone, moved into it it is there', () => {
     const lines = [...daily(), ...moved('20260505T090000', '20260605T090000')];
     expect(times(lines, '2026-05-01', '2026-06-01')).toEqual(['2026-05-04T08:00Z', '2026-05-06T08:00Z']);

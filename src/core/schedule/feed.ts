@@ -9,7 +9,7 @@ import { type Clock, clockOf, isZone, textOf } from './clock';
 import { excluded, placements, written } from './recurrence';
 
 export interface Occurrence {
-  /** The same for an occurrence that is moved: the event's UID and when the rule had placed it. */
+  /** The same when it is moved: the event's UID and, where it recurs, when the rule had placed it. */
   key: string;
   uid: string;
   title: string;
@@ -101,8 +101,10 @@ function expand(group: readonly ICAL.Event[], clock: Clock, from: number, to: nu
     }),
   );
   const found: Occurrence[] = [];
+  const recurs = master?.isRecurring() ?? true;
   const add = (event: ICAL.Event, placedAt: number, start: ICAL.Time, startsAt: number, lasts: number) => {
-    if (startsAt >= from && startsAt < to) found.push(occurrence(event, placedAt, start, startsAt, lasts));
+    if (startsAt >= from && startsAt < to)
+      found.push(occurrence(event, recurs ? placedAt : undefined, start, startsAt, lasts));
   };
   // What was moved into the span counts wherever the rule had placed it.
   for (const [placedAt, event] of changed) {
@@ -158,7 +160,7 @@ function lasting(event: ICAL.Event, clock: Clock, startsAt: number): number {
 
 function occurrence(
   event: ICAL.Event,
-  placedAt: number,
+  placedAt: number | undefined,
   start: ICAL.Time,
   startsAt: number,
   lasts: number,
@@ -168,7 +170,7 @@ function occurrence(
     address: String(property.getFirstValue() ?? ''),
   }));
   return {
-    key: `${event.uid} ${new Date(placedAt).toISOString()}`,
+    key: placedAt === undefined ? event.uid : `${event.uid} ${new Date(placedAt).toISOString()}`,
     uid: event.uid,
     title: event.summary ?? '',
     description: event.description ?? '',

@@ -5,6 +5,7 @@ import { apps } from './0004-apps';
 import { automations } from './0005-automations';
 import { records } from './0006-records';
 import { sheets } from './0007-sheets';
+import { feeds } from './0008-feeds';
 import type { Migration } from './migration';
 
-export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps, automations, records, sheets];
+export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps, automations, records, sheets, feeds];

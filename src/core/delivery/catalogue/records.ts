@@ -51,6 +51,13 @@ export const RECORDS_CAUSES = {
     mend: 'Set it under House, Mail.',
     passing: false,
   },
+  'feed-not-read': {
+    title: 'The calendar feed could not be read',
+    explain: (c) => c.said ?? 'Its address gives no iCalendar.',
+    mend: 'Copy the address of the feed again from the calendar’s settings; it ends in .ics as a rule.',
+    passing: true,
+    breaks: 'call-in',
+  },
   'records-not-connected': {
     title: 'The app’s records are not connected',
     explain: (c) => `There are no credentials for ${by(c, 'the app')}.`,

@@ -1,0 +1,208 @@
+/** A calendar over the wire: reminders planned, moved, cancelled and answered, across a restart. */
+import { createServer, type Server } from 'node:http';
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { SYSTEM } from '../src/operations/actor';
+import { addFeed, changeFeed, type FeedInput, listFeeds, switchFeed, syncNow } from '../src/operations/feeds';
+import { setMailAccount } from '../src/operations/mailNotices';
+import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
+import { type Installation, startInstallation, until } from './harness/processes';
+
+let installation: Installation;
+let mossgate: Mossgate;
+let calendar: Server;
+let body = '';
+let status = 200;
+const asked: (string | undefined)[] = [];
+let id = '';
+
+const MINUTE = 60_000;
+/** Seconds from now as the calendar writes it. */
+const stamp = (at: number) => new Date(at).toISOString().replace(/[-:]|\.\d+/g, '');
+const event = (uid: string, at: number, ...more: string[]) =>
+  ['BEGIN:VEVENT', `UID:${uid}`, 'DTSTAMP:20260101T000000Z', `DTSTART:${stamp(at)}`, ...more, 'END:VEVENT'].join(
+    '\r\n',
+  );
+
+function publish(...events: string[]) {
+  body = [
+    'BEGIN:VCALENDAR',
+    'VERSION:2.0',
+    'PRODID:-//Mossgate//EN',
+    'X-WR-CALNAME:Duty',
+    ...events,
+    'END:VCALENDAR',
+  ].join('\r\n');
+}
+
+beforeAll(async () => {
+  installation = await startInstallation();
+  mossgate = await connectMossgate(installation);
+  calendar = createServer((request, response) => {
+    asked.push(request.headers['if-none-match']);
+    const etag = `"${body.length}-${body.split('DTSTART').length}"`;
+    response.writeHead(status === 200 && request.headers['if-none-match'] === etag ? 304 : status, {
+      etag,
+      'content-type': 'text/calendar',
+    });
+    response.end(body);
+  });
+  await new Promise<void>((resolve) => calendar.listen(0, '127.0.0.1', resolve));
+}, 60_000);
+afterAll(async () => {
+  calendar.close();
+  await installation.stop();
+});
+
+function input(more: Partial<FeedInput> = {}): FeedInput {
+  const { port } = calendar.address() as { port: number };
+  return {
+    name: 'Duty',
+    url: `http://127.0.0.1:${port}/secret-7731/duty.ics`,
+    periodMinutes: 15,
+    zone: 'Europe/London',
+    country: 'GB',
+    dayTime: '09:00',
+    offsets: [60],
+    text: '{{ event.title }} at {{ event.time }}. Can you? Answer yes or no.',
+    sender: { by: 'channel', channel: mossgate.channel.id },
+    notify: '',
+    ...more,
+  };
+}
+
+const view = async () => {
+  const [feed] = await listFeeds(installation.w, SYSTEM, mossgate.appId);
+  if (!feed) throw new Error('There is no feed');
+  return feed;
+};
+const titled = async (title: string) => (await view()).events.find(({ event }) => event.title === title);
+const texts = async (phone = INES) => (await installation.bench.received(phone)).map(({ text }) => text);
+async function sync() {
+  const before = (await view()).feed.synced_at ?? 0;
+  await syncNow(installation.w, SYSTEM, id);
+  await until('the feed was read', async () => ((await view()).feed.synced_at ?? 0) > before);
+}
+
+test('an event whose reminder is due soon reaches the phone in its description; what has none is listed with the reason', async () => {
+  const at = Date.now();
+  publish(
+    event('soon', at + 60 * MINUTE + 4000, 'SUMMARY:North lock', 'DESCRIPTION:Ines 07700 900123'),
+    event('later', at + 300 * MINUTE, 'SUMMARY:South lock', 'DESCRIPTION:Ines 07700 900123'),
+    event('nobody', at + 300 * MINUTE, 'SUMMARY:Staff meeting'),
+    event('past', at + 30 * MINUTE, 'SUMMARY:Too late +447700900123'),
+    event('off', at + 300 * MINUTE, 'SUMMARY:Called off +447700900123', 'STATUS:CANCELLED'),
+  );
+  ({ id } = await addFeed(installation.w, SYSTEM, mossgate.appId, input()));
+  await until('it was read', async () => (await view()).feed.synced_at);
+  const { feed, events, skipped } = await view();
+  expect(feed).toMatchObject({ calendar_name: 'Duty', problem: null });
+  expect(JSON.stringify(feed)).not.toContain('secret-7731');
+  expect(events.map(({ event }) => [event.title, event.state])).toEqual([
+    ['North lock', 'planned'],
+    ['South lock', 'planned'],
+    ['Called off +447700900123', 'cancelled'],
+  ]);
+  expect(skipped.map(({ title, reason }) => [title, reason?.split('.')[0]]).sort()).toEqual([
+    ['Staff meeting', 'There is no phone number in its title, attendees or description'],
+    ['Too late +447700900123', 'The time of its reminders had passed when it was first seen'],
+  ]);
+  await until('the reminder is on the phone', async () =>
+    (await texts()).some((text) => text.startsWith('North lock at ')),
+  );
+  expect((await view()).proofs).toMatchObject([{ hop: 'call-in', state: 'proven' }]);
+  expect((await texts()).filter((text) => text.includes('lock at'))).toHaveLength(1);
+});
+
+test('read again unchanged: asked with its tag, and nothing is planned twice', async () => {
+  await sync();
+  expect(asked.at(-1)).toBeTruthy();
+  expect(await installation.w.store.runs.count({ source_id: id, state: ['due', 'waiting'] })).toBe(1);
+});
+
+test('moved: the reminder moves; gone: it is cancelled; back: it is planned again', async () => {
+  const at = Date.now();
+  const moved = at + 400 * MINUTE;
+  publish(event('later', moved, 'SUMMARY:South lock', 'DESCRIPTION:Ines 07700 900123'));
+  await sync();
+  const open = (await titled('South lock'))?.reminders.filter(({ state }) => state === 'waiting' || state === 'due');
+  expect(open).toHaveLength(1);
+  await until('it waits', async () =>
+    (await titled('South lock'))?.reminders.some(({ due_at }) => Math.abs(due_at - (moved - 60 * MINUTE)) < 1000),
+  );
+  publish(event('other', at + 500 * MINUTE, 'SUMMARY:East lock +447700900123'));
+  await sync();
+  const gone = await titled('South lock');
+  expect(gone).toMatchObject({ event: { state: 'cancelled', reason: 'It is no longer in the calendar.' } });
+  expect(gone?.reminders.every(({ state }) => state === 'cancelled')).toBe(true);
+  publish(event('later', moved, 'SUMMARY:South lock', 'DESCRIPTION:Ines 07700 900123'));
+  await sync();
+  expect((await titled('South lock'))?.event.state).toBe('planned');
+});
+
+test('an engine that is killed sends the reminder all the same, once', async () => {
+  publish(event('crash', Date.now() + 60 * MINUTE + 5000, 'SUMMARY:Crash lock +447700900123'));
+  await sync();
+  installation.engine?.kill('SIGKILL');
+  await installation.startEngine();
+  await until('it is on the phone', async () => (await texts()).some((text) => text.startsWith('Crash lock')));
+  await new Promise((resolve) => setTimeout(resolve, 500));
+  expect((await texts()).filter((text) => text.startsWith('Crash lock'))).toHaveLength(1);
+});
+
+test('yes marks the event and is told by mail; a later no replaces it; other words do neither', async () => {
+  const { w, bench, world } = installation;
+  const [account] = world.fennick.accounts;
+  await setMailAccount(w, SYSTEM, {
+    host: '127.0.0.1',
+    port: String(world.ports.fennickMail),
+    user: account?.user ?? '',
+    password: account?.password ?? '',
+    from: account?.address ?? '',
+    trialTo: 'maren@mossgate.example',
+  });
+  await changeFeed(w, SYSTEM, id, input({ url: '', notify: 'keeper@mossgate.example, maren@mossgate.example' }));
+  publish(
+    event('asked', Date.now() + 60 * MINUTE + 4000, 'SUMMARY:Västra slussen', 'ATTENDEE;CN=Tomas:tel:+46701740612'),
+  );
+  await sync();
+  await until('he is asked', async () => (await texts(TOMAS)).some((text) => text.startsWith('Västra slussen')));
+  await until('it is done', async () =>
+    (await titled('Västra slussen'))?.reminders.some(({ state }) => state === 'done'),
+  );
+  await bench.type(TOMAS, '+442079460114', 'Vilken tid var det?');
+  await bench.type(TOMAS, '+442079460114', 'Ja tack, vi kommer!');
+  await until('it is marked', async () => (await titled('Västra slussen'))?.event.answer === 'yes');
+  const mails = () => bench.read<{ to: string; subject: string; text: string }[]>('/fennick/mails');
+  const mail = await until('both are told', async () => {
+    const told = (await mails()).filter(({ subject }) => subject?.startsWith('Yes: Västra slussen'));
+    return told.length === 2 ? told[0] : undefined;
+  });
+  expect(mail.text).toContain('In their words: Ja tack, vi kommer!');
+  await bench.type(TOMAS, '+442079460114', 'Nej, tyvärr inte');
+  await until('it is marked anew', async () => (await titled('Västra slussen'))?.event.answer === 'no');
+});
+
+test('a feed that cannot be read says why, keeps what is planned, and comes right by itself', async () => {
+  publish(event('kept', Date.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
+  await sync();
+  status = 404;
+  await sync();
+  expect((await view()).feed.problem).toContain('answered 404');
+  expect((await view()).proofs).toMatchObject([{ state: 'broken', cause: 'feed-not-read' }]);
+  expect((await titled('Kept +447700900123'))?.event.state).toBe('planned');
+  status = 200;
+  body = '<html>Sign in</html>';
+  await sync();
+  expect((await view()).feed.problem).toContain('a web page');
+  publish(event('kept', Date.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
+  await sync();
+  expect((await view()).feed.problem).toBe(null);
+});
+
+test('switched off, nothing is sent any more; on again, it is planned anew', async () => {
+  await switchFeed(installation.w, SYSTEM, id, false);
+  await until('all are cancelled', async () => (await titled('Kept +447700900123'))?.event.state === 'cancelled');
+  expect(await installation.w.store.runs.count({ source_id: id, state: ['due', 'waiting'] })).toBe(0);
+  await switchFeed(installation.w, SYSTEM, id, true);
+  await until('it is planned', async () => (await titled('Kept +447700900123'))?.event.state === 'planned');
+});
