@@ -43,6 +43,8 @@ export function demoWorld(base: number) {
       website: base + 70,
       towpath: base + 80,
       weir: base + 90,
+      calendar: base + 100,
+      exchange: base + 110,
     },
     accounts: [
       {
@@ -190,6 +192,8 @@ export function demoWorld(base: number) {
       ],
     },
     weir: { desk: 'MOSS', title: 'Mossgate duty desk', key: `wd${random(SMALL, 22)}`, tickets: [] },
+    calendar: { key: random(SMALL, 20), zone: 'Europe/London', events: [] },
+    exchange: { address: '', calls: [] },
     lockbook: { secret: '', apiUrl: '', apiKey: '', confirmsByItself: true },
     handsets: [
       { number: '+447700900123', owner: 'Ines Calder', country: 'GB', power: 'on', delayMs: 60 },

@@ -13,6 +13,8 @@ import { benchControl } from './bench';
 import { brackwaterApi } from './brackwater/api';
 import { Brackwater, type BrackwaterAccount, type BrackwaterOffer } from './brackwater/brackwater';
 import { brackwaterConsole } from './brackwater/console';
+import { type CalendarSettings, calendarSite } from './calendar/calendar';
+import { type ExchangeSettings, exchangeSite } from './exchange/exchange';
 import { Fennick, type FennickAccount, type FennickCarrier } from './fennick/fennick';
 import { fennickSite } from './fennick/site';
 import { Lockbook, type LockbookSettings } from './lockbook/lockbook';
@@ -41,7 +43,9 @@ interface WorldFile {
     | 'fennickMail'
     | 'website'
     | 'towpath'
-    | 'weir',
+    | 'weir'
+    | 'calendar'
+    | 'exchange',
     number
   >;
   accounts: BrackwaterAccount[];
@@ -52,6 +56,8 @@ interface WorldFile {
   website: Website;
   towpath: TowpathSettings;
   weir: WeirSettings;
+  calendar: CalendarSettings;
+  exchange: ExchangeSettings;
   lockbook: LockbookSettings;
   handsets: (Omit<Handset, 'entries'> & { entries?: Handset['entries'] })[];
 }
@@ -86,6 +92,8 @@ const consoles = [
   { name: 'Lockbook', what: 'passage bookings', url: origin(ports.lockbook) },
   { name: 'Towpath Records', what: 'customer records', url: origin(ports.towpath) },
   { name: 'Weir Desk', what: 'tickets', url: origin(ports.weir) },
+  { name: 'Duty calendar', what: 'who is on duty', url: origin(ports.calendar) },
+  { name: 'Quayside exchange', what: 'telephone system', url: origin(ports.exchange) },
 ];
 const bench = benchControl({
   network,
@@ -105,6 +113,8 @@ await Promise.all([
   serve(lockbookSite(lockbook).fetch, ports.lockbook),
   serve(towpathSite(towpath).fetch, ports.towpath, () => towpath.faults.down),
   serve(weirSite(weir).fetch, ports.weir, () => weir.faults.down),
+  serve(calendarSite(world.calendar).fetch, ports.calendar),
+  serve(exchangeSite(world.exchange).fetch, ports.exchange),
   serve(ostrelConsole(ostrel, ports.ostrel).fetch, ports.ostrelDesk),
   serve(tarrowSite.fetch, ports.tarrow, () => tarrow.faults.down),
   serve(fennickSite(fennick, ports.fennickMail).fetch, ports.fennick),

@@ -7,6 +7,7 @@ import { recoverDeliveries } from '../operations/deliveries';
 import { recoverClaims } from '../operations/dispatch';
 import type { Work } from '../operations/doorbell';
 import { pruneHookPosts } from '../operations/hookIntake';
+import { prunePhoneCalls } from '../operations/phoneIntake';
 import { processInbound } from '../operations/receiving';
 import { createRunner, recoverRuns } from '../operations/runner';
 import { scanSheets } from '../operations/scanningSheets';
@@ -60,6 +61,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     await pruneIdempotency(w);
     await prunePdus(w);
     await pruneHookPosts(w);
+    await prunePhoneCalls(w);
     await checkOldAccounts(w);
     return undefined;
   });

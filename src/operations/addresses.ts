@@ -13,8 +13,8 @@ export function newToken(name: string, unnamed = 'channel'): string {
   return `${slug || unnamed}-${randomBytes(15).toString('base64url').replace(/[-_]/g, 'x')}`;
 }
 
-/** The path of an inbound URL or a send hook up to and including its unguessable end, which `newToken` makes 20 characters long. */
-export const INBOUND_TOKEN = /(\/(?:in|hooks)\/[a-z0-9-]*-)[A-Za-z0-9]{20}/g;
+/** The path of an inbound URL, a send hook or for calls up to and including its unguessable end, which `newToken` makes 20 characters long. */
+export const INBOUND_TOKEN = /(\/(?:in|hooks|calls)\/[a-z0-9-]*-)[A-Za-z0-9]{20}/g;
 
 interface Tokened {
   inbound_token: string;

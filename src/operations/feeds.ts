@@ -1,5 +1,6 @@
 /** Calendar feeds: whose events become reminders. Set up here, read and kept in step by the engine. */
 import { isZone } from '../core/schedule/clock';
+import { EXAMPLE_EVENT } from '../core/schedule/exampleEvent';
 import { recordOfEvent } from '../core/schedule/reminders';
 import { mergeText } from '../core/text/merge';
 import { newId } from '../store/ids';
@@ -31,14 +32,6 @@ export interface FeedInput extends SenderInput {
   /** E-mail addresses in any form. */
   notify: string;
 }
-
-/** An event that has everything an event can have. */
-export const EXAMPLE_EVENT = {
-  title: 'Passage, North lock',
-  description: 'Bring the licence.',
-  location: 'North lock',
-  startsAt: Date.parse('2026-05-04T13:30:00Z'),
-};
 
 export async function addFeed(w: Windgap, actor: Actor, appId: string, input: FeedInput): Promise<{ id: string }> {
   requireRole(actor, 'administrator');

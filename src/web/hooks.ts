@@ -1,20 +1,39 @@
-/** Send hooks as a function from Request to Response: apps post records here. */
-import { LARGEST_POST, takeHookPost } from '../operations/hookIntake';
+/** Send hooks and phone events as functions from Request to Response: apps post records here. */
+import { type HookPost, LARGEST_POST, takeHookPost } from '../operations/hookIntake';
+import { takeCall } from '../operations/phoneIntake';
 import { problem } from './api/answer';
 import { readBody } from './readBody';
 import { web } from './runtime';
 
 export const HOOKS_ROOT = '/hooks/';
 
-export async function serveHook(request: Request, remoteAddress?: string): Promise<Response> {
-  const { windgap } = await web();
-  const answer = await takeHookPost(windgap, {
-    address: new URL(request.url).pathname.slice(HOOKS_ROOT.length),
+export const CALLS_ROOT = '/calls/';
+
+async function postOf(request: Request, root: string, remoteAddress: string | undefined): Promise<HookPost> {
+  return {
+    address: new URL(request.url).pathname.slice(root.length),
     method: request.method,
     headers: Object.fromEntries(request.headers),
     body: request.method === 'POST' ? await readBody(request, LARGEST_POST) : Buffer.alloc(0),
     remoteAddress: request.headers.get('x-forwarded-for') ?? remoteAddress ?? null,
-  });
+  };
+}
+
+/** Where telephone systems post what becomes of calls. */
+export async function serveCall(request: Request, remoteAddress?: string): Promise<Response> {
+  const { windgap } = await web();
+  const { status, id, state, reason } = await takeCall(windgap, await postOf(request, CALLS_ROOT, remoteAddress));
+  if (status === 202) return Response.json({ id, state, status: reason }, { status });
+  const title = 'Nothing was done about this call';
+  return problem(
+    { status, type: TYPES[status] ?? 'invalid', title, detail: reason },
+    status === 405 ? { allow: 'POST' } : {},
+  );
+}
+
+export async function serveHook(request: Request, remoteAddress?: string): Promise<Response> {
+  const { windgap } = await web();
+  const answer = await takeHookPost(windgap, await postOf(request, HOOKS_ROOT, remoteAddress));
   const { status, reason, postId } = answer;
   if (status === 202) {
     const headers: Record<string, string> = answer.replayed ? { 'idempotency-replayed': 'true' } : {};

@@ -6,7 +6,7 @@ import { createServer } from 'node:http';
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
 import { API_ROOT, serveApi } from './api/serve';
-import { HOOKS_ROOT, serveHook } from './hooks';
+import { CALLS_ROOT, HOOKS_ROOT, serveCall, serveHook } from './hooks';
 import { receiveInbound } from './inbound';
 import { web } from './runtime';
 import { serveChat } from './webChat';
@@ -22,6 +22,7 @@ const MACHINES: [prefix: string, serve: (request: Request, remoteAddress?: strin
   ['/in/', receiveInbound],
   [`${API_ROOT}/`, (request) => serveApi(request)],
   [HOOKS_ROOT, serveHook],
+  [CALLS_ROOT, serveCall],
   ['/chat/', (request) => serveChat(request)],
 ];
 const machines = MACHINES.map(([prefix, serve]) => ({

@@ -1,17 +1,22 @@
 'use client';
 
+import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
 import type { MailAccountView } from '../../../operations/mailNotices';
 import { ActionForm, TextField } from '../../../ui/forms/ActionForm';
 import { setMailAction } from './actions';
 
 export function MailForm({ present }: { present?: MailAccountView }) {
+  const router = useRouter();
   return (
     <ActionForm
       action={setMailAction}
       submit="Send a trial and save"
       busy="Sending the trial…"
-      onDone={(state) => state.message && toast.success(state.message)}
+      onDone={(state) => {
+        if (state.message) toast.success(state.message);
+        router.refresh();
+      }}
     >
       <TextField name="host" label="Mail server" exact initial={present?.host} />
       <TextField name="port" label="Port" exact initial={String(present?.port ?? 587)} />

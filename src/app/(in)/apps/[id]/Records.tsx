@@ -28,6 +28,8 @@ export function Records({ appId, appName, records }: { appId: string; appName: s
       <span className="flex gap-4">
         <Link href={`/apps/${appId}/records`}>Records</Link>
         <Link href={`/apps/${appId}/sheets`}>Sheets</Link>
+        <Link href={`/apps/${appId}/feeds`}>Calendar feeds</Link>
+        <Link href={`/apps/${appId}/calls`}>Phone events</Link>
       </span>
     </Panel>
   );

@@ -1,0 +1,113 @@
+/** Calls over the wire: who gets a text, who does not and why, and that nobody gets two. */
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { SYSTEM } from '../src/operations/actor';
+import {
+  addPhoneSystem,
+  listPhoneSystems,
+  type PhoneSystemInput,
+  switchPhoneSystem,
+} from '../src/operations/phoneSystems';
+import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
+import { type Installation, startInstallation, until } from './harness/processes';
+
+let installation: Installation;
+let mossgate: Mossgate;
+let url = '';
+let id = '';
+
+beforeAll(async () => {
+  installation = await startInstallation();
+  mossgate = await connectMossgate(installation);
+  ({ id, url } = await addPhoneSystem(installation.w, SYSTEM, mossgate.appId, input()));
+}, 60_000);
+afterAll(() => installation.stop());
+
+function input(more: Partial<PhoneSystemInput> = {}): PhoneSystemInput {
+  return {
+    name: 'Harbour office',
+    events: ['missed', 'voicemail-box'],
+    answer: 'Sorry we missed you. Text us here.',
+    alert: '{{ call.caller }} {{ call.what }}.',
+    alertPhones: '+46 70 174 06 12',
+    alertMails: '',
+    country: 'GB',
+    channel: mossgate.channel.id,
+    onceHours: 6,
+    ...more,
+  };
+}
+
+async function call(event: string, caller: string, callId = crypto.randomUUID()) {
+  const answer = await fetch(url, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ event, caller, called: '+442079460114', call: callId }),
+  });
+  return { ...((await answer.json()) as { state?: string; status: string; detail?: string }), code: answer.status };
+}
+
+const texts = async (phone: string) => (await installation.bench.received(phone)).map(({ text }) => text);
+
+test('a missed call: the caller gets one text and staff are told, once, however often it is posted or made', async () => {
+  expect(await call('missed', '07700 900123', 'c1')).toMatchObject({ code: 202, state: 'answered' });
+  await until('the caller has it', async () => (await texts(INES)).includes('Sorry we missed you. Text us here.'));
+  await until('staff are told', async () =>
+    (await texts(TOMAS)).includes('+447700900123 called and was not answered.'),
+  );
+  expect(await call('missed', '07700 900123', 'c1')).toMatchObject({ state: 'quiet', status: 'It was told before.' });
+  expect(await call('voicemail-box', '+447700900123', 'c2')).toMatchObject({
+    state: 'alerted',
+    status: expect.stringContaining('within the last 6 hours'),
+  });
+  await until('staff know no more than is known', async () =>
+    (await texts(TOMAS)).some((text) => text.includes('whether a message was left is not known')),
+  );
+  expect((await texts(INES)).filter((text) => text.startsWith('Sorry'))).toHaveLength(1);
+  const [view] = await listPhoneSystems(installation.w, SYSTEM, mossgate.appId);
+  expect(view?.proofs).toMatchObject([{ hop: 'call-in', state: 'proven' }]);
+});
+
+test.each([
+  ['a hidden number', 'anonymous', 'hidden'],
+  ['a short code', '84433', 'short code'],
+  ['our own number', '+442079460114', 'our own numbers'],
+  ['a fixed line', '020 7946 0188', 'fixed line'],
+])('%s is not answered', async (_, caller, why) => {
+  expect(await call('missed', caller)).toMatchObject({
+    code: 202,
+    state: 'alerted',
+    status: expect.stringContaining(why),
+  });
+});
+
+test('an event nothing is done about, one that is not known, a form instead of JSON, and off', async () => {
+  expect(await call('incoming', '+33639980417')).toMatchObject({
+    state: 'quiet',
+    status: expect.stringContaining('incoming'),
+  });
+  expect(await call('ringing', '+33639980417')).toMatchObject({
+    code: 422,
+    detail: expect.stringContaining('incoming, missed, voicemail-box'),
+  });
+  const form = await fetch(url, {
+    method: 'POST',
+    body: new URLSearchParams({ Event: 'missed', caller: '1', called: '2' }),
+  });
+  expect([form.status, ((await form.json()) as { detail: string }).detail]).toEqual([
+    422,
+    expect.stringContaining('capital and small letters count'),
+  ]);
+  expect((await fetch(`${url}x`, { method: 'POST', body: '{}' })).status).toBe(404);
+  await switchPhoneSystem(installation.w, SYSTEM, id, false);
+  expect(await call('missed', '+33639980417')).toMatchObject({ code: 410 });
+  expect(await texts('+33639980417')).toEqual([]);
+});
+
+test('what cannot be right is refused when it is set up: two parts, nobody to alert, a token that nothing fills', async () => {
+  const { w } = installation;
+  const add = (more: Partial<PhoneSystemInput>) => addPhoneSystem(w, SYSTEM, mossgate.appId, input(more));
+  await expect(add({ answer: `We’ll call back. ${'x'.repeat(80)}` })).rejects.toThrow('needs 2 parts');
+  await expect(add({ alertPhones: '', alertMails: '' })).rejects.toThrow('Nobody would get the alert');
+  await expect(add({ answer: 'Hello {{ caller }}' })).rejects.toThrow('caller');
+  await expect(add({ events: [] })).rejects.toThrow('No event');
+});
