@@ -31,6 +31,28 @@ test('keys with an end are made and replaced; a test event proves the way out; a
     await expect(page.getByRole('row', { name: /Quay screens/ }).filter({ hasText: 'In force' })).toHaveCount(1);
   });
 
+  await test.step('the API is read and called from its own page', async () => {
+    await page.getByRole('button', { name: 'Make an API key' }).click();
+    await page.getByLabel('Name of the key').fill('To try with');
+    await page.getByRole('button', { name: 'Make the key' }).click();
+    await page.getByRole('button', { name: 'Copy API key' }).click();
+    const key = await page.evaluate(() => navigator.clipboard.readText());
+    const app = page.url();
+    await page.goto('/apps/api');
+    await page.getByLabel('API key to try with').fill(key);
+    const measure = page.locator('[data-operation=measureText]');
+    await measure.locator('summary').click();
+    await measure.getByRole('button', { name: 'Call it' }).click();
+    await expect(measure.locator('[data-answer="200"]')).toContainText('"encoding": "UCS-2"');
+    const one = page.locator('[data-operation=getMessage]');
+    await one.locator('summary').click();
+    await one.getByLabel('id').fill('msg_none');
+    await one.getByRole('button', { name: 'Call it' }).click();
+    await expect(one.locator('[data-answer="404"]')).toContainText('problems/not-found');
+    await expectAccessible(page, 'the API');
+    await page.goto(app);
+  });
+
   const events = page.getByRole('region', { name: 'Latest deliveries' }).first();
   await test.step('a test event arrives, and what was sent can be read', async () => {
     await page.getByRole('button', { name: 'Send a test event' }).first().click();

@@ -3,8 +3,10 @@ import { Ajv2020 } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
 import { OpenAPIClientAxios } from 'openapi-client-axios';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import type { z } from 'zod';
 import { type Scope, SYSTEM } from '../src/operations/actor';
 import { createApiKey, replaceApiKey, revokeApiKey } from '../src/operations/apiKeys';
+import { API } from '../src/web/api/catalogue';
 import { callApi, connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation, until } from './harness/processes';
 
@@ -83,6 +85,13 @@ function expectDocumented(operationId: string, status: number, data: unknown) {
       return;
     }
 }
+
+test('every example has the shape it is an example of', () => {
+  const operations = Object.values(API).filter((operation) => 'body' in operation);
+  expect(operations.length).toBeGreaterThan(4);
+  for (const { id, body, example } of operations as { id: string; body: z.ZodType; example?: object }[])
+    expect([id, body.safeParse(example).success]).toEqual([id, true]);
+});
 
 describe('a client made from the document', () => {
   test('sends a message and reads what became of it', async () => {

@@ -4,7 +4,7 @@ import { SYSTEM } from '../src/operations/actor';
 import { createApp } from '../src/operations/apps';
 import { lookUpPerson } from '../src/operations/lookUps';
 import { addRecordAction, checkRecords, connectRecords, getRecords } from '../src/operations/records';
-import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
+import { connectMossgate, INES, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation, until } from './harness/processes';
 
 interface Person {
@@ -21,7 +21,6 @@ interface Ticket {
 }
 
 let installation: Installation;
-let mossgate: Mossgate;
 let towpathId: string;
 let weirId: string;
 
@@ -45,7 +44,7 @@ function weirCredentials() {
 
 beforeAll(async () => {
   installation = await startInstallation();
-  mossgate = await connectMossgate(installation);
+  await connectMossgate(installation);
   const { w } = installation;
   towpathId = (await createApp(w, SYSTEM, { name: 'Towpath Records', description: '' })).id;
   weirId = (await createApp(w, SYSTEM, { name: 'Weir Desk', description: '' })).id;

@@ -146,6 +146,7 @@ export function messageData(message: MessageRow) {
       ? { code: message.cause, title: cause(message.cause).title, mend: cause(message.cause).mend }
       : null,
     inReplyTo: message.in_reply_to,
+    tags: message.tags ?? [],
     createdAt: new Date(message.created_at).toISOString(),
   };
 }

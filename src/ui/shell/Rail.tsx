@@ -4,7 +4,7 @@ import { usePathname } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { Link } from '../primitives/Link';
 import { Emblem } from './Emblem';
-import { NAVIGATION } from './navigation';
+import { entryOf, NAVIGATION } from './navigation';
 
 export function Rail({ admin, hidden, foot }: { admin: boolean; hidden: readonly string[]; foot: ReactNode }) {
   const path = usePathname();
@@ -30,7 +30,7 @@ export function Rail({ admin, hidden, foot }: { admin: boolean; hidden: readonly
             )}
             <ul className="flex flex-wrap md:block">
               {items.map((item) => {
-                const here = item.href === '/' ? path === '/' : path.startsWith(item.href);
+                const here = item.href === entryOf(path);
                 return (
                   <li key={item.href}>
                     <Link

@@ -15,7 +15,13 @@ export const NAVIGATION: NavigationGroup[] = [
       { label: 'Profiles', href: '/connect/profiles' },
     ],
   },
-  { name: 'Apps', items: [{ label: 'Apps', href: '/apps' }] },
+  {
+    name: 'Apps',
+    items: [
+      { label: 'Apps', href: '/apps' },
+      { label: 'API', href: '/apps/api' },
+    ],
+  },
   { name: 'Route', items: [{ label: 'Conversations', href: '/route/conversations' }] },
   { name: 'Prove', items: [{ label: 'Bench', href: '/prove/bench' }] },
   {
@@ -33,6 +39,13 @@ export const NAVIGATION: NavigationGroup[] = [
     ],
   },
 ];
+
+/** The entry a page belongs to: the one whose address begins the page's and says most. */
+export function entryOf(path: string): string | undefined {
+  return NAVIGATION.flatMap(({ items }) => items.map(({ href }) => href))
+    .filter((href) => (href === '/' ? path === '/' : path === href || path.startsWith(`${href}/`)))
+    .sort((a, b) => b.length - a.length)[0];
+}
 
 /** Keys pressed one after the other that go to a page. */
 export const GO_KEYS: Record<string, string> = {

@@ -20,6 +20,8 @@ export interface Operation<Query = unknown, Body = unknown> {
   header?: z.ZodObject;
   query?: z.ZodType<Query>;
   body?: z.ZodType<Body>;
+  /** A body as callers would send it. */
+  example?: Record<string, unknown>;
   /** Absent where nothing is answered (204). */
   answer?: z.ZodType;
   status?: number;
@@ -155,6 +157,12 @@ export const API = {
         .meta({ description: 'The first answer is given again for 24 hours; another body is refused.' }),
     }),
     body: sendRequest,
+    example: {
+      to: '+447700900123',
+      from: '+442079460114',
+      text: 'Your passage is booked for 14:20.',
+      tags: ['passage'],
+    },
     answer: message,
     status: 202,
   }),
@@ -197,6 +205,7 @@ export const API = {
     path: '/texts/measure',
     summary: 'How a text would travel as SMS',
     body: z.strictObject({ text: z.string().max(20_000).meta({ example: 'Lock closed – use Tollgate' }) }),
+    example: { text: 'Lock closed – use Tollgate' },
     answer: measure,
   }),
   normaliseAddress: operation({
@@ -208,6 +217,7 @@ export const API = {
       address: z.string().max(200).meta({ example: '(020) 7946 0100' }),
       country: z.string().length(2).optional().meta({ example: 'GB' }),
     }),
+    example: { address: '(020) 7946 0114', country: 'GB' },
     answer: normalised,
   }),
   listConversations: operation({
@@ -234,6 +244,7 @@ export const API = {
     summary: 'Subscribe the calling app to events',
     scope: 'webhooks:write',
     body: subscriptionBody,
+    example: { url: 'https://lockbook.mossgate.example/hooks/windgap', events: ['windgap.message.received'] },
     answer: z.object({ id: z.string(), secret }),
     status: 201,
   }),
@@ -244,6 +255,7 @@ export const API = {
     summary: 'Another address, other events or another filter; what is not named stays',
     scope: 'webhooks:write',
     body: subscriptionBody.partial(),
+    example: { filter: { states: ['failed'] } },
   }),
   endSubscription: operation({
     id: 'endSubscription',
@@ -308,6 +320,7 @@ export const API = {
       to: z.iso.datetime(),
       which: z.enum(['not-delivered', 'all']).default('not-delivered'),
     }),
+    example: { from: '2026-05-04T00:00:00Z', to: '2026-05-05T00:00:00Z', which: 'not-delivered' },
     answer: z.object({ replayed: z.number().int() }),
     status: 202,
   }),

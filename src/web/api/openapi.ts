@@ -34,7 +34,12 @@ function declared(): ZodOpenApiPathsObject {
         ...(operation.header ? { header: operation.header } : {}),
       },
       ...(operation.body
-        ? { requestBody: { required: true, content: { 'application/json': { schema: operation.body } } } }
+        ? {
+            requestBody: {
+              required: true,
+              content: { 'application/json': { schema: operation.body, example: operation.example } },
+            },
+          }
         : {}),
       responses: {
         [String(operation.answer ? (operation.status ?? 200) : 204)]: operation.answer

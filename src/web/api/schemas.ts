@@ -31,6 +31,11 @@ export const sendRequest = z
     media: media
       .optional()
       .meta({ description: 'A file that goes with the text, where the channel’s provider carries files.' }),
+    tags: z
+      .array(z.string().min(1).max(40))
+      .max(20)
+      .optional()
+      .meta({ description: 'Words to find the message by later.', example: ['passage'] }),
     inReplyTo: z
       .string()
       .max(60)
@@ -59,6 +64,7 @@ export const message = z
       .nullable()
       .meta({ description: 'Why it failed or waits, from the causes catalogue.' }),
     inReplyTo: z.string().nullable(),
+    tags: z.array(z.string()),
     createdAt: z.iso.datetime(),
   })
   .meta({ id: 'Message' });

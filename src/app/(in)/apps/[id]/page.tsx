@@ -47,7 +47,7 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
             label="API address"
             direction={`${app.name} calls this; Windgap owns it`}
             value={view.apiUrl}
-            note="Described at /api/v1/openapi.json."
+            note="Described at /api/v1/openapi.json; to be read and tried under Apps, API."
           />
           {view.hooks.length > 0 && <Hooks appId={id} hooks={view.hooks} />}
           {view.apiKeys.length > 0 && <Keys keys={view.apiKeys} admin={admin} now={w.now()} />}
