@@ -87,7 +87,7 @@ test('a form does as well as JSON; the same post again is answered alike and sen
   const [one, two, three] = await Promise.all([1, 2, 3].map(() => post(url, form, headers)));
   expect([one?.status, two?.status, three?.status]).toEqual([202, 202, 202]);
   expect(new Set([one?.body.id, two?.body.id, three?.body.id]).size).toBe(1);
-  expect([one, two, three].filter((answer) => answer?.headers.get('idempotency-replayed'))).toHaveLength(2);
+  expect([one, two, three].filter((answer) => answer?.headers.get('windgap-replayed'))).toHaveLength(2);
   await until('“Form Heron” is on the handset', async () => (await received()).includes('Form Heron'));
   expect((await received()).filter((text) => text === 'Form Heron')).toHaveLength(1);
   expect((await view(id)).posts).toHaveLength(1);

@@ -57,6 +57,7 @@ export async function listApps(w: Windgap, actor: Actor): Promise<AppSummary[]> 
     w.store.proofs.all(),
     defaultRoute(w.store),
   ]);
+  const automations = await listAutomations(w);
   const grouped = groupProofs(proofs);
   return apps.map((app) => {
     const inForce = keys.filter((key) => key.app_id === app.id && stateOfKey(key, now) === 'in-force');
@@ -75,9 +76,33 @@ export async function listApps(w: Windgap, actor: Actor): Promise<AppSummary[]> 
         })),
         standing.map(({ url, paused_why }) => ({ url, pausedWhy: paused_why })),
         now,
+        automations
+          .filter(({ appId }) => appId === app.id)
+          .map(({ id, what, name }) => ({
+            what,
+            name,
+            brokenBy: (grouped.get(id) ?? []).find(({ cause }) => cause)?.cause,
+          })),
       ),
     };
   });
+}
+
+interface Automation {
+  id: string;
+  appId: string;
+  what: string;
+  name: string;
+}
+
+/** Everything that posts, rows, events, calls and messages set in motion. */
+async function listAutomations(w: Windgap): Promise<Automation[]> {
+  const { hooks, recordActions, sheets, feeds, phoneSystems } = w.store;
+  const kinds = await Promise.all([hooks.all(), recordActions.all(), sheets.all(), feeds.all(), phoneSystems.all()]);
+  const words = ['send hook', 'record action', 'sheet', 'calendar feed', 'telephone system'];
+  return kinds.flatMap((rows, kind) =>
+    rows.map(({ id, app_id, name }) => ({ id, appId: app_id, name, what: words[kind] as string })),
+  );
 }
 
 export type KeyView = Omit<ApiKeyRow, 'hash'> & { state: KeyState };

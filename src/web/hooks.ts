@@ -36,7 +36,7 @@ export async function serveHook(request: Request, remoteAddress?: string): Promi
   const answer = await takeHookPost(windgap, await postOf(request, HOOKS_ROOT, remoteAddress));
   const { status, reason, postId } = answer;
   if (status === 202) {
-    const headers: Record<string, string> = answer.replayed ? { 'idempotency-replayed': 'true' } : {};
+    const headers: Record<string, string> = answer.replayed ? { 'windgap-replayed': 'true' } : {};
     return Response.json({ id: postId, status: reason }, { status, headers });
   }
   const errors = answer.findings.map((finding) => ({

@@ -25,3 +25,15 @@ test('a pause is never silent; one that the app caused is an error', () => {
   );
   expect(severities).toEqual(['error', 'error', 'attention', undefined]);
 });
+
+test('an automation that is broken is told with its cause', () => {
+  const hook = { what: 'send hook', name: 'Passage confirmed' };
+  expect(examineApp([], [], NOW, [hook])).toEqual([]);
+  expect(examineApp([], [], NOW, [{ ...hook, brokenBy: 'hook-off' }])).toMatchObject([
+    {
+      code: 'hook-off',
+      severity: 'error',
+      problem: 'The send hook “Passage confirmed”: the app posts to a send hook that is switched off.',
+    },
+  ]);
+});

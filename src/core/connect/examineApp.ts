@@ -1,4 +1,5 @@
 /** Examines an app's connection: what is about to stop, or has been stopped, before somebody misses it. Pure. */
+import { type CauseCode, cause } from '../delivery/causes';
 import type { Finding } from '../finding';
 
 export interface KeyFacts {
@@ -13,6 +14,14 @@ export interface SubscriptionFacts {
   pausedWhy: 'failing' | 'gone' | 'by-hand' | null;
 }
 
+export interface AutomationFacts {
+  /** Such as “send hook”. */
+  what: string;
+  name: string;
+  /** Why its mark is broken. */
+  brokenBy?: CauseCode;
+}
+
 const DAY = 24 * 3_600_000;
 /** A key that ends within this is warned about. */
 export const KEY_ENDS_SOON = 14 * DAY;
@@ -22,8 +31,24 @@ export function examineApp(
   keys: readonly KeyFacts[],
   subscriptions: readonly SubscriptionFacts[],
   now: number,
+  automations: readonly AutomationFacts[] = [],
 ): Finding[] {
-  return [...keys.flatMap((key) => examineKey(key, now)), ...subscriptions.flatMap(examineSubscription)];
+  return [
+    ...keys.flatMap((key) => examineKey(key, now)),
+    ...subscriptions.flatMap(examineSubscription),
+    ...automations.flatMap(examineAutomation),
+  ];
+}
+
+/** One that is broken says by what; one that is switched off is silent unless something still comes to it. */
+function examineAutomation({ what, name, brokenBy }: AutomationFacts): Finding[] {
+  if (!brokenBy) return [];
+  const { title, mend } = cause(brokenBy);
+  return [{ code: brokenBy, severity: 'error', problem: `The ${what} “${name}”: ${lowerFirst(title)}.`, mend }];
+}
+
+function lowerFirst(text: string): string {
+  return text.charAt(0).toLowerCase() + text.slice(1);
 }
 
 /** A key nobody uses may end in peace, as an old one does after it was replaced. */
