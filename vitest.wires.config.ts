@@ -2,7 +2,7 @@ import { defineConfig } from 'vitest/config';
 import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 /** These take longest, by far; begun last, they would be waited for alone. */
-const FIRST = ['crashes', 'burst', 'faults', 'webhooks', 'trunkLoad'];
+const FIRST = ['crashes', 'burst', 'faults', 'webhooks', 'trunkLoad', 'sheets', 'records'];
 
 class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {

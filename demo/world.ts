@@ -181,6 +181,7 @@ export function demoWorld(base: number) {
     website: { snippet: '' },
     towpath: {
       tokens: [{ token: `twp_${random(MIXED, 32)}`, may: 'write', ended: false }],
+      leads: [],
       people: [
         {
           id: 'p-ines',

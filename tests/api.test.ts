@@ -6,6 +6,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { z } from 'zod';
 import { type Scope, SYSTEM } from '../src/operations/actor';
 import { createApiKey, replaceApiKey, revokeApiKey } from '../src/operations/apiKeys';
+import { EVENT_TYPES, sampleEvent } from '../src/operations/webhookEvents';
 import { API } from '../src/web/api/catalogue';
 import { callApi, connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation, until } from './harness/processes';
@@ -85,6 +86,14 @@ function expectDocumented(operationId: string, status: number, data: unknown) {
       return;
     }
 }
+
+test('the sample of each event has the shape that is published for it', () => {
+  for (const type of EVENT_TYPES) {
+    const pointer = `webhooks/${type}/post/requestBody/content/application~1cloudevents+json/schema`;
+    const valid = ajv.validate({ $ref: `api#/${pointer}` }, sampleEvent(type));
+    expect(valid, `${type}: ${ajv.errorsText()}`).toBe(true);
+  }
+});
 
 test('every example has the shape it is an example of', () => {
   const operations = Object.values(API).filter((operation) => 'body' in operation);
@@ -213,4 +222,19 @@ describe('keys that may not', () => {
     expect(answers[0]?.headers.get('ratelimit')).toMatch(/^"calls";r=\d+;t=\d+$/);
     expect((await ask((await key()).key)).status).toBe(200);
   });
+});
+
+test('contacts are found by their number and read one by one', async () => {
+  const { key: read } = await key(['conversations:read']);
+  await installation.bench.type(INES, '+442079460114', 'Who am I?');
+  // Asked of the store, as this key may call so often only.
+  await until('it is stored', () => installation.w.store.messages.one({ text: 'Who am I?' }));
+  const { body } = await callApi(installation, read, 'GET', `/contacts?address=${encodeURIComponent(INES)}`);
+  const [contact] = (body as unknown as { contacts: { id: string; identities: object[] }[] }).contacts;
+  expect(contact?.identities).toEqual([{ kind: 'phone', value: INES }]);
+  expect(await callApi(installation, read, 'GET', `/contacts/${contact?.id}`)).toMatchObject({
+    status: 200,
+    body: { id: contact?.id },
+  });
+  expect((await callApi(installation, read, 'GET', '/contacts/con_none')).status).toBe(404);
 });

@@ -100,11 +100,12 @@ async function append(path: string, name: string, { cells }: AppendStep): Promis
     );
   const row = names.map((column) => values.get(column) ?? '');
   if (formatOf(name) === 'xlsx') {
-    await changeXlsx(path, (sheet) => {
+    const written = await changeXlsx(path, (sheet) => {
       if (fresh) sheet.addRow(header);
       const known = sheet.getColumn(names.indexOf(MESSAGE_COLUMN) + 1).values.includes(id);
       if (!known) sheet.addRow(row);
     });
+    if (written === undefined) throw new SheetError('somebody else changed it in the same moment');
     return;
   }
   // A row that was just written is among the last, however long the sheet.

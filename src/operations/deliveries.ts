@@ -16,6 +16,7 @@ import { recordAudit } from './audit';
 import { noteChanges } from './changes';
 import { found, invalidText } from './errors';
 import { exchangeRow } from './exchanges';
+import { tellAdministrators } from './notices';
 import { fault, recordFacts, type SubjectFact } from './proofs';
 import { requireWebhooks, secretsOf, standing } from './subscriptions';
 import type { Windgap } from './windgap';
@@ -295,6 +296,7 @@ async function pauseFailing(
       : `Paused events to ${subscription.url}: three days of attempts failed. They are kept.`;
   await recordAudit(unit, SYSTEM, at, { action: 'subscription.paused', subject: subscription.id, summary });
   await noteChanges(unit, at, [['app', subscription.app_id]]);
+  await tellAdministrators(unit, subscription.app_id, subscription.id, 'Events to an app are paused', summary, at);
 }
 
 /** At start: claims of an engine that is gone. An app may see one of these twice, with the same webhook-id. */

@@ -8,9 +8,8 @@ import { type Actor, requireRole } from './actor';
 import { recordAudit } from './audit';
 import { invalid, invalidText } from './errors';
 import { appCause } from './keepingRecords';
+import { MAIL_SETTING } from './mailSetting';
 import type { Windgap } from './windgap';
-
-const SETTING = 'mail-account';
 
 interface Stored {
   sealed: string;
@@ -27,7 +26,7 @@ export interface MailAccountView {
 
 export async function getMailAccount(w: Windgap, actor: Actor): Promise<MailAccountView | undefined> {
   requireRole(actor, 'administrator');
-  const row = await w.store.settings.one({ name: SETTING });
+  const row = await w.store.settings.one({ name: MAIL_SETTING });
   if (!row) return undefined;
   const { sealed, changedAt } = row.value as Stored;
   const { pass: _, ...account } = w.sealer.open<SmtpAccount>(sealed);
@@ -75,11 +74,11 @@ export async function setMailAccount(w: Windgap, actor: Actor, input: MailAccoun
   }
   await w.store.write(async (unit) => {
     await unit.settings.put({
-      name: SETTING,
+      name: MAIL_SETTING,
       value: { sealed: w.sealer.seal(account), changedAt: at } satisfies Stored,
     });
     const summary = `Notices leave through ${account.host} as ${account.from}`;
-    await recordAudit(unit, actor, at, { action: 'mail.set', subject: SETTING, summary });
+    await recordAudit(unit, actor, at, { action: 'mail.set', subject: MAIL_SETTING, summary });
   });
 }
 
@@ -105,7 +104,7 @@ export function readMailAddresses(field: string, text: string): string[] {
 }
 
 export async function performNotice(w: Windgap, step: NotifyStep, reference: string): Promise<Outcome> {
-  const row = await w.store.settings.one({ name: SETTING });
+  const row = await w.store.settings.one({ name: MAIL_SETTING });
   if (!row) {
     const { title, mend } = cause('mail-not-set');
     return {

@@ -258,16 +258,12 @@ async function writeResults(w: Windgap, sheet: SheetRow): Promise<void> {
   const path = sheetPath(w, sheet.source);
   if (ended.length === 0 || !existsSync(path)) return;
   const before = fileMark(path);
-  const written = await writeInto(
-    path,
-    sheet,
-    new Map(ended.map((row) => [row.row_key, row])),
-    () => fileMark(path) === before,
-  );
-  if (!written) return;
+  const after = await writeInto(path, before, sheet, new Map(ended.map((row) => [row.row_key, row])));
+  if (after === undefined) return;
   await w.store.write(async (unit) => {
     const at = w.now();
-    await unit.sheets.change({ id: sheet.id, file_mark: before }, { file_mark: fileMark(path) });
+    // Our own change is not to be read again; one that came after it is.
+    await unit.sheets.change({ id: sheet.id, file_mark: before }, { file_mark: after });
     await unit.execute('UPDATE sheet_rows SET written_at = :at WHERE sheet_id = :id AND row_key IN (:keys)', {
       at,
       id: sheet.id,
@@ -277,13 +273,13 @@ async function writeResults(w: Windgap, sheet: SheetRow): Promise<void> {
   });
 }
 
-/** False when somebody changed the file meanwhile: theirs goes before, and results come with the next look. */
+/** Answers the mark of what was written; undefined when it was not, as somebody changed the file meanwhile or it is too long. */
 async function writeInto(
   path: string,
+  mark: string,
   sheet: SheetRow,
   ended: ReadonlyMap<string, Unwritten>,
-  unchanged: () => boolean,
-): Promise<boolean> {
+): Promise<string | undefined> {
   const byLine = new Map<number, Unwritten>();
   let rows = 0;
   for await (const line of lines(path, sheet)) {
@@ -292,9 +288,8 @@ async function writeInto(
     if (result) byLine.set(line.number, result);
   }
   if (formatOf(sheet.source) === 'xlsx') {
-    if (rows > LARGEST_WRITTEN_XLSX) return false;
-    if (!unchanged()) return false;
-    await changeXlsx(path, (worksheet) => {
+    if (rows > LARGEST_WRITTEN_XLSX || fileMark(path) !== mark) return undefined;
+    return changeXlsx(path, (worksheet) => {
       const header = worksheet.getRow(1);
       const names = columnNames(Array.from({ length: header.cellCount }, (_, index) => header.getCell(index + 1).text));
       const [mark, result] = [MARK_COLUMN, RESULT_COLUMN].map((name) => {
@@ -307,11 +302,8 @@ async function writeInto(
         worksheet.getRow(number).getCell(result as number).value = neutralised(row.result ?? '');
       }
     });
-    return true;
   }
-  if (!unchanged()) return false;
-  await replaceCsv(path, marked(path, byLine), csvStyle(path));
-  return true;
+  return replaceCsv(path, mark, marked(path, byLine), csvStyle(path));
 }
 
 function markOf({ sent_at }: Unwritten): string {

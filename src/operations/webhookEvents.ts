@@ -108,6 +108,35 @@ function eventFor(type: EventType, message: MessageRow, at: number): CloudEventJ
   return { ...envelope(id, type, `/channels/${message.channel_id}`, message.id, at), data: messageData(message) };
 }
 
+/** An event as an app would get it, to be read before the first one comes. */
+export function sampleEvent(type: EventType): CloudEventJson {
+  const at = Date.UTC(2026, 4, 4, 10);
+  const received = type === 'windgap.message.received';
+  const ours = '+442079460114';
+  const theirs = '+447700900123';
+  const id = 'msg_01JD0V7M3T8Q4W5X6Y7Z8A9B0C';
+  const data: ReturnType<typeof messageData> = {
+    id,
+    direction: received ? 'inbound' : 'outbound',
+    channelId: 'chn_01JD0V7M3T8Q4W5X6Y7Z8A9B0C',
+    conversationId: 'cnv_01JD0V7M3T8Q4W5X6Y7Z8A9B0C',
+    contactId: 'con_01JD0V7M3T8Q4W5X6Y7Z8A9B0C',
+    from: received ? theirs : ours,
+    to: received ? ours : theirs,
+    text: received ? 'LOCK Tollgate 14:20' : 'Your passage is booked for 14:20.',
+    media: null,
+    encoding: 'GSM-7',
+    parts: 1,
+    state: received ? 'received' : 'delivered',
+    stateAt: new Date(at).toISOString(),
+    cause: null,
+    inReplyTo: null,
+    tags: received ? [] : ['passage'],
+    createdAt: new Date(at).toISOString(),
+  };
+  return { ...envelope('evt_01JD0V7M3T8Q4W5X6Y7Z8A9B0C', type, `/channels/${data.channelId}`, id, at), data };
+}
+
 function envelope<Type extends CloudEventJson['type']>(
   id: string,
   type: Type,

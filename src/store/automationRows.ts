@@ -48,7 +48,7 @@ export interface HookPostRow {
   run_id: string | null;
 }
 
-export type RunSource = 'hook' | 'record' | 'sheet-row' | 'sheet-append' | 'feed' | 'phone';
+export type RunSource = 'hook' | 'record' | 'sheet-row' | 'sheet-append' | 'feed' | 'phone' | 'notice';
 
 /** One run of an automation over one subject, such as a post. */
 export interface RunRow {

@@ -27,6 +27,10 @@ export function towpathSite(towpath: Towpath): Hono {
     const made = towpath.add(await given(c));
     return 'status' in made ? refused(c, made) : c.json({ person: pageOf(c, made) }, 201);
   });
+  app.post('/v3/leads', async (c) => {
+    const made = towpath.addLead(await given(c, 'lead'), c.req.header('towpath-once'));
+    return 'status' in made ? refused(c, made) : c.json({ lead: made }, 201);
+  });
   app.patch('/v3/people/:id', async (c) => {
     const changed = towpath.change(c.req.param('id'), await given(c));
     return 'status' in changed ? refused(c, changed) : c.json({ person: pageOf(c, changed) });
@@ -44,10 +48,11 @@ export function towpathSite(towpath: Towpath): Hono {
   return app;
 }
 
-/** The fields inside `person`; anything else is a person without fields. */
-async function given(c: Context): Promise<Record<string, unknown>> {
-  const body = (await c.req.json().catch(() => ({}))) as { person?: unknown };
-  return typeof body.person === 'object' && body.person !== null ? (body.person as Record<string, unknown>) : {};
+/** The fields inside what is posted; anything else has none. */
+async function given(c: Context, what = 'person'): Promise<Record<string, unknown>> {
+  const body = (await c.req.json().catch(() => ({}))) as Record<string, unknown>;
+  const inside = body[what];
+  return typeof inside === 'object' && inside !== null ? (inside as Record<string, unknown>) : {};
 }
 
 function body(towpath: Towpath, c: Context) {
@@ -69,5 +74,7 @@ function body(towpath: Towpath, c: Context) {
         .map(
           (person) =>
             html`<tr id="${person.id}"><td>${person.full_name}</td><td>${person.mobile}</td><td>${person.last_message ?? ''}</td><td>${person.source ?? ''}</td><td>${person.changed.slice(0, 19)}</td></tr>`,
-        )}</table></div>`;
+        )}</table>
+      <h2>Leads</h2><table><tr><th>Name</th><th>Mobile</th><th>Wants</th></tr>
+      ${towpath.settings.leads.slice(-10).map((lead) => html`<tr><td>${lead.full_name}</td><td>${lead.mobile}</td><td>${lead.wants}</td></tr>`)}</table></div>`;
 }

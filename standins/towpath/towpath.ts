@@ -17,9 +17,18 @@ export interface Person {
   changed: string;
 }
 
+export interface Lead {
+  id: string;
+  full_name: string;
+  mobile: string;
+  wants: string;
+  once?: string;
+}
+
 export interface TowpathSettings {
   tokens: TowpathToken[];
   people: Person[];
+  leads: Lead[];
 }
 
 export interface TowpathFaults {
@@ -55,6 +64,18 @@ export class Towpath {
     const person = this.settings.people.find((entry) => entry.id === id);
     if (!person) return { status: 404, error: 'person_unknown', message: `There is nobody with the id ${id}` };
     return this.judge(given, false) ?? Object.assign(person, given, { changed: new Date().toISOString() });
+  }
+
+  /** Somebody who may become a customer; the same reference makes one lead. */
+  addLead(given: Record<string, unknown>, once: string | undefined): Lead | Refusal {
+    const before = once && this.settings.leads.find((lead) => lead.once === once);
+    if (before) return before;
+    for (const name of ['full_name', 'mobile', 'wants'])
+      if (typeof given[name] !== 'string' || !given[name])
+        return { status: 422, error: 'lead_invalid', message: `${name} is needed` };
+    const lead = { ...given, id: `l-${randomUUID().slice(0, 8)}`, once } as Lead;
+    this.settings.leads.push(lead);
+    return lead;
   }
 
   private judge(given: Record<string, unknown>, whole: boolean): Refusal | undefined {

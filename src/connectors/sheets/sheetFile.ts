@@ -75,6 +75,8 @@ async function* readCsv(path: string): AsyncGenerator<string[]> {
   const parser = parse({
     bom: true,
     delimiter: delimiterOf(new TextDecoder(encoding).decode(head)),
+    // Files that several programs wrote to hold several kinds of line ends.
+    record_delimiter: ['\r\n', '\n', '\r'],
     relax_column_count: true,
     relax_quotes: true,
     skip_empty_lines: true,
@@ -140,12 +142,25 @@ export function endOf(path: string): string {
   }
 }
 
-/** Puts the rows of `write` in the file's place in one step; a reader sees the old one or the new one. */
+/**
+ * Puts a new file in the place of one that is still as `mark` says, in one step: a reader
+ * sees the old or the new. Answers the new one's mark, or undefined where somebody else
+ * changed the file meanwhile: theirs stays.
+ */
+function takePlace(beside: string, path: string, mark: string | undefined): string | undefined {
+  const ours = fileMark(beside);
+  if (mark !== undefined && fileMark(path) !== mark) return undefined;
+  renameSync(beside, path);
+  return ours;
+}
+
+/** Writes rows as the CSV that stands at `path` with this mark; see `takePlace`. */
 export async function replaceCsv(
   path: string,
-  rows: AsyncIterable<string[]> | Iterable<string[]>,
+  mark: string,
+  rows: AsyncIterable<string[]>,
   { delimiter, bom, lineEnd }: CsvStyle,
-): Promise<void> {
+): Promise<string | undefined> {
   const beside = `${path}.windgap-new`;
   try {
     await pipeline(
@@ -153,7 +168,7 @@ export async function replaceCsv(
       stringify({ delimiter, bom, record_delimiter: lineEnd }),
       createWriteStream(beside),
     );
-    renameSync(beside, path);
+    return takePlace(beside, path, mark);
   } finally {
     rmSync(beside, { force: true });
   }
@@ -179,8 +194,12 @@ export function csvStyle(path: string): CsvStyle {
   };
 }
 
-/** Changes a workbook as a whole, with all that is in it, and puts it in the file's place in one step. */
-export async function changeXlsx(path: string, change: (sheet: ExcelJS.Worksheet) => void): Promise<void> {
+/** Changes a workbook as a whole, with all that is in it; see `takePlace`. Made when there is none. */
+export async function changeXlsx(
+  path: string,
+  change: (sheet: ExcelJS.Worksheet) => void,
+): Promise<string | undefined> {
+  const mark = existsSync(path) ? fileMark(path) : undefined;
   const { default: excel } = await import('exceljs');
   const workbook = new excel.Workbook();
   if (existsSync(path)) await workbook.xlsx.readFile(path);
@@ -188,7 +207,7 @@ export async function changeXlsx(path: string, change: (sheet: ExcelJS.Worksheet
   try {
     change(workbook.worksheets[0] ?? workbook.addWorksheet('Messages'));
     await workbook.xlsx.writeFile(beside);
-    renameSync(beside, path);
+    return takePlace(beside, path, mark);
   } finally {
     rmSync(beside, { force: true });
   }

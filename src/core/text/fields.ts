@@ -33,7 +33,11 @@ export function listFields(record: PostedRecord): FieldSample[] {
     } else fields.push({ name, value: plainText(value) ?? '' });
   };
   for (const [key, value] of Object.entries(record)) walk(value, key, 1);
-  return fields;
+  // Two fields may be written alike where names hold dots; only the one that is found by its name is offered.
+  return fields.filter(({ name, value }, index) => {
+    const first = fields.findIndex((field) => field.name === name) === index;
+    return first && (plainText(fieldValue(record, name)) ?? '') === value;
+  });
 }
 
 function isGroup(value: unknown): value is PostedRecord {

@@ -96,6 +96,18 @@ const conversation = z
   })
   .meta({ id: 'Conversation' });
 
+const contact = z
+  .object({
+    id: z.string().meta({ example: 'con_01JD0V7M3T8Q4W5X6Y7Z8A9B0C' }),
+    name: z.string().nullable(),
+    country: z.string().nullable(),
+    identities: z
+      .array(z.object({ kind: z.enum(['phone', 'visitor']), value: z.string().meta({ example: '+447700900123' }) }))
+      .meta({ description: 'How the contact is reached: a number in E.164, or as a visitor of a web chat.' }),
+    createdAt: z.iso.datetime(),
+  })
+  .meta({ id: 'Contact' });
+
 const filter = z.strictObject({
   channels: z.array(z.string().max(60)).max(200).optional(),
   states: z.array(z.enum(TOLD_STATES)).optional(),
@@ -228,6 +240,27 @@ export const API = {
     scope: 'conversations:read',
     query: z.object({ search: z.string().max(100).optional() }),
     answer: z.object({ conversations: z.array(conversation) }),
+  }),
+  listContacts: operation({
+    id: 'listContacts',
+    method: 'get',
+    path: '/contacts',
+    summary: 'Contacts, newest first, or the one with an address',
+    scope: 'conversations:read',
+    query: z.object({
+      address: z.string().max(60).optional().meta({ description: 'A number in E.164.' }),
+      limit: z.coerce.number().int().min(1).max(200).default(50),
+      cursor: z.string().max(60).optional().meta({ description: 'As given in `next` of the page before.' }),
+    }),
+    answer: z.object({ contacts: z.array(contact), next: z.string().nullable() }),
+  }),
+  getContact: operation({
+    id: 'getContact',
+    method: 'get',
+    path: '/contacts/{id}',
+    summary: 'One contact',
+    scope: 'conversations:read',
+    answer: contact,
   }),
   listSubscriptions: operation({
     id: 'listSubscriptions',

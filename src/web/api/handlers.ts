@@ -2,6 +2,7 @@
 import { normaliseAddress } from '../../core/addresses/address';
 import { measureText } from '../../core/text/measure';
 import { listChannels } from '../../operations/channels';
+import { type ContactView, getContact, listContacts } from '../../operations/contacts';
 import { listConversations } from '../../operations/conversations';
 import { listDeliveries, redeliverRange } from '../../operations/deliveries';
 import { getMessage, listMessages } from '../../operations/messages';
@@ -19,6 +20,10 @@ import {
 import { messageData } from '../../operations/webhookEvents';
 import { API } from './catalogue';
 import { on } from './handle';
+
+function contactData({ id, name, country, identities, created_at }: ContactView) {
+  return { id, name, country, identities, createdAt: moment(created_at) };
+}
 
 export const HANDLERS = [
   on(API.sendMessage, async ({ web, actor, body, request }) => {
@@ -60,6 +65,11 @@ export const HANDLERS = [
       channelId: channel?.id ?? null,
     })),
   })),
+  on(API.listContacts, async ({ w, actor, query: { cursor, ...query } }) => {
+    const page = await listContacts(w, actor, { ...query, before: cursor });
+    return { contacts: page.contacts.map(contactData), next: page.next ?? null };
+  }),
+  on(API.getContact, async ({ w, actor, id }) => contactData(await getContact(w, actor, id))),
   on(API.listConversations, async ({ w, actor, query }) => ({
     conversations: (await listConversations(w, actor, query.search)).map((row) => ({
       id: row.id,

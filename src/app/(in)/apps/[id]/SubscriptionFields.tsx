@@ -27,7 +27,7 @@ export function SubscriptionFields({ appName, channels, present }: Props) {
         exact
       />
       <Ticks
-        legend="Events"
+        legend="Events (samples and shapes are under Apps, API)"
         name="events"
         options={EVENT_TYPES.map((type) => [type, EVENT_WORDS[type]])}
         ticked={present?.events ?? [...EVENT_TYPES]}

@@ -1,3 +1,4 @@
+import { type EventType, sampleEvent } from '../../../../operations/webhookEvents';
 import { CarryValue } from '../../../../ui/primitives/CopyButton';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Section } from '../../../../ui/primitives/layout';
@@ -13,6 +14,7 @@ interface Described {
     string,
     Record<string, { responses: Record<string, { content?: Record<string, { schema: object }> }> }>
   >;
+  webhooks: Record<string, { post: { summary: string; requestBody: { content: Record<string, { schema: object }> } } }>;
   components: { schemas: Record<string, object> };
 }
 
@@ -44,7 +46,41 @@ export default async function ApiPage() {
       <Section title="Operations" id="operations" aside="Open one to see its shapes and to try it.">
         <Operations root={root} groups={groups} operations={operations} />
       </Section>
+      <Section
+        title="Events apps are told of"
+        id="events"
+        aside="Sent to webhook subscriptions as CloudEvents, signed by Standard Webhooks."
+      >
+        <div className="rounded-md border border-line bg-panel">
+          {Object.entries(document.webhooks).map(([type, { post }]) => (
+            <details key={type} className="border-b border-line last:border-0" data-event={type}>
+              <summary className="flex cursor-pointer flex-wrap gap-3 px-3 py-2 text-[13px]">
+                <code>{type}</code>
+                <span className="text-soft">{post.summary}</span>
+              </summary>
+              <div className="grid gap-4 border-t border-line p-3 text-[13px] lg:grid-cols-2">
+                <Shape title="A sample" content={sampleEvent(type as EventType)} />
+                <Shape
+                  title="Its shape"
+                  content={resolved(Object.values(post.requestBody.content)[0]?.schema, document.components.schemas)}
+                />
+              </div>
+            </details>
+          ))}
+        </div>
+      </Section>
     </Page>
+  );
+}
+
+function Shape({ title, content }: { title: string; content: unknown }) {
+  return (
+    <div className="min-w-0">
+      <p className="mb-1">{title}</p>
+      <pre tabIndex={0} className="max-h-96 overflow-auto rounded border border-line bg-paper p-2 font-mono text-xs">
+        {JSON.stringify(content, null, 2)}
+      </pre>
+    </div>
   );
 }
 

@@ -1,0 +1,47 @@
+/** People who were written to or who wrote, as apps and people read them. */
+import type { ContactIdentityRow, ContactRow } from '../store/rows';
+import { type Actor, requireAccess } from './actor';
+import { found } from './errors';
+import type { Windgap } from './windgap';
+
+export interface ContactView extends ContactRow {
+  identities: Pick<ContactIdentityRow, 'kind' | 'value'>[];
+}
+
+/** Newest first; `before` is the id the page before ended with. `address` is a number in E.164 or a visitor's id. */
+export async function listContacts(
+  w: Windgap,
+  actor: Actor,
+  { limit, before, address }: { limit: number; before?: string; address?: string },
+): Promise<{ contacts: ContactView[]; next?: string }> {
+  requireAccess(actor, 'viewer', 'conversations:read');
+  const rows = await w.store.select<ContactRow>(
+    `SELECT c.* FROM contacts c
+      WHERE (:before IS NULL OR c.id < :before)
+        AND (:address IS NULL OR EXISTS (SELECT 1 FROM contact_identities i WHERE i.contact_id = c.id AND i.value = :address))
+      ORDER BY c.id DESC LIMIT :most`,
+    { before: before ?? null, address: address ?? null, most: limit + 1 },
+  );
+  const page = rows.slice(0, limit);
+  const contacts = await withIdentities(w, page);
+  return { contacts, next: rows.length > limit ? page.at(-1)?.id : undefined };
+}
+
+export async function getContact(w: Windgap, actor: Actor, id: string): Promise<ContactView> {
+  requireAccess(actor, 'viewer', 'conversations:read');
+  const [contact] = await withIdentities(w, [found(await w.store.contacts.one({ id }), 'contact')]);
+  return contact as ContactView;
+}
+
+async function withIdentities(w: Windgap, rows: readonly ContactRow[]): Promise<ContactView[]> {
+  const identities = await w.store.identities.allBy(
+    'contact_id',
+    rows.map(({ id }) => id),
+  );
+  return rows.map((row) => ({
+    ...row,
+    identities: identities
+      .filter(({ contact_id }) => contact_id === row.id)
+      .map(({ kind, value }) => ({ kind, value })),
+  }));
+}
