@@ -39,8 +39,9 @@ test('keys with an end are made and replaced; a test event proves the way out; a
     const key = await page.evaluate(() => navigator.clipboard.readText());
     const app = page.url();
     await page.goto('/apps/api');
-    await page.getByLabel('API key to try with').fill(key);
     const measure = page.locator('[data-operation=measureText]');
+    await expect(measure).toHaveCount(1);
+    await page.getByLabel('API key to try with').fill(key);
     await measure.locator('summary').click();
     await measure.getByRole('button', { name: 'Call it' }).click();
     await expect(measure.locator('[data-answer="200"]')).toContainText('"encoding": "UCS-2"');

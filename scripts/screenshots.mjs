@@ -49,7 +49,7 @@ async function records(page) {
   await page.getByLabel('What it is').fill('Tickets of the duty desk');
   await page.getByRole('button', { name: 'Add it' }).click();
   await page.getByRole('link', { name: 'Records', exact: true }).click();
-  await page.getByLabel('Weir Desk').check();
+  await page.getByRole('radio', { name: 'Weir Desk' }).check();
   await page.getByLabel('Address', { exact: true }).fill(at(90));
   await page.getByLabel('Desk', { exact: true }).fill(weir.desk);
   await page.getByLabel('Desk key').fill(weir.key);

@@ -79,7 +79,7 @@ export function phoneIn(record: PostedRecord, field: string, country: string | u
       refuse(
         'record-without-phone',
         `“${field}” came empty: this record has no phone number.`,
-        'Add the number to the record in the app, or have the app post only records that have one.',
+        'Add the number to the record in the app, or have the app send only records that have one.',
       )
     );
   const normalised = normaliseAddress(text, { defaultCountry: country });

@@ -67,7 +67,7 @@ function ProofWords({ proof }: { proof: ProofView }) {
       <span className="block text-soft">{proof.why ?? HOP_MEANINGS[proof.hop]}</span>
       {proof.evidenceAt && (
         <span className="block text-soft">
-          Last evidence <Age at={proof.evidenceAt} />
+          Last evidence <Age at={proof.evidenceAt} past />
         </span>
       )}
     </span>
@@ -111,7 +111,7 @@ export function ProofPanel({
           {proof.evidenceAt && (
             <p className="mt-1 text-[13px]">
               {proof.href ? <a href={proof.href}>Evidence</a> : (evidenceLink ?? 'Evidence')}{' '}
-              <Age at={proof.evidenceAt} />
+              <Age at={proof.evidenceAt} past />
             </p>
           )}
           {proof.why && (

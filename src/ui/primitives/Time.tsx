@@ -46,12 +46,12 @@ export function ViewerClockProvider({ zone, now, children }: Clock & { children:
   return <ViewerClock.Provider value={clock}>{children}</ViewerClock.Provider>;
 }
 
-/** The age, kept current. */
-export function Age({ at }: { at: number }) {
+/** The age, kept current. What is `past` is never shown as coming, though the clock ticks every ten seconds only. */
+export function Age({ at, past = false }: { at: number; past?: boolean }) {
   const { now, zone } = useContext(ViewerClock);
   return (
     <time dateTime={new Date(at).toISOString()} title={wholeTime(at, zone)}>
-      {relativeAge(at, now)}
+      {relativeAge(past ? Math.min(at, now) : at, now)}
     </time>
   );
 }

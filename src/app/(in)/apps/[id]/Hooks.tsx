@@ -18,7 +18,7 @@ export function Hooks({ appId, hooks }: { appId: string; hooks: readonly HookSum
         { head: 'Send hook', cell: (hook) => <Link href={`/apps/${appId}/hooks/${hook.id}`}>{hook.name}</Link> },
         { head: 'Proof', cell: (hook) => <ProofRow proofs={proofViews(hook.proofs)} /> },
         { head: 'State', cell: (hook) => <State hook={hook} /> },
-        { head: 'Last post', cell: (hook) => (hook.lastPostAt ? <Age at={hook.lastPostAt} /> : 'none this week') },
+        { head: 'Last post', cell: (hook) => (hook.lastPostAt ? <Age at={hook.lastPostAt} past /> : 'none this week') },
         { head: 'Taken · refused, 7 days', figures: true, cell: (hook) => `${hook.taken} · ${hook.refused}` },
       ]}
     />

@@ -45,7 +45,7 @@ export function FeedFields({
         help={
           present
             ? `Now ${present.shown_url}; leave empty to keep it.`
-            : 'From the calendar’s settings, often called its iCal address. Whoever knows it reads the calendar, so it is kept sealed.'
+            : 'From the calendar’s settings, often called its iCalendar or ICS address. Whoever knows it reads the calendar, so it is kept sealed.'
         }
       />
       <MergeTextField

@@ -130,7 +130,7 @@ function Standing({ feed }: { feed: FeedView['feed'] }) {
   if (feed.synced_at === null) return <span className="text-ochre-ink">Waiting to be read for the first time.</span>;
   return (
     <>
-      Read <Age at={feed.synced_at} />, next <Age at={feed.synced_at + feed.period_minutes * 60_000} />.
+      Read <Age at={feed.synced_at} past />, next <Age at={feed.synced_at + feed.period_minutes * 60_000} />
     </>
   );
 }
@@ -151,7 +151,7 @@ function Reminders({ view: { event, reminders } }: { view: FeedEventView }) {
         if (run.state === 'done')
           return (
             <li key={run.id}>
-              <Link href={`/watch/messages/${last?.ref}`}>Sent</Link> <Age at={run.due_at} />
+              <Link href={`/watch/messages/${last?.ref}`}>Sent</Link> <Age at={run.due_at} past />
             </li>
           );
         return (
@@ -169,7 +169,7 @@ function Answer({ event }: { event: FeedEventView['event'] }) {
   return (
     <span className={event.answer === 'no' ? 'text-clay' : ''}>
       <Link href={`/watch/messages/${event.answer_message_id}`}>{event.answer === 'yes' ? 'Yes' : 'No'}</Link>{' '}
-      {event.answered_at && <Age at={event.answered_at} />}
+      {event.answered_at && <Age at={event.answered_at} past />}
     </span>
   );
 }

@@ -117,8 +117,8 @@ function Standing({ view: { sheet, counts } }: { view: SheetView }) {
   if (sheet.scanned_at === null) return <span className="text-ochre-ink">Waiting to be read for the first time.</span>;
   return (
     <>
-      {sheet.row_count} {sheet.row_count === 1 ? 'row' : 'rows'}, read <Age at={sheet.scanned_at} />: {counts.taken}{' '}
-      sent, {counts.refused} refused
+      {sheet.row_count} {sheet.row_count === 1 ? 'row' : 'rows'}, read <Age at={sheet.scanned_at} past />:{' '}
+      {counts.taken} sent, {counts.refused} refused
       {counts.repeated > 0 && `, ${counts.repeated} told twice`}
       {counts.before > 0 && `, ${counts.before} from before`}.
     </>
