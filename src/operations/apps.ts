@@ -149,6 +149,12 @@ export async function getApp(w: Windgap, actor: Actor, id: string): Promise<AppV
   };
 }
 
+export async function nameApp(w: Windgap, actor: Actor, id: string): Promise<Pick<AppRow, 'id' | 'name'>> {
+  requireRole(actor, 'viewer');
+  const { name } = found(await w.store.apps.one({ id }), 'app');
+  return { id, name };
+}
+
 const WEEK = 7 * 24 * 3_600_000;
 
 async function viewSubscription(

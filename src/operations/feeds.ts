@@ -7,12 +7,11 @@ import { newId } from '../store/ids';
 import type { FeedEventRow, FeedRow, RunRow } from '../store/rows';
 import type { Unit } from '../store/store';
 import { type Actor, requireRole } from './actor';
-import { recordAudit } from './audit';
-import { noteChanges } from './changes';
+import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
 import { readMessage, type SenderInput } from './hooks';
 import { readMailAddresses } from './mailNotices';
-import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
+import { beginProofs, groupProofs, type HopProof } from './proofs';
 import type { Windgap } from './windgap';
 
 const FEED_HOPS = ['call-in'] as const;
@@ -59,7 +58,13 @@ export async function addFeed(w: Windgap, actor: Actor, appId: string, input: Fe
       },
     ]);
     await beginProofs(unit, id, FEED_HOPS, at);
-    await noted(unit, actor, at, { id, app_id: app.id }, 'added', `Added the calendar feed “${input.name.trim()}”`);
+    await noteAutomation(
+      unit,
+      actor,
+      at,
+      { id, app_id: app.id },
+      { action: 'feed.added', summary: `Added the calendar feed “${input.name.trim()}”` },
+    );
   });
   w.doorbell.ring('feeds');
   return { id };
@@ -81,7 +86,12 @@ export async function changeFeed(w: Windgap, actor: Actor, id: string, input: Fe
         changed_at: at,
       },
     );
-    await noted(unit, actor, at, before, 'changed', `Changed the calendar feed “${before.name}”`, 'it was changed');
+    await noteAutomation(unit, actor, at, before, {
+      action: 'feed.changed',
+      summary: `Changed the calendar feed “${before.name}”`,
+      touches: FEED_HOPS,
+      note: 'it was changed',
+    });
   });
   w.doorbell.ring('feeds');
 }
@@ -101,15 +111,12 @@ export async function switchFeed(w: Windgap, actor: Actor, id: string, on: boole
     const before = found(await unit.feeds.one({ id }), 'calendar feed');
     await unit.feeds.change({ id }, { disabled_at: on ? null : at, wanted_at: at, etag: null });
     const word = on ? 'on' : 'off';
-    await noted(
-      unit,
-      actor,
-      at,
-      before,
-      word,
-      `Switched the calendar feed “${before.name}” ${word}`,
-      `it was switched ${word}`,
-    );
+    await noteAutomation(unit, actor, at, before, {
+      action: `feed.${word}`,
+      summary: `Switched the calendar feed “${before.name}” ${word}`,
+      touches: FEED_HOPS,
+      note: `it was switched ${word}`,
+    });
   });
   w.doorbell.ring('feeds');
 }
@@ -160,24 +167,6 @@ async function readFeedInput(unit: Unit, input: FeedInput) {
     tags,
     notify: readMailAddresses('notify', input.notify),
   };
-}
-
-async function noted(
-  unit: Unit,
-  actor: Actor,
-  at: number,
-  feed: Pick<FeedRow, 'id' | 'app_id'>,
-  what: string,
-  summary: string,
-  note?: string,
-): Promise<void> {
-  if (note)
-    await recordFacts(unit, [{ subject: feed.id, fact: { kind: 'changed', touches: FEED_HOPS, at, note } }], at);
-  await recordAudit(unit, actor, at, { action: `feed.${what}`, subject: feed.id, summary });
-  await noteChanges(unit, at, [
-    ['app', feed.app_id],
-    ['run', feed.id],
-  ]);
 }
 
 export interface FeedEventView {

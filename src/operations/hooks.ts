@@ -11,10 +11,9 @@ import type { HookGuard, HookPostRow, RunRow, SendHookRow } from '../store/rows'
 import type { Unit } from '../store/store';
 import { type Actor, requireRole } from './actor';
 import { newToken } from './addresses';
-import { recordAudit } from './audit';
-import { noteChanges } from './changes';
+import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
-import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
+import { beginProofs, groupProofs, type HopProof } from './proofs';
 import type { Windgap } from './windgap';
 
 export const HOOK_HOPS = ['call-in'] as const;
@@ -61,7 +60,13 @@ export async function createHook(
       },
     ]);
     await beginProofs(unit, id, HOOK_HOPS, at);
-    await changed(unit, actor, at, { id, app_id: app.id }, 'created', `${app.name} gets the send hook “${name}”`);
+    await noteAutomation(
+      unit,
+      actor,
+      at,
+      { id, app_id: app.id },
+      { action: 'hook.created', summary: `${app.name} gets the send hook “${name}”` },
+    );
   });
   return { id, url: hookUrl(w, { slug, token }) };
 }
@@ -97,7 +102,12 @@ export async function changeHook(w: Windgap, actor: Actor, id: string, input: Ho
     const message = await readMessage(unit, input);
     const name = await readName(unit, before.app_id, input.name, id);
     await unit.hooks.change({ id }, { ...message, name, changed_at: at });
-    await changed(unit, actor, at, before, 'changed', `Changed the send hook “${name}”`, 'its message was changed');
+    await noteAutomation(unit, actor, at, before, {
+      action: 'hook.changed',
+      summary: `Changed the send hook “${name}”`,
+      touches: HOOK_HOPS,
+      note: 'its message was changed',
+    });
   });
 }
 
@@ -147,15 +157,12 @@ export async function guardHook(
     const before = found(await unit.hooks.one({ id }), 'send hook');
     await unit.hooks.change({ id }, { guard, sealed_secret: secret ? w.sealer.seal([secret]) : null });
     const words = { address: 'its address alone', token: 'a token', signature: 'a signature' }[guard];
-    await changed(
-      unit,
-      actor,
-      at,
-      before,
-      'guarded',
-      `“${before.name}” is now guarded by ${words}`,
-      'how it is guarded was changed',
-    );
+    await noteAutomation(unit, actor, at, before, {
+      action: 'hook.guarded',
+      summary: `“${before.name}” is now guarded by ${words}`,
+      touches: HOOK_HOPS,
+      note: 'how it is guarded was changed',
+    });
   });
   return { secret };
 }
@@ -168,34 +175,13 @@ export async function switchHook(w: Windgap, actor: Actor, id: string, on: boole
     const before = found(await unit.hooks.one({ id }), 'send hook');
     await unit.hooks.change({ id }, { disabled_at: on ? null : at, disabled_why: on ? null : why.trim() || null });
     const summary = `Switched the send hook “${before.name}” ${on ? 'on' : 'off'}`;
-    await changed(
-      unit,
-      actor,
-      at,
-      before,
-      on ? 'on' : 'off',
-      summary,
-      on ? 'it was switched on' : 'it was switched off',
-    );
+    await noteAutomation(unit, actor, at, before, {
+      action: on ? 'hook.on' : 'hook.off',
+      summary: summary,
+      touches: HOOK_HOPS,
+      note: on ? 'it was switched on' : 'it was switched off',
+    });
   });
-}
-
-async function changed(
-  unit: Unit,
-  actor: Actor,
-  at: number,
-  hook: Pick<SendHookRow, 'id' | 'app_id'>,
-  action: string,
-  summary: string,
-  note?: string,
-): Promise<void> {
-  if (note)
-    await recordFacts(unit, [{ subject: hook.id, fact: { kind: 'changed', touches: HOOK_HOPS, at, note } }], at);
-  await recordAudit(unit, actor, at, { action: `hook.${action}`, subject: hook.id, summary });
-  await noteChanges(unit, at, [
-    ['app', hook.app_id],
-    ['run', hook.id],
-  ]);
 }
 
 /** What a hook makes of posts; undefined while nobody has written its message. */

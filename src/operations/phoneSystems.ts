@@ -8,11 +8,10 @@ import type { PhoneCallRow, PhoneSystemRow, RunRow } from '../store/rows';
 import type { Unit } from '../store/store';
 import { type Actor, requireRole } from './actor';
 import { newToken } from './addresses';
-import { recordAudit } from './audit';
-import { noteChanges } from './changes';
+import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
 import { readMailAddresses } from './mailNotices';
-import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
+import { beginProofs, groupProofs, type HopProof } from './proofs';
 import type { Windgap } from './windgap';
 
 const PHONE_HOPS = ['call-in'] as const;
@@ -58,7 +57,13 @@ export async function addPhoneSystem(
       { id, app_id: app.id, ...place, ...wanted, created_at: at, changed_at: at, disabled_at: null },
     ]);
     await beginProofs(unit, id, PHONE_HOPS, at);
-    await noted(unit, actor, at, { id, app_id: app.id }, 'added', `Calls of ${wanted.name} are answered or told`);
+    await noteAutomation(
+      unit,
+      actor,
+      at,
+      { id, app_id: app.id },
+      { action: 'phone.added', summary: `Calls of ${wanted.name} are answered or told` },
+    );
   });
   return { id, url: callsUrl(w, place) };
 }
@@ -70,15 +75,12 @@ export async function changePhoneSystem(w: Windgap, actor: Actor, id: string, in
     const before = found(await unit.phoneSystems.one({ id }), 'telephone system');
     const wanted = await readInput(unit, input);
     await unit.phoneSystems.change({ id }, { ...wanted, changed_at: at });
-    await noted(
-      unit,
-      actor,
-      at,
-      before,
-      'changed',
-      `Changed what is done about calls of ${wanted.name}`,
-      'it was changed',
-    );
+    await noteAutomation(unit, actor, at, before, {
+      action: 'phone.changed',
+      summary: `Changed what is done about calls of ${wanted.name}`,
+      touches: PHONE_HOPS,
+      note: 'it was changed',
+    });
   });
 }
 
@@ -89,15 +91,12 @@ export async function switchPhoneSystem(w: Windgap, actor: Actor, id: string, on
     const before = found(await unit.phoneSystems.one({ id }), 'telephone system');
     await unit.phoneSystems.change({ id }, { disabled_at: on ? null : at });
     const word = on ? 'on' : 'off';
-    await noted(
-      unit,
-      actor,
-      at,
-      before,
-      word,
-      `Switched phone events of “${before.name}” ${word}`,
-      `it was switched ${word}`,
-    );
+    await noteAutomation(unit, actor, at, before, {
+      action: `phone.${word}`,
+      summary: `Switched phone events of “${before.name}” ${word}`,
+      touches: PHONE_HOPS,
+      note: `it was switched ${word}`,
+    });
   });
 }
 
@@ -153,24 +152,6 @@ function readPhones(text: string, country: string | undefined): string[] {
       if (!number.ok) throw invalid('alertPhones', number.finding);
       return number.address.value;
     });
-}
-
-async function noted(
-  unit: Unit,
-  actor: Actor,
-  at: number,
-  system: Pick<PhoneSystemRow, 'id' | 'app_id'>,
-  what: string,
-  summary: string,
-  note?: string,
-): Promise<void> {
-  if (note)
-    await recordFacts(unit, [{ subject: system.id, fact: { kind: 'changed', touches: PHONE_HOPS, at, note } }], at);
-  await recordAudit(unit, actor, at, { action: `phone.${what}`, subject: system.id, summary });
-  await noteChanges(unit, at, [
-    ['app', system.app_id],
-    ['run', system.id],
-  ]);
 }
 
 export interface PhoneSystemView {

@@ -10,6 +10,7 @@ import type { AppAccountRow, RecordActionRow, RunRow } from '../store/rows';
 import type { Unit } from '../store/store';
 import { type Actor, requireRole } from './actor';
 import { recordAudit } from './audit';
+import { noteAutomation } from './automationChanges';
 import { noteChanges } from './changes';
 import { found, invalidText, OperationError } from './errors';
 import { type EvidenceView, viewExchange } from './evidence';
@@ -116,7 +117,13 @@ export async function addRecordAction(
       { id, app_id: appId, ...wanted, created_at: at, changed_at: at, disabled_at: null },
     ]);
     await beginProofs(unit, id, RECORD_HOPS, at);
-    await noted(unit, actor, at, { id, app_id: appId }, 'added', `Messages are kept: ${wanted.name}`);
+    await noteAutomation(
+      unit,
+      actor,
+      at,
+      { id, app_id: appId },
+      { action: 'record.added', summary: `Messages are kept: ${wanted.name}` },
+    );
   });
   return { id };
 }
@@ -133,7 +140,12 @@ export async function changeRecordAction(
     const before = found(await unit.recordActions.one({ id }), 'record action');
     const wanted = await readAction(w, unit, before.app_id, input);
     await unit.recordActions.change({ id }, { ...wanted, changed_at: at });
-    await noted(unit, actor, at, before, 'changed', `Changed what is kept: ${wanted.name}`, 'its fields were changed');
+    await noteAutomation(unit, actor, at, before, {
+      action: 'record.changed',
+      summary: `Changed what is kept: ${wanted.name}`,
+      touches: RECORD_HOPS,
+      note: 'its fields were changed',
+    });
   });
 }
 
@@ -144,7 +156,12 @@ export async function switchRecordAction(w: Windgap, actor: Actor, id: string, o
     const before = found(await unit.recordActions.one({ id }), 'record action');
     await unit.recordActions.change({ id }, { disabled_at: on ? null : at });
     const word = on ? 'on' : 'off';
-    await noted(unit, actor, at, before, word, `Switched “${before.name}” ${word}`, `it was switched ${word}`);
+    await noteAutomation(unit, actor, at, before, {
+      action: `record.${word}`,
+      summary: `Switched “${before.name}” ${word}`,
+      touches: RECORD_HOPS,
+      note: `it was switched ${word}`,
+    });
   });
 }
 
@@ -183,24 +200,6 @@ export const EXAMPLE: PostedRecord = {
   contact: { name: 'Ines Calder' },
   channel: { name: 'Harbour desk', number: '+442079460114' },
 };
-
-async function noted(
-  unit: Unit,
-  actor: Actor,
-  at: number,
-  action: Pick<RecordActionRow, 'id' | 'app_id'>,
-  what: string,
-  summary: string,
-  note?: string,
-): Promise<void> {
-  if (note)
-    await recordFacts(unit, [{ subject: action.id, fact: { kind: 'changed', touches: RECORD_HOPS, at, note } }], at);
-  await recordAudit(unit, actor, at, { action: `record.${what}`, subject: action.id, summary });
-  await noteChanges(unit, at, [
-    ['app', action.app_id],
-    ['run', action.id],
-  ]);
-}
 
 export interface RecordRunView {
   run: Pick<RunRow, 'id' | 'subject_id' | 'state' | 'results' | 'due_at' | 'created_at'>;

@@ -6,13 +6,11 @@ import { examineHook, type HookExamination } from '../core/hooks/examineHook';
 import { mergeText } from '../core/text/merge';
 import { newId } from '../store/ids';
 import type { RunRow, SeenRowRow, SheetColumn, SheetRow } from '../store/rows';
-import type { Unit } from '../store/store';
 import { type Actor, requireRole } from './actor';
-import { recordAudit } from './audit';
-import { noteChanges } from './changes';
+import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
 import { definitionOf, type HookInput, readMessage } from './hooks';
-import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
+import { beginProofs, groupProofs, type HopProof } from './proofs';
 import { EXAMPLE } from './records';
 import type { Windgap } from './windgap';
 
@@ -120,7 +118,13 @@ async function addSheet(w: Windgap, actor: Actor, appId: string, fresh: Fresh): 
   await w.store.write(async (unit) => {
     await unit.sheets.insert([{ id, app_id: app.id, ...fresh, created_at: at, changed_at: at }]);
     await beginProofs(unit, id, hopsOf(fresh), at);
-    await noted(unit, actor, at, { id, app_id: app.id, way: fresh.way }, 'added', `Added the sheet “${fresh.name}”`);
+    await noteAutomation(
+      unit,
+      actor,
+      at,
+      { id, app_id: app.id },
+      { action: 'sheet.added', summary: `Added the sheet “${fresh.name}”` },
+    );
   });
   w.doorbell.ring('sheets');
   return { id };
@@ -136,7 +140,12 @@ export async function changeSheet(w: Windgap, actor: Actor, id: string, input: H
     const name = input.name.trim() || before.name;
     // It is read again, so that rows that waited for the message are sent.
     await unit.sheets.change({ id }, { ...message, name, file_mark: null, changed_at: at });
-    await noted(unit, actor, at, before, 'changed', `Changed what rows of “${name}” become`, 'its message was changed');
+    await noteAutomation(unit, actor, at, before, {
+      action: 'sheet.changed',
+      summary: `Changed what rows of “${name}” become`,
+      touches: hopsOf(before),
+      note: 'its message was changed',
+    });
   });
   w.doorbell.ring('sheets');
 }
@@ -148,35 +157,14 @@ export async function switchSheet(w: Windgap, actor: Actor, id: string, on: bool
     const before = found(await unit.sheets.one({ id }), 'sheet');
     await unit.sheets.change({ id }, { disabled_at: on ? null : at });
     const word = on ? 'on' : 'off';
-    await noted(
-      unit,
-      actor,
-      at,
-      before,
-      word,
-      `Switched the sheet “${before.name}” ${word}`,
-      `it was switched ${word}`,
-    );
+    await noteAutomation(unit, actor, at, before, {
+      action: `sheet.${word}`,
+      summary: `Switched the sheet “${before.name}” ${word}`,
+      touches: hopsOf(before),
+      note: `it was switched ${word}`,
+    });
   });
   w.doorbell.ring('sheets');
-}
-
-async function noted(
-  unit: Unit,
-  actor: Actor,
-  at: number,
-  sheet: Pick<SheetRow, 'id' | 'app_id' | 'way'>,
-  what: string,
-  summary: string,
-  note?: string,
-): Promise<void> {
-  if (note)
-    await recordFacts(unit, [{ subject: sheet.id, fact: { kind: 'changed', touches: hopsOf(sheet), at, note } }], at);
-  await recordAudit(unit, actor, at, { action: `sheet.${what}`, subject: sheet.id, summary });
-  await noteChanges(unit, at, [
-    ['app', sheet.app_id],
-    ['run', sheet.id],
-  ]);
 }
 
 export interface SheetRowView {

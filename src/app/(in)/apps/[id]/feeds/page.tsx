@@ -1,14 +1,9 @@
-import { countryChoices, displayAddress } from '../../../../../core/addresses/display';
-import { hasRole } from '../../../../../operations/actor';
-import { getApp } from '../../../../../operations/apps';
-import { listChannels } from '../../../../../operations/channels';
 import { listFeeds } from '../../../../../operations/feeds';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page, Section } from '../../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
-import { orNotFound } from '../../../../_server/orNotFound';
-import { signedIn } from '../../../../_server/session';
+import { appContext } from '../../_parts/appContext';
 import { addFeedAction } from '../../feedActions';
 import { FeedFields } from './FeedFields';
 import { FeedPanel } from './FeedPanel';
@@ -16,23 +11,16 @@ import { FeedPanel } from './FeedPanel';
 export const metadata = { title: 'Calendar feeds' };
 
 export default async function FeedsPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
-  const { id } = await params;
-  const { app } = await orNotFound(getApp(w, actor, id));
-  const feeds = await listFeeds(w, actor, id);
-  const channels = (await listChannels(w, actor)).map(({ channel }): [string, string] => [
-    channel.id,
-    `${channel.name} (${displayAddress(channel.address)})`,
-  ]);
-  const fields = { channels, countries: countryChoices() };
-  const admin = hasRole(actor, 'administrator');
+  const { w, actor, since, app, channels, countries, admin } = await appContext(params);
+  const feeds = await listFeeds(w, actor, app.id);
+  const fields = { channels, countries };
   const add = admin && (
     <DialogForm
       open="Add a calendar feed"
       title="A calendar whose events are reminded of"
       description="Phone numbers are found in each event’s title, attendees and description."
       submit="Read it"
-      action={addFeedAction.bind(null, id)}
+      action={addFeedAction.bind(null, app.id)}
     >
       <FeedFields {...fields} />
     </DialogForm>
@@ -42,7 +30,7 @@ export default async function FeedsPage({ params }: { params: Promise<{ id: stri
       title={`Calendar feeds of ${app.name}`}
       purpose={
         <>
-          Calendars of <Link href={`/apps/${id}`}>{app.name}</Link> that Windgap reads: people in their events get
+          Calendars of <Link href={`/apps/${app.id}`}>{app.name}</Link> that Windgap reads: people in their events get
           reminders, and answer.
         </>
       }

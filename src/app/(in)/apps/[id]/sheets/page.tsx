@@ -1,7 +1,3 @@
-import { countryChoices, displayAddress } from '../../../../../core/addresses/display';
-import { hasRole } from '../../../../../operations/actor';
-import { getApp } from '../../../../../operations/apps';
-import { listChannels } from '../../../../../operations/channels';
 import { listSheets, sheetFiles } from '../../../../../operations/sheets';
 import { SelectField, TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -10,8 +6,7 @@ import { CarryValue } from '../../../../../ui/primitives/CopyButton';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page, Panel, Section } from '../../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
-import { orNotFound } from '../../../../_server/orNotFound';
-import { signedIn } from '../../../../_server/session';
+import { appContext } from '../../_parts/appContext';
 import { appendToSheetAction, watchSheetAction } from '../../sheetActions';
 import { SheetPanel } from './SheetPanel';
 
@@ -25,23 +20,15 @@ const COLUMNS = [
 ];
 
 export default async function SheetsPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
-  const { id } = await params;
-  const { app } = await orNotFound(getApp(w, actor, id));
-  const sheets = await listSheets(w, actor, id);
-  const admin = hasRole(actor, 'administrator');
-  const channels = (await listChannels(w, actor)).map(({ channel }) => channel);
+  const { w, actor, since, app, channels, countries, admin } = await appContext(params);
+  const sheets = await listSheets(w, actor, app.id);
   const files = sheetFiles(w);
-  const named = channels.map((channel): [string, string] => [
-    channel.id,
-    `${channel.name} (${displayAddress(channel.address)})`,
-  ]);
   return (
     <Page
       title={`Sheets of ${app.name}`}
       purpose={
         <>
-          Files of <Link href={`/apps/${id}`}>{app.name}</Link>: new rows become messages, or messages become rows.
+          Files of <Link href={`/apps/${app.id}`}>{app.name}</Link>: new rows become messages, or messages become rows.
         </>
       }
     >
@@ -60,7 +47,7 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
               title="Watch a sheet"
               description="Each new row is sent once; what became of it is written beside it."
               submit="Watch it"
-              action={watchSheetAction.bind(null, id)}
+              action={watchSheetAction.bind(null, app.id)}
             >
               <TextField name="name" label="Name" help="What it is, such as “Stoppages”." />
               <TextField
@@ -89,7 +76,7 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
               title="Append messages to a sheet"
               description="Each message that comes in becomes a row; the file is made when there is none."
               submit="Append them"
-              action={appendToSheetAction.bind(null, id)}
+              action={appendToSheetAction.bind(null, app.id)}
             >
               <TextField name="name" label="Name" help="What it is, such as “All texts”." />
               <TextField
@@ -110,12 +97,7 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
               <details>
                 <summary className="cursor-pointer text-[13px] text-soft">Only of some channels</summary>
                 <div className="mt-2">
-                  <Ticks
-                    legend="Only messages over"
-                    name="channels"
-                    options={channels.map(({ id, name }) => [id, name])}
-                    ticked={[]}
-                  />
+                  <Ticks legend="Only messages over" name="channels" options={channels} ticked={[]} />
                 </div>
               </details>
             </DialogForm>
@@ -124,7 +106,7 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
       )}
       {sheets.map((view) => (
         <Section key={view.sheet.id} title={view.sheet.name} id={view.sheet.id}>
-          <SheetPanel view={view} channels={named} countries={countryChoices()} admin={admin} />
+          <SheetPanel view={view} channels={channels} countries={countries} admin={admin} />
         </Section>
       ))}
       {sheets.length === 0 && <Empty what="No sheet is watched, and none is appended to." />}
