@@ -79,12 +79,12 @@ test('an event in the calendar is reminded of, answered yes, and the answer is m
   const events = page.getByRole('table', { name: 'Events of Lock duty' });
   await test.step('moved so that its reminder is due: it is on the handset', async () => {
     await outside.reload();
-    const start = new Date(Date.now() + 3_600_000 + 9000);
+    const start = new Date(Date.now() + 3_600_000 + 15_000);
     const form = outside.locator('form', { has: outside.getByRole('button', { name: 'Change North lock duty' }) });
     await form.locator('input[name=start]').fill(onTheWall(start));
     await form.getByRole('button').click();
     await page.getByRole('button', { name: 'Read it now' }).click();
-    await expect(events.getByRole('link', { name: 'Sent' })).toBeVisible({ timeout: 30_000 });
+    await expect(events.getByRole('link', { name: 'Sent' })).toBeVisible({ timeout: 45_000 });
     await expect(page.getByRole('button', { name: 'Call in: proven' })).toBeVisible();
   });
 

@@ -164,7 +164,8 @@ describe('an app in trouble', () => {
     await text(INES, 'Am I noted?');
     const view = await until('the run has failed', async () => {
       const now = await getRecords(w, SYSTEM, towpathId);
-      return now.actions[0]?.runs[0]?.run.state === 'failed' ? now : undefined;
+      const [action] = now.actions;
+      return action?.runs[0]?.run.state === 'failed' && action.proofs[0]?.state === 'broken' ? now : undefined;
     });
     expect(view.actions[0]?.runs[0]?.run.results.at(-1)?.finding?.problem).toContain(
       'This token may read and not write',
