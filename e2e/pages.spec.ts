@@ -21,6 +21,8 @@ const PAGES: [string, string][] = [
   ['/watch/messages', 'Messages'],
   ['/watch/audit', 'Audit'],
   ['/people', 'People'],
+  ['/mail', 'Mail'],
+  ['/apps/api', 'API'],
 ];
 
 const FIRST_OF: [string, string][] = [

@@ -109,7 +109,7 @@ function Connection({ connection }: { connection: RecordsConnection }) {
     return (
       <span>
         {connectorName} accepts the credentials{remote_name ? ` (${remote_name})` : ''}, asked{' '}
-        {checked_at ? <Age at={checked_at} /> : 'never'}. That proves no record yet.
+        {checked_at ? <Age at={checked_at} /> : 'never'}. That proves the credential, not a record.
       </span>
     );
   const code = connection.cause ?? 'app-credential-refused';
