@@ -12,7 +12,6 @@ import { found, invalidText } from './errors';
 import { type EvidenceView, viewExchange } from './evidence';
 import { type HookSummary, listHooks } from './hooks';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
-import { type RecordsSummary, summariseRecords } from './records';
 import { defaultRoute } from './routes';
 import type { Windgap } from './windgap';
 
@@ -43,6 +42,7 @@ export interface AppSummary {
   keys: number;
   subscriptions: number;
   routed: boolean;
+  automations: Automation[];
   /** What is about to stop, or has been stopped. */
   findings: Finding[];
 }
@@ -57,12 +57,14 @@ export async function listApps(w: Windgap, actor: Actor): Promise<AppSummary[]> 
     w.store.proofs.all(),
     defaultRoute(w.store),
   ]);
-  const automations = await listAutomations(w);
   const grouped = groupProofs(proofs);
+  const all = await listAutomations(w, grouped);
   return apps.map((app) => {
     const inForce = keys.filter((key) => key.app_id === app.id && stateOfKey(key, now) === 'in-force');
     const standing = subscriptions.filter((subscription) => subscription.app_id === app.id);
+    const automations = all.filter(({ appId }) => appId === app.id);
     return {
+      automations,
       app,
       proofs: grouped.get(app.id) ?? [],
       keys: inForce.length,
@@ -76,33 +78,53 @@ export async function listApps(w: Windgap, actor: Actor): Promise<AppSummary[]> 
         })),
         standing.map(({ url, paused_why }) => ({ url, pausedWhy: paused_why })),
         now,
-        automations
-          .filter(({ appId }) => appId === app.id)
-          .map(({ id, what, name }) => ({
-            what,
-            name,
-            brokenBy: (grouped.get(id) ?? []).find(({ cause }) => cause)?.cause,
-          })),
+        automations.map(({ what, name, proofs }) => ({
+          what,
+          name,
+          brokenBy: proofs.find(({ cause }) => cause)?.cause,
+        })),
       ),
     };
   });
 }
 
-interface Automation {
+export interface Automation {
   id: string;
   appId: string;
+  kind: 'hook' | 'record' | 'sheet' | 'feed' | 'phone';
+  /** Such as “send hook”. */
   what: string;
   name: string;
+  /** Whether the app sets it in motion or is written to. */
+  way: 'in' | 'out';
+  disabledAt: number | null;
+  proofs: HopProof[];
 }
 
-/** Everything that posts, rows, events, calls and messages set in motion. */
-async function listAutomations(w: Windgap): Promise<Automation[]> {
+/** Everything that posts, rows, events, calls and messages set in motion, with its own mark. */
+async function listAutomations(w: Windgap, proofs: ReadonlyMap<string, HopProof[]>): Promise<Automation[]> {
   const { hooks, recordActions, sheets, feeds, phoneSystems } = w.store;
-  const kinds = await Promise.all([hooks.all(), recordActions.all(), sheets.all(), feeds.all(), phoneSystems.all()]);
-  const words = ['send hook', 'record action', 'sheet', 'calendar feed', 'telephone system'];
-  return kinds.flatMap((rows, kind) =>
-    rows.map(({ id, app_id, name }) => ({ id, appId: app_id, name, what: words[kind] as string })),
-  );
+  const rows = await Promise.all([hooks.all(), recordActions.all(), sheets.all(), feeds.all(), phoneSystems.all()]);
+  const kinds = [
+    ['hook', 'send hook', 'in'],
+    ['record', 'record action', 'out'],
+    ['sheet', 'sheet', 'in'],
+    ['feed', 'calendar feed', 'in'],
+    ['phone', 'telephone system', 'in'],
+  ] as const;
+  return rows.flatMap((list, index) => {
+    const [kind, what, way] = kinds[index] as (typeof kinds)[number];
+    return list.map((row) => ({
+      id: row.id,
+      appId: row.app_id,
+      kind,
+      what,
+      name: row.name,
+      way: 'way' in row && row.way === 'append' ? 'out' : way,
+      disabledAt: row.disabled_at,
+      proofs: proofs.get(row.id) ?? [],
+    }));
+  });
 }
 
 export type KeyView = Omit<ApiKeyRow, 'hash'> & { state: KeyState };
@@ -127,7 +149,6 @@ export interface AppView extends AppSummary {
   apiKeys: KeyView[];
   webhooks: SubscriptionView[];
   hooks: HookSummary[];
-  records: RecordsSummary;
   apiUrl: string;
 }
 
@@ -144,7 +165,6 @@ export async function getApp(w: Windgap, actor: Actor, id: string): Promise<AppV
     apiKeys: keys.map(({ hash: _, ...key }) => ({ ...key, state: stateOfKey(key, now) })),
     webhooks: await Promise.all(subscriptions.map((subscription) => viewSubscription(w, subscription))),
     hooks: await listHooks(w, id),
-    records: await summariseRecords(w, id),
     apiUrl: `${w.config.publicUrl}/api/v1`,
   };
 }

@@ -310,23 +310,3 @@ export function listAppProfiles(w: Windgap): AppProfileView[] {
     fields: credentialFields.map(({ name, label, help, secret, initial }) => ({ name, label, help, secret, initial })),
   }));
 }
-
-export interface RecordsSummary {
-  connection?: Pick<AppAccountRow, 'state' | 'connector'>;
-  actions: { id: string; name: string; disabledAt: number | null; proofs: HopProof[] }[];
-}
-
-export async function summariseRecords(w: Windgap, appId: string): Promise<RecordsSummary> {
-  const account = await w.store.appAccounts.one({ app_id: appId });
-  const actions = await w.store.recordActions.all({ app_id: appId }, { order: [['id', 'ASC']] });
-  const proofs = groupProofs(await w.store.proofs.all({ subject_id: actions.map(({ id }) => id) }));
-  return {
-    connection: account && { state: account.state, connector: account.connector },
-    actions: actions.map(({ id, name, disabled_at }) => ({
-      id,
-      name,
-      disabledAt: disabled_at,
-      proofs: proofs.get(id) ?? [],
-    })),
-  };
-}

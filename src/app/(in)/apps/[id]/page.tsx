@@ -12,10 +12,10 @@ import { proofViews } from '../../../_server/proofViews';
 import { signedIn } from '../../../_server/session';
 import { routeAction } from '../actions';
 import { subscribeAction } from '../webhookActions';
+import { Automations } from './Automations';
 import { AddHook, Hooks } from './Hooks';
 import { Keys, MakeKey } from './Keys';
 import { OneTimeValue } from './OneTimeValue';
-import { Records } from './Records';
 import { Subscription } from './Subscription';
 import { SubscriptionFields } from './SubscriptionFields';
 
@@ -58,6 +58,7 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
             </div>
           )}
         </Panel>
+        <Automations appId={id} way="in" list={view.automations} />
       </Section>
       <Section
         title={`Windgap calls ${app.name}`}
@@ -75,7 +76,7 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
             </ActionButton>
           )}
         </Panel>
-        <Records appId={id} appName={app.name} records={view.records} />
+        <Automations appId={id} way="out" list={view.automations} />
         {view.webhooks.map((subscription) => (
           <Subscription
             key={subscription.id}
