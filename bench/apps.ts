@@ -79,7 +79,7 @@ async function webhooks(installation: Installation, mossgate: Mossgate): Promise
     await w.store.write((unit) => unit.outbox.remove({}));
     await installation.startEngine();
     const [ours, bare]: [number[], number[]] = [[], []];
-    for (let round = -1; round < 3; round++) {
+    for (let round = -1; round < ROUNDS; round++) {
       const body = await queueEvents(installation, id);
       const looped = await bareLoop(url, body);
       await resumeSubscription(w, SYSTEM, id);
