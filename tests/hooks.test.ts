@@ -239,3 +239,13 @@ test('an engine killed between the answer and the message loses and doubles noth
   );
   expect((await received()).filter((text) => text.startsWith('Crash '))).toHaveLength(60);
 }, 150_000);
+
+test('the address opens the hook, so only administrators see it whole, and no post shows it', async () => {
+  const { id, url } = await hook('Not for all eyes');
+  await post(url, RECORD);
+  const token = url.slice(url.lastIndexOf('-') + 1);
+  const viewer = { kind: 'user', id: 'usr_1', name: 'Vera', role: 'viewer' } as const;
+  expect((await view(id)).summary.url).toBe(url);
+  expect(JSON.stringify((await view(id)).posts)).not.toContain(token);
+  expect(JSON.stringify(await getHook(installation.w, viewer, id))).not.toContain(token);
+});

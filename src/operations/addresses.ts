@@ -16,6 +16,11 @@ export function newToken(name: string, unnamed = 'channel'): string {
 /** The path of an inbound URL, a send hook or for calls up to and including its unguessable end, which `newToken` makes 20 characters long. */
 export const INBOUND_TOKEN = /(\/(?:in|hooks|calls)\/[a-z0-9-]*-)[A-Za-z0-9]{20}/g;
 
+/** The readable beginning of every such address in a text; the rest opens it. */
+export function withoutTokens(text: string): string {
+  return text.replace(INBOUND_TOKEN, '$1…');
+}
+
 interface Tokened {
   inbound_token: string;
 }

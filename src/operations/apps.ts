@@ -164,7 +164,7 @@ export async function getApp(w: Windgap, actor: Actor, id: string): Promise<AppV
     ...summary,
     apiKeys: keys.map(({ hash: _, ...key }) => ({ ...key, state: stateOfKey(key, now) })),
     webhooks: await Promise.all(subscriptions.map((subscription) => viewSubscription(w, subscription))),
-    hooks: await listHooks(w, id),
+    hooks: await listHooks(w, actor, id),
     apiUrl: `${w.config.publicUrl}/api/v1`,
   };
 }

@@ -2,7 +2,7 @@
 import type { Exchange } from '../connectors/connector';
 import { maskHeaders } from '../connectors/http/mask';
 import type { ExchangeRow, InboundRequestRow } from '../store/rows';
-import { INBOUND_TOKEN } from './addresses';
+import { withoutTokens as hide } from './addresses';
 
 /** A request or answer as it may be shown. */
 export interface EvidenceView {
@@ -47,8 +47,6 @@ export function viewRequest(row: InboundRequestRow): EvidenceView {
     },
   });
 }
-
-const hide = (text: string) => text.replace(INBOUND_TOKEN, '$1…');
 
 /** Only the readable beginning of a channel's address is shown, wherever it stands. */
 function hideTokens(view: EvidenceView): EvidenceView {

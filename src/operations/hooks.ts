@@ -9,8 +9,8 @@ import { mergeText } from '../core/text/merge';
 import { newId } from '../store/ids';
 import type { HookGuard, HookPostRow, RunRow, SendHookRow } from '../store/rows';
 import type { Unit } from '../store/store';
-import { type Actor, requireRole } from './actor';
-import { newToken } from './addresses';
+import { type Actor, hasRole, requireRole } from './actor';
+import { newToken, withoutTokens } from './addresses';
 import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
@@ -215,7 +215,9 @@ export interface HookSummary {
 
 const WEEK = 7 * 24 * 3_600_000;
 
-export async function listHooks(w: Windgap, appId: string): Promise<HookSummary[]> {
+/** The address is whole for those who may set the app up; whoever knows it can send messages. */
+export async function listHooks(w: Windgap, actor: Actor, appId: string): Promise<HookSummary[]> {
+  const mayKnow = hasRole(actor, 'administrator');
   const hooks = await w.store.hooks.all({ app_id: appId }, { order: [['id', 'ASC']] });
   const ids = hooks.map(({ id }) => id);
   const [proofs, counts] = await Promise.all([
@@ -231,7 +233,7 @@ export async function listHooks(w: Windgap, appId: string): Promise<HookSummary[
   return hooks.map((hook) => ({
     id: hook.id,
     name: hook.name,
-    url: hookUrl(w, hook),
+    url: mayKnow ? hookUrl(w, hook) : withoutTokens(hookUrl(w, hook)),
     proofs: grouped.get(hook.id) ?? [],
     disabledAt: hook.disabled_at,
     disabledWhy: hook.disabled_why,
@@ -268,7 +270,7 @@ export async function getHook(w: Windgap, actor: Actor, id: string): Promise<Hoo
   const { token: _, sealed_secret: __, ...hook } = found(await w.store.hooks.one({ id }), 'send hook');
   const app = found(await w.store.apps.one({ id: hook.app_id }), 'app');
   const summary = found(
-    (await listHooks(w, hook.app_id)).find((entry) => entry.id === id),
+    (await listHooks(w, actor, hook.app_id)).find((entry) => entry.id === id),
     'send hook',
   );
   const posts = await w.store.hookPosts.all({ hook_id: id }, { order: [['id', 'DESC']], limit: POSTS_SHOWN });
@@ -282,7 +284,11 @@ export async function getHook(w: Windgap, actor: Actor, id: string): Promise<Hoo
     app: { id: app.id, name: app.name },
     posts: posts.map((post) => {
       const run = runs.get(post.run_id ?? '');
-      return { post, run, messageId: run?.results.find((result) => result.ref?.startsWith('msg_'))?.ref };
+      return {
+        post: { ...post, path: withoutTokens(post.path) },
+        run,
+        messageId: run?.results.find((result) => result.ref?.startsWith('msg_'))?.ref,
+      };
     }),
     samples,
     examination: definition && samples.length > 0 ? examineHook(definition, samples) : undefined,

@@ -69,7 +69,8 @@ async function senderOf(w: Windgap, { sender, from, to }: SendStep): Promise<str
   if (sender.by === 'thread') {
     const [last] = await w.store.select<{ channel_id: string }>(
       `SELECT c.channel_id FROM conversations c JOIN contact_identities i ON i.contact_id = c.contact_id
-        WHERE i.kind = 'phone' AND i.value = :to ORDER BY c.last_message_at DESC LIMIT 1`,
+         JOIN channels h ON h.id = c.channel_id
+        WHERE i.kind = 'phone' AND i.value = :to AND h.kind <> 'web-chat' ORDER BY c.last_message_at DESC LIMIT 1`,
       { to },
     );
     return last?.channel_id ?? sender.otherwise;

@@ -6,8 +6,8 @@ import { mergeText } from '../core/text/merge';
 import { newId } from '../store/ids';
 import type { PhoneCallRow, PhoneSystemRow, RunRow } from '../store/rows';
 import type { Unit } from '../store/store';
-import { type Actor, requireRole } from './actor';
-import { newToken } from './addresses';
+import { type Actor, hasRole, requireRole } from './actor';
+import { newToken, withoutTokens } from './addresses';
 import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
 import { readMailAddresses } from './mailNotices';
@@ -165,6 +165,7 @@ const CALLS_SHOWN = 20;
 
 export async function listPhoneSystems(w: Windgap, actor: Actor, appId: string): Promise<PhoneSystemView[]> {
   requireRole(actor, 'viewer');
+  const mayKnow = hasRole(actor, 'administrator');
   const systems = await w.store.phoneSystems.all({ app_id: appId }, { order: [['id', 'ASC']] });
   const proofs = groupProofs(await w.store.proofs.all({ subject_id: systems.map(({ id }) => id) }));
   return Promise.all(
@@ -179,7 +180,9 @@ export async function listPhoneSystems(w: Windgap, actor: Actor, appId: string):
       );
       return {
         system,
-        url: callsUrl(w, { slug: system.slug, token }),
+        url: mayKnow
+          ? callsUrl(w, { slug: system.slug, token })
+          : withoutTokens(callsUrl(w, { slug: system.slug, token })),
         proofs: proofs.get(system.id) ?? [],
         calls: calls.map((call) => ({ call, runs: runs.filter(({ id }) => call.run_ids.includes(id)) })),
       };
