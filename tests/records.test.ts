@@ -149,6 +149,10 @@ describe('an app in trouble', () => {
       'the first attempt is over',
       async () => (await getRecords(w, SYSTEM, weirId)).actions[1]?.runs[0]?.run.results.length,
     );
+    // The other app was not kept waiting: its record was noted while this one gave no answer.
+    const notedAt = async (app: string, action: number) =>
+      (await getRecords(w, SYSTEM, app)).actions[action]?.runs[0]?.run.results[0]?.at ?? 0;
+    expect(await notedAt(towpathId, 0)).toBeLessThan(await notedAt(weirId, 1));
     await bench.faults({ weir: { takesAndHangs: false } });
     await until(
       'it is known',

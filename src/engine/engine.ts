@@ -39,8 +39,8 @@ export async function startEngine(w: Windgap): Promise<Engine> {
   const trunks = startTrunks(w, () => dispatcher.ring());
   const dispatcher = startDispatcher(w, owner, trunks.linkOf);
   const deliverer = startDeliverer(w, owner);
-  const runner = createRunner(w);
-  const runs = startLoop(w, 'runs', () => runner(owner));
+  const runner = createRunner(w, () => runs.ring());
+  const runs = startLoop(w, 'runs', () => runner.round(owner));
   const sheets = startLoop(w, 'sheets', async () => {
     await scanSheets(w);
     return undefined;
@@ -87,6 +87,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
         deliverer.stop(),
         housekeeper.stop(),
       ]);
+      await runner.drained();
       await trunks.stop();
     },
   };

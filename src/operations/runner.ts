@@ -4,6 +4,7 @@
  */
 import { advance, type Outcome } from '../core/steps/run';
 import type { Step } from '../core/steps/steps';
+import { createBatcher } from '../store/batcher';
 import type { RunRow } from '../store/rows';
 import { noteChanges } from './changes';
 import { createPerformer, type Performer } from './performing';
@@ -20,34 +21,69 @@ export async function recoverRuns(w: Windgap): Promise<number> {
   );
 }
 
-export type Runner = (owner: string) => Promise<number | undefined>;
+export interface Runner {
+  /** Begins the next step of each due run. Answers in how many milliseconds something is due next. */
+  round(owner: string): Promise<number | undefined>;
+  /** Ends when every step under way is noted. */
+  drained(): Promise<void>;
+}
 
-/** One round: performs the next step of each due run. Answers in how many milliseconds something is due next. */
-export function createRunner(w: Windgap): Runner {
+/** `ring` is called when there may be more to do. One app that is slow keeps nobody else's steps waiting. */
+export function createRunner(w: Windgap, ring: () => void): Runner {
   const performer = createPerformer(w);
-  return async (owner) => {
-    const rows = await claim(w, owner);
-    if (rows.length === 0) return nextDue(w);
-    const outcomes = await Promise.all(rows.map((row) => perform(w, performer, row)));
-    await w.store.write(async (unit) => {
-      const at = w.now();
-      const facts: SubjectFact[] = [];
-      const after = rows.map((row, index) => {
-        const run = advance(runOf(row), outcomes[index] as Outcome, at, Math.random());
-        const ended = run.state === 'done' || run.state === 'failed';
-        facts.push(...factsOf(row, run, at));
-        return { id: row.id, ...columnsOf(run), lease_owner: null, ended_at: ended ? at : null };
-      });
-      await unit.runs.changeEach('id', after);
-      await recordFacts(unit, facts, at);
-      await noteChanges(
-        unit,
-        at,
-        rows.map((row) => ['run', row.source_id] as const),
-      );
-    });
-    return 0;
+  const underWay = new Set<Promise<void>>();
+  const note = createBatcher<Performed, void>(async (performed) => {
+    await noteOutcomes(w, performed);
+    return performed.map(() => undefined);
+  });
+  return {
+    async round(owner) {
+      const room = AT_ONCE - underWay.size;
+      if (room <= 0) return undefined;
+      const rows = await claim(w, owner, room);
+      for (const row of rows) {
+        const step = perform(w, performer, row)
+          .then((outcome) => note({ row, outcome }))
+          .catch((error) =>
+            w.log.error({ err: error, run: row.id }, 'a step could not be noted; it is done again at the next start'),
+          )
+          .finally(() => {
+            underWay.delete(step);
+            ring();
+          });
+        underWay.add(step);
+      }
+      return rows.length === room ? undefined : nextDue(w);
+    },
+    async drained() {
+      await Promise.all(underWay);
+    },
   };
+}
+
+interface Performed {
+  row: RunRow;
+  outcome: Outcome;
+}
+
+async function noteOutcomes(w: Windgap, performed: readonly Performed[]): Promise<void> {
+  await w.store.write(async (unit) => {
+    const at = w.now();
+    const facts: SubjectFact[] = [];
+    const after = performed.map(({ row, outcome }) => {
+      const run = advance(runOf(row), outcome, at, Math.random());
+      const ended = run.state === 'done' || run.state === 'failed';
+      facts.push(...factsOf(row, run, at));
+      return { id: row.id, ...columnsOf(run), lease_owner: null, ended_at: ended ? at : null };
+    });
+    await unit.runs.changeEach('id', after);
+    await recordFacts(unit, facts, at);
+    await noteChanges(
+      unit,
+      at,
+      performed.map(({ row }) => ['run', row.source_id] as const),
+    );
+  });
 }
 
 /** What a step does may fail in ways nobody foresaw; that is this run's misfortune and not its neighbours'. */
@@ -61,13 +97,13 @@ async function perform(w: Windgap, performer: Performer, row: RunRow): Promise<O
   }
 }
 
-function claim(w: Windgap, owner: string): Promise<RunRow[]> {
+function claim(w: Windgap, owner: string, most: number): Promise<RunRow[]> {
   return w.store.write(
     async (unit) => {
       const rows = unit.runs.read(
         await unit.select<RunRow>(
-          `SELECT * FROM runs WHERE state IN ('due', 'waiting') AND lease_owner IS NULL AND due_at <= :now ORDER BY due_at, id LIMIT ${AT_ONCE}`,
-          { now: w.now() },
+          `SELECT * FROM runs WHERE state IN ('due', 'waiting') AND lease_owner IS NULL AND due_at <= :now ORDER BY due_at, id LIMIT :most`,
+          { now: w.now(), most },
         ),
       );
       if (rows.length > 0)
