@@ -16,7 +16,7 @@ const ROUNDS = 5;
 const CALLS = 1000;
 const AT_ONCE = 32;
 const EVENTS = 6000;
-const CONVERSATIONS = 500;
+const CONVERSATIONS = 2000;
 
 export async function apps(): Promise<void> {
   const installation = await startInstallation({

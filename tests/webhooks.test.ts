@@ -137,7 +137,7 @@ async function work(end = Number.POSITIVE_INFINITY): Promise<{ calls: number; mo
     const due = await nextDeliveryDueAt(w);
     if (due === undefined || due > end) return { calls, mostAtOnce };
     clock = Math.max(clock, due);
-    const jobs = await claimDeliveries(w, 'test');
+    const jobs = await claimDeliveries(w, 'test', () => 0);
     if (jobs.length === 0) {
       // What is due waits behind an earlier one of its conversation; the engine looks again every second.
       const [{ next = null } = {}] = await w.store.select<{ next: number | null }>(

@@ -6,6 +6,7 @@ import {
   createDeliveryReporter,
   type DeliveryJob,
   deliver,
+  FEW_WAITING,
   MOST_PER_APP,
   nextDeliveryDueAt,
   releaseDeliveries,
@@ -27,7 +28,7 @@ export function startDeliverer(w: Windgap, owner: string): Loop {
     const nextDueAt = await nextDeliveryDueAt(w);
     if (nextDueAt === undefined) return undefined;
     if (nextDueAt > w.now()) return nextDueAt - w.now();
-    const jobs = await claimDeliveries(w, owner);
+    const jobs = await claimDeliveries(w, owner, (id) => laneOf(id).waiting);
     for (const [id, group] of groupBy(jobs, ({ subscription }) => subscription.id)) {
       claimedFor.set(id, (group[0] as DeliveryJob).subscription);
       laneOf(id).push(group);
@@ -53,6 +54,7 @@ export function startDeliverer(w: Windgap, owner: string): Loop {
   async function send(job: DeliveryJob): Promise<void> {
     const called = deliver(w, job);
     track(called.then(report), job);
+    if (laneOf(job.subscription.id).waiting === FEW_WAITING) loop.ring();
     const failed = await called.then(
       ({ cause }) => cause !== undefined,
       () => true,

@@ -14,6 +14,8 @@ export interface Lane<Job> {
   limits: LaneLimits;
   /** How many to claim now: none while nothing stands idle and it would be for few, as each claim costs a commit. */
   room(): number;
+  /** Pushed and not sent yet. */
+  readonly waiting: number;
   push(jobs: readonly Job[]): void;
   /** Takes back what has not been sent yet. */
   withdraw(): Job[];
@@ -28,7 +30,16 @@ export function createLane<Job>(limits: LaneLimits, clock: () => number, send: (
   const sleepers: (() => void)[] = [];
   let inFlight = 0;
   let timer: NodeJS.Timeout | undefined;
-  const lane: Lane<Job> = { limits, room, push, withdraw: () => waiting.splice(0), drained };
+  const lane: Lane<Job> = {
+    limits,
+    room,
+    get waiting() {
+      return waiting.length;
+    },
+    push,
+    withdraw: () => waiting.splice(0),
+    drained,
+  };
 
   function room(): number {
     const held = inFlight + waiting.length;

@@ -43,14 +43,23 @@ export interface DeliveryReport {
 const AWAY_AFTER = 24 * 3_600_000;
 /** Calls to one app at once; a slow one must not keep the others waiting. */
 export const MOST_PER_APP = 24;
-/** Claimed for an app that takes everything, as each claim costs a commit; for one in trouble no more than may leave now. */
-const MOST_CLAIMED = 480;
+/** Claimed and unsent for an app that takes everything, as each claim costs a commit; for one in trouble no more than may leave now. */
+const MOST_WAITING = 600;
+/** When so few wait, more are claimed, so that some are always there to send. */
+export const FEW_WAITING = MOST_WAITING / 2;
+/** Sent and unnoted: beyond that, noting is what is behind. */
+const MOST_UNNOTED = 4 * MOST_WAITING;
 
 /**
  * Claims due deliveries: of each subscription as many as its gate lets through, and never
- * two of one conversation at once, as the earlier must arrive first.
+ * two of one conversation at once, as the earlier must arrive first. `waiting` says how many
+ * of a subscription were claimed before and not sent yet.
  */
-export function claimDeliveries(w: Windgap, owner: string): Promise<DeliveryJob[]> {
+export function claimDeliveries(
+  w: Windgap,
+  owner: string,
+  waiting: (subscriptionId: string) => number,
+): Promise<DeliveryJob[]> {
   return w.store.write(
     async (unit) => {
       const at = w.now();
@@ -58,7 +67,8 @@ export function claimDeliveries(w: Windgap, owner: string): Promise<DeliveryJob[
       const subscriptions = await unit.subscriptions.all({ disabled_at: null, paused_at: null });
       const underWay = await leasedBySubscription(unit);
       for (const subscription of subscriptions) {
-        const room = claimable(subscription.gate ?? openGate(MOST_PER_APP), at, underWay.get(subscription.id) ?? 0);
+        const gate = subscription.gate ?? openGate(MOST_PER_APP);
+        const room = claimable(gate, at, underWay.get(subscription.id) ?? 0, waiting(subscription.id));
         if (room <= 0) continue;
         const rows = await unit.select<WebhookDeliveryRow>(
           `SELECT d.* FROM webhook_deliveries d
@@ -90,10 +100,10 @@ export function claimDeliveries(w: Windgap, owner: string): Promise<DeliveryJob[
   );
 }
 
-function claimable(gate: Gate, now: number, claimed: number): number {
+function claimable(gate: Gate, now: number, claimed: number, waiting: number): number {
   const atEase = gate.failures === 0 && gate.atOnce === MOST_PER_APP;
   if (!atEase) return roomIn(gate, now, claimed);
-  return claimed <= MOST_CLAIMED / 2 ? MOST_CLAIMED - claimed : 0;
+  return waiting <= FEW_WAITING && claimed - waiting <= MOST_UNNOTED ? MOST_WAITING - waiting : 0;
 }
 
 /** Of these subscriptions, as they were claimed for, those that have been paused, ended, sent elsewhere or resealed since. */
