@@ -25,7 +25,7 @@ const liquid = new Liquid({
 });
 
 /** An unfilled token of this or another program, as it comes in a value when the program before us did not fill it. */
-const TOKEN = /\{\{[^{}]*\}\}|\{%.*?%\}/;
+export const TOKEN = /\{\{[^{}]*\}\}|\{%.*?%\}/;
 
 export interface MergeOptions {
   /** What looks like an unfilled token in a value may stay: people's own words are passed on, not an app's. */

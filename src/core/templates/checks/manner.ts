@@ -1,0 +1,44 @@
+/** How it is said: what reviewers take for shouting or for a hook. */
+import type { PartFinding } from '../finding';
+import type { WrittenPart } from '../template';
+
+export function mannerFindings({ part, text }: WrittenPart): PartFinding[] {
+  const findings: PartFinding[] = [];
+  const words = text.replace(/\{\{[^{}]*\}\}/g, ' ').match(/\p{L}{2,}/gu) ?? [];
+  const loud = words.filter((word) => word === word.toUpperCase() && word !== word.toLowerCase());
+  if (words.length >= 5 && loud.length / words.length > 0.4) {
+    const at = text.indexOf(loud[0] as string);
+    const end = text.lastIndexOf(loud.at(-1) as string) + (loud.at(-1) as string).length;
+    findings.push({
+      part,
+      code: 'shouting',
+      severity: 'attention',
+      problem: `${loud.length} of ${words.length} words are in capitals.`,
+      mend: 'Write them as in a letter.',
+      place: { from: at, to: end },
+    });
+  }
+  for (const match of text.matchAll(/[!?]{2,}/g)) {
+    const place = { from: match.index, to: match.index + match[0].length };
+    findings.push({
+      part,
+      code: 'exclaiming',
+      severity: 'attention',
+      problem: `“${match[0]}” shouts.`,
+      mend: 'One is enough.',
+      place,
+      fix: { label: 'Leave one', edit: { ...place, write: match[0].includes('?') ? '?' : '!' } },
+    });
+  }
+  const pictures = [...text.matchAll(/\p{Extended_Pictographic}/gu)];
+  if (pictures.length > 3)
+    findings.push({
+      part,
+      code: 'pictures-many',
+      severity: 'attention',
+      problem: `${pictures.length} pictures in the text.`,
+      mend: 'Leave out those that say nothing.',
+      place: { from: pictures[3]?.index ?? 0, to: (pictures.at(-1)?.index ?? 0) + (pictures.at(-1)?.[0].length ?? 0) },
+    });
+  return findings;
+}
