@@ -485,6 +485,7 @@ function blankMessage(
     text,
     media: null,
     tags: null,
+    template: null,
     ...standingColumns(standingAfter({ kind: 'queued', at })),
     provider_message_id: null,
     price_micros: null,

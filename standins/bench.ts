@@ -90,6 +90,9 @@ export function benchControl(world: World): Hono {
     tarrow.forget(c.req.param('person'));
     return c.body(null, 204);
   });
+  app.get('/tarrow/patterns', (c) => c.json({ desk: tarrow.patterns.desk, patterns: tarrow.patterns.all }));
+  app.patch('/tarrow/reviewer', async (c) => patch(c, tarrow.patterns.desk));
+  app.post('/tarrow/patterns/:id/halt', (c) => c.json({ halted: tarrow.patterns.halt(c.req.param('id')) }));
   app.get('/lockbook', (c) => c.json({ settings: lockbook.settings, events: lockbook.events, calls: lockbook.calls }));
   app.patch('/lockbook', async (c) => c.json(Object.assign(lockbook.settings, await c.req.json())));
   app.get('/fennick/mails', (c) => c.json(fennick.mails));

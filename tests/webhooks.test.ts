@@ -109,6 +109,7 @@ function received(number: number, conversation: number, more: Partial<MessageRow
     sender: '+447700900123',
     recipient: '+442079460114',
     tags: null,
+    template: null,
     text: String(number),
     media: null,
     encoding: 'GSM-7',

@@ -7,6 +7,8 @@ import type { AccountFacts, ChannelKind, NumberFacts, Requirements } from '../co
 import type { CauseCode } from '../core/delivery/causes';
 import type { Media } from '../core/delivery/media';
 import type { Finding } from '../core/finding';
+import type { TemplateRules } from '../core/templates/rules';
+import type { Category, Template } from '../core/templates/template';
 import type { TrunkDialect, TrunkSettings } from './smpp/dialect';
 
 export type { AccountFacts } from '../core/connect/facts';
@@ -77,6 +79,40 @@ export interface OutboundText {
   numberId: string;
   /** Where mail for the recipient's phone goes, for a gateway that takes mail. */
   mailTo?: string;
+  /** The approved template the text was made of; `values` by the numbers of its variables. */
+  template?: { remoteId: string; edition: string; language: string; values: readonly string[] };
+}
+
+export type ReviewState = 'in-review' | 'approved' | 'rejected' | 'paused' | 'retired';
+
+/** Why a platform did not take a template, in its own words. */
+export interface ReviewReason {
+  text: string;
+  code?: string;
+  part?: 'header' | 'body' | 'footer' | 'buttons' | 'samples' | 'language' | 'name' | 'category';
+  language?: string;
+}
+
+/** Where one version of a template stands at its platform. */
+export interface TemplateReview {
+  remoteId: string;
+  /** Tells the versions of one template apart; empty where the platform has no such thing. */
+  edition: string;
+  state: ReviewState;
+  /** What it is filed under, which is not always what was asked for. */
+  category?: Category;
+  reasons: ReviewReason[];
+  decidedAt?: number;
+  /** How long a review usually takes. */
+  usualMinutes?: number;
+}
+
+export interface TemplateSubmission {
+  template: Template;
+  /** The platform's id of the template this is a new version of. */
+  remoteId?: string;
+  /** Where the platform fetches a header's file. */
+  mediaUrl(id: string): string;
 }
 
 export interface Accepted {
@@ -95,7 +131,12 @@ export interface InboundHttpRequest {
   body: Buffer;
 }
 
-export type InboundItem = TextItem | ReceiptItem;
+export type InboundItem = TextItem | ReceiptItem | ReviewItem;
+
+export interface ReviewItem {
+  kind: 'review';
+  review: TemplateReview;
+}
 
 export interface TextItem {
   kind: 'text';
@@ -227,6 +268,12 @@ export interface Connector {
   subscribe?(credentials: Credentials): Promise<Outcome<null>>;
   /** Ends a number's test mode, in which only people with a join code are heard. */
   endTestMode?(credentials: Credentials, remoteId: string): Promise<Outcome<null>>;
+  /** What the platform demands of templates; absent where it knows none. */
+  readonly templateRules?: TemplateRules;
+  submitTemplate?(credentials: Credentials, submission: TemplateSubmission): Promise<Outcome<TemplateReview>>;
+  /** Where every version of a template stands. */
+  fetchTemplate?(credentials: Credentials, remoteId: string): Promise<Outcome<TemplateReview[]>>;
+  retireTemplate?(credentials: Credentials, remoteId: string): Promise<Outcome<null>>;
   send?(credentials: Credentials, text: OutboundText): Promise<Outcome<Accepted>>;
   /** Whose network a phone is on, as an E.164 number's carrier name. */
   lookUpCarrier?(credentials: Credentials, phone: string): Promise<Outcome<string>>;

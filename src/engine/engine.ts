@@ -13,6 +13,7 @@ import { createRunner, recoverRuns } from '../operations/runner';
 import { scanSheets } from '../operations/scanningSheets';
 import { pruneIdempotency } from '../operations/sending';
 import { syncFeeds } from '../operations/syncingFeeds';
+import { checkReviews } from '../operations/templateReviews';
 import { prunePdus } from '../operations/trunks';
 import type { Windgap } from '../operations/windgap';
 import { startDeliverer } from './deliverer';
@@ -46,6 +47,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     return undefined;
   });
   const feeds = startLoop(w, 'feeds', () => syncFeeds(w));
+  const reviews = startLoop(w, 'reviews', () => checkReviews(w));
   const receiver = startLoop(w, 'inbound', async () => {
     const done = await processInbound(w);
     if (done === 0) return undefined;
@@ -74,6 +76,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
       else if (work === 'runs') runs.ring();
       else if (work === 'sheets') sheets.ring();
       else if (work === 'feeds') feeds.ring();
+      else if (work === 'reviews') reviews.ring();
       else deliverer.ring();
     },
     async stop() {
@@ -82,6 +85,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
         receiver.stop(),
         sheets.stop(),
         feeds.stop(),
+        reviews.stop(),
         runs.stop(),
         dispatcher.stop(),
         deliverer.stop(),

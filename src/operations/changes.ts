@@ -12,7 +12,8 @@ export type Topic =
   | 'delivery'
   | 'inbound'
   | 'trunk'
-  | 'run';
+  | 'run'
+  | 'template';
 
 export interface Change {
   id: number;

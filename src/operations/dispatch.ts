@@ -12,6 +12,7 @@ import type {
   ChannelRow,
   MessagePartRow,
   MessageRow,
+  MessageTemplate,
   OutboxRow,
   ProviderAccountRow,
   ProviderNumberRow,
@@ -116,9 +117,14 @@ export async function handOver(w: Windgap, job: SendJob, link?: TrunkLink): Prom
     media: message.media ?? undefined,
     receiptUrl: receiptUrl(w, line.channel),
     numberId: line.number.remote_id,
+    ...(message.template ? { template: asSubmitted(message.template) } : {}),
   };
   if (link) return { job, outcome: await link.submit({ ...text, mark: markOf(message.id) }), at: w.now() };
   return { job, outcome: await sendOver(w, job, text), at: w.now() };
+}
+
+function asSubmitted({ remote_id, edition, language, numbered }: MessageTemplate): OutboundText['template'] {
+  return { remoteId: remote_id, edition, language, values: numbered };
 }
 
 async function sendOver(w: Windgap, { line, message }: SendJob, text: OutboundText): Promise<Outcome<Accepted>> {

@@ -4,7 +4,7 @@
  * receipt already known changes nothing.
  */
 
-import type { Connector, InboundHttpRequest, ReceiptItem, TextItem } from '../connectors/connector';
+import type { Connector, InboundHttpRequest, ReceiptItem, ReviewItem, TextItem } from '../connectors/connector';
 import { normaliseAddress } from '../core/addresses/address';
 import type { CauseCode } from '../core/delivery/causes';
 import { standingAfter } from '../core/delivery/lifecycle';
@@ -26,6 +26,7 @@ import { fault, recordFacts, type SubjectFact } from './proofs';
 import { applyReceipts, type ReceivedReceipt } from './receipts';
 import { defaultRoute } from './routes';
 import { noteAnswers } from './syncingFeeds';
+import { receiveReviews } from './templateReviews';
 import { threadKey, threadsFor } from './threads';
 import { emitMessageEvents } from './webhookEvents';
 import type { Windgap } from './windgap';
@@ -61,6 +62,7 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
       const texts: ReceivedText[] = [];
       const receipts: ReceivedReceipt[] = [];
       const facts: SubjectFact[] = [];
+      const reviews: { account: ProviderAccountRow; item: ReviewItem }[] = [];
       for (const request of waiting) {
         const { account, connector } = lineOf(w, request, house);
         const parsed = connector.parse(asHttp(request), account.settings);
@@ -71,6 +73,10 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
         for (const item of parsed.items) {
           if (item.kind === 'receipt') {
             receipts.push({ request, item, channelIds: channelsFor(request, account, connector, house) });
+            continue;
+          }
+          if (item.kind === 'review') {
+            reviews.push({ account, item });
             continue;
           }
           const home = homeOf(request, item, account, connector, house);
@@ -90,6 +96,7 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
       await keepMessages(w, unit, [...stored.values()], at);
       await appendMessages(unit, [...stored.values()], at);
       await noteAnswers(unit, [...stored.values()], at);
+      await receiveReviews(unit, reviews, at);
       const matched = await applyReceipts(unit, receipts, at);
       await unit.execute(
         `UPDATE inbound_requests SET state = 'done', cause = NULL, processed_at = :at WHERE id IN (:ids) AND state = 'stored'`,
@@ -288,6 +295,7 @@ function messageRow(
     text: item.text,
     media: item.media ?? null,
     tags: null,
+    template: null,
     encoding: measure.encoding,
     parts: measure.parts.length,
     ...standingColumns(standingAfter({ kind: 'received', at: request.received_at })),

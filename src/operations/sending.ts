@@ -22,6 +22,7 @@ import { noteMessages } from './changes';
 import { invalid, invalidText, isOperationError, OperationError } from './errors';
 import { standingColumns } from './messageEvents';
 import { syncProfiles } from './profiles';
+import { readShelf, type TemplateChoice, type TemplateShelf, type TemplateText, textOf } from './templateTexts';
 import { threadKey, threadsFor } from './threads';
 import { messageData } from './webhookEvents';
 import type { Windgap } from './windgap';
@@ -31,8 +32,9 @@ export interface SendInput {
   to?: string;
   /** Channel id or number to send from. Without it the conversation's channel, else the only one there is. */
   from?: string;
-  /** May be empty when a file says it all. */
+  /** May be empty when a file says it all, or when a template is to be sent. */
   text: string;
+  template?: TemplateChoice;
   /** A file by its address, where the provider carries files. */
   media?: Media;
   /** Words to find the message by later. */
@@ -86,6 +88,7 @@ interface House {
   accounts: Map<string, ProviderAccountRow>;
   numbers: Map<string, ProviderNumberRow>;
   answered: Map<string, MessageRow>;
+  shelf: TemplateShelf;
 }
 
 /** An order that may be placed, before its message has a thread. */
@@ -93,6 +96,7 @@ interface Draft {
   order: Order;
   channel: ChannelRow;
   recipient: string;
+  said: TemplateText;
 }
 
 /** A refused order is an answer, not a failure: it must not undo its neighbours in the unit. */
@@ -134,24 +138,32 @@ async function placeOrders(w: Windgap, unit: Unit, orders: readonly Order[]): Pr
 
 async function readHouse(unit: Unit, orders: readonly Order[]): Promise<House> {
   const replies = orders.flatMap(({ input }) => input.inReplyTo ?? []);
-  const [channels, accounts, numbers, answered] = await Promise.all([
+  const [channels, accounts, numbers, answered, shelf] = await Promise.all([
     unit.channels.all(),
     unit.accounts.all(),
     unit.numbers.all(),
     replies.length > 0 ? unit.messages.all({ id: replies }) : [],
+    readShelf(
+      unit,
+      orders.flatMap(({ input }) => input.template?.id ?? []),
+    ),
   ]);
   return {
     channels,
     accounts: new Map(accounts.map((row) => [row.id, row])),
     numbers: new Map(numbers.map((row) => [row.id, row])),
     answered: new Map(answered.map((row) => [row.id, row])),
+    shelf,
   };
 }
 
 /** Throws what is wrong with an order at its field. */
 async function draftOf(w: Windgap, unit: Unit, house: House, order: Order, at: number): Promise<Draft> {
   const { input } = order;
-  if (input.text.trim() === '' && !input.media) throw invalidText('text', 'The text is empty.', 'Write something.');
+  if (input.template && input.text.trim() !== '')
+    throw invalidText('text', 'Both a text and a template are given.', 'Give one of them.');
+  if (input.text.trim() === '' && !input.media && !input.template)
+    throw invalidText('text', 'The text is empty.', 'Write something.');
   if (input.text.length > LONGEST_TEXT) {
     throw invalidText(
       'text',
@@ -166,9 +178,16 @@ async function draftOf(w: Windgap, unit: Unit, house: House, order: Order, at: n
   const channel = chooseChannel(house.channels, input.from, answered);
   const to = input.to ?? (answered?.direction === 'in' ? answered.sender : answered?.recipient);
   const address = recipientOf(to, channel);
-  await refuseWhatIsKnownToFail(w, unit, house, channel, address, at);
+  const said = sayingOf(house, input, channel, address);
+  await refuseWhatIsKnownToFail(w, unit, house, channel, { ...address, approved: said.template !== undefined }, at);
   if (input.media) refuseUncarriedMedia(w, house, channel, input.media);
-  return { order, channel, recipient: address.value };
+  return { order, channel, recipient: address.value, said };
+}
+
+function sayingOf(house: House, input: SendInput, channel: ChannelRow, { country }: Address): TemplateText {
+  const account = house.accounts.get(channel.account_id);
+  if (!input.template || !account) return { text: input.text };
+  return textOf(house.shelf, input.template, { channel, account, country });
 }
 
 /** Messages, their first events and outbox entries, each kind in one statement. Answers in the order of the drafts. */
@@ -179,10 +198,10 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
     drafts.map(({ recipient, channel }) => ({ address: recipient, channel })),
     at,
   );
-  const messages = drafts.map(({ order, channel, recipient }) => {
+  const messages = drafts.map(({ order, channel, recipient, said }) => {
     const thread = threads.get(threadKey(recipient, channel));
     if (!thread) throw new Error('A thread was asked for and not made');
-    return outboundRow(order.actor, order.input, channel, recipient, thread, at);
+    return outboundRow(order, said, channel, recipient, thread, at);
   });
   await unit.messages.insert(messages);
   await unit.events.insert(
@@ -250,7 +269,7 @@ async function refuseWhatIsKnownToFail(
   unit: Unit,
   house: House,
   channel: ChannelRow,
-  recipient: Address,
+  recipient: Address & { approved: boolean },
   at: number,
 ): Promise<void> {
   const account = house.accounts.get(channel.account_id);
@@ -259,7 +278,8 @@ async function refuseWhatIsKnownToFail(
   const connector = w.connectors.get(account.connector);
   if (!number.abilities.includes('text-out'))
     throw refusal('from', 'sender-wrong-direction', channel.address, account.name);
-  const { replyWindowHours } = connector.limits;
+  // What the platform approved may start a conversation.
+  const replyWindowHours = recipient.approved ? undefined : connector.limits.replyWindowHours;
   const foreseen = predictRefusal({
     now: at,
     facts: account.facts,
@@ -349,14 +369,14 @@ function chooseChannel(
 }
 
 function outboundRow(
-  actor: Actor,
-  input: SendInput,
+  { actor, input }: Order,
+  { text, template }: TemplateText,
   channel: ChannelRow,
   recipient: string,
   thread: { contactId: string; conversationId: string },
   at: number,
 ): MessageRow {
-  const measure = measureText(input.text);
+  const measure = measureText(text);
   return {
     id: newId('msg', at),
     direction: 'out',
@@ -365,9 +385,10 @@ function outboundRow(
     channel_id: channel.id,
     sender: channel.address,
     recipient,
-    text: input.text,
+    text,
     media: input.media ?? null,
     tags: input.tags?.length ? input.tags : null,
+    template: template ?? null,
     encoding: measure.encoding,
     parts: measure.parts.length,
     ...standingColumns(standingAfter({ kind: 'queued', at })),
@@ -432,9 +453,18 @@ async function keepAnswers(
 }
 
 function hashOf(input: SendInput): string {
-  const { to, from, text, inReplyTo, media, tags } = input;
+  const { to, from, text, inReplyTo, media, tags, template } = input;
   return createHash('sha256')
-    .update(JSON.stringify([to, from, text, inReplyTo, ...(media || tags ? [media, tags] : [])]))
+    .update(
+      JSON.stringify([
+        to,
+        from,
+        text,
+        inReplyTo,
+        ...(media || tags || template ? [media, tags] : []),
+        ...(template ? [template] : []),
+      ]),
+    )
     .digest('base64');
 }
 

@@ -41,7 +41,10 @@ export type IdPrefix =
   | 'sht'
   | 'fed'
   | 'pho'
-  | 'cll';
+  | 'cll'
+  | 'tpl'
+  | 'tpv'
+  | 'fil';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID, so that ids of one type sort by creation. */
 export function newId(prefix: IdPrefix, at?: number): string {

@@ -8,8 +8,10 @@ import type { Gate } from '../core/pacing/gate';
 import type { HopName } from '../core/proof/hops';
 import type { ProofState } from '../core/proof/proofs';
 import type { Encoding } from '../core/text/measure';
+import type { MessageTemplate } from './composeRows';
 
 export * from './automationRows';
+export * from './composeRows';
 
 export type Role = 'owner' | 'administrator' | 'agent' | 'viewer';
 
@@ -160,6 +162,8 @@ export interface MessageRow {
   media: Media | null;
   /** Words that whoever ordered it gave it, to find it by; null when none. */
   tags: string[] | null;
+  /** The template it was made of; null for words of its own. */
+  template: MessageTemplate | null;
   encoding: Encoding;
   parts: number;
   state: MessageState;
@@ -241,7 +245,16 @@ export interface UnmatchedReceiptRow {
 /** One HTTP request Windgap made, with what came back. Secrets are masked before it is stored. */
 export interface ExchangeRow {
   id: string;
-  purpose: 'account-check' | 'numbers' | 'set-inbound' | 'set-up' | 'look-up' | 'send' | 'webhook' | 'record';
+  purpose:
+    | 'account-check'
+    | 'numbers'
+    | 'set-inbound'
+    | 'set-up'
+    | 'look-up'
+    | 'send'
+    | 'webhook'
+    | 'record'
+    | 'template';
   subject_id: string;
   at: number;
   elapsed_ms: number | null;

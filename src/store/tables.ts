@@ -1,4 +1,5 @@
 import { automationTables } from './automationTables';
+import { composeTables } from './composeTables';
 import { type Source, table } from './model';
 import type * as rows from './rows';
 
@@ -133,6 +134,7 @@ export function defineTables(s: Source) {
       text: 'text',
       media: 'json',
       tags: 'json',
+      template: 'json',
       encoding: 'text',
       parts: 'whole',
       state: 'text',
@@ -370,6 +372,7 @@ export function defineTables(s: Source) {
       changed_by: 'text',
     }),
     ...automationTables(s),
+    ...composeTables(s),
     changes: table<rows.ChangeRow>(
       s,
       'changes',

@@ -1,6 +1,7 @@
 /** Tarrow's HTTP API, generation 7. Errors are `{ reason, words }`. */
 import { type Context, Hono } from 'hono';
-import { TARROW_EVENTS, type Tarrow, type TarrowBusiness, type TarrowLine } from './tarrow';
+import type { Edition } from './reviewer';
+import { reviewOf, TARROW_EVENTS, type Tarrow, type TarrowBusiness, type TarrowLine } from './tarrow';
 
 type Env = { Variables: { business: TarrowBusiness } };
 
@@ -75,11 +76,45 @@ export function tarrowApi(tarrow: Tarrow): Hono<Env> {
     if (!may(c, 'messages')) return lacks(c, 'messages');
     const line = lineOf(c);
     if (!line) return refuse(c, 404, 'line_unknown', 'No such line');
-    const body = (await c.req.json().catch(() => ({}))) as { to?: string; words?: string; ref?: string };
-    const result = tarrow.send(c.get('business'), line, { to: body.to ?? '', text: body.words ?? '', ref: body.ref });
+    const body = (await c.req.json().catch(() => ({}))) as {
+      to?: string;
+      words?: string;
+      ref?: string;
+      pattern?: { id: string; edition: number | string; tongue: string; fill?: string[] };
+    };
+    const { to = '', words: text = '', ref, pattern } = body;
+    const result = tarrow.send(c.get('business'), line, { to, text, ref, pattern });
     return 'reason' in result
       ? refuse(c, result.status, result.reason, result.words)
       : c.json({ message: { id: result.id } }, 201);
+  });
+
+  const handIn = async (c: Context<Env>) => {
+    if (!may(c, 'settings')) return lacks(c, 'settings');
+    const content = (await c.req.json().catch(() => ({}))) as { title?: string; use?: string; editions?: Edition[] };
+    const result = tarrow.patterns.handIn(c.get('business').id, content, c.req.param('pattern'));
+    if ('reason' in result) {
+      if (result.status === 429) c.header('retry-after', '60');
+      return refuse(c, result.status, result.reason, result.words);
+    }
+    return c.json(
+      { pattern: reviewOf(result.pattern, result.edition), usual_minutes: tarrow.patterns.desk.reviewMs / 60_000 },
+      201,
+    );
+  };
+  api.post('/businesses/:id/patterns', handIn);
+  api.put('/businesses/:id/patterns/:pattern', handIn);
+
+  api.get('/businesses/:id/patterns/:pattern', (c) => {
+    const pattern = tarrow.patterns.of(c.get('business').id).find(({ id }) => id === c.req.param('pattern'));
+    if (!pattern) return refuse(c, 404, 'pattern_unknown', 'No such pattern');
+    return c.json({ patterns: pattern.all.map((edition) => reviewOf(pattern, edition)) });
+  });
+
+  api.delete('/businesses/:id/patterns/:pattern', (c) => {
+    if (!may(c, 'settings')) return lacks(c, 'settings');
+    const done = tarrow.patterns.withdraw(c.get('business').id, c.req.param('pattern'));
+    return done ? c.json({ withdrawn: true }) : refuse(c, 404, 'pattern_unknown', 'No such pattern');
   });
 
   api.post('/lines/:line/trial/close', (c) => {
@@ -111,6 +146,6 @@ export function tarrowApi(tarrow: Tarrow): Hono<Env> {
   return api;
 }
 
-function refuse(c: Context, status: 400 | 401 | 402 | 403 | 404 | 409, reason: string, words: string) {
+function refuse(c: Context, status: 400 | 401 | 402 | 403 | 404 | 409 | 429, reason: string, words: string) {
   return c.json({ reason, words }, status);
 }

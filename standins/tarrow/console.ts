@@ -83,6 +83,8 @@ function body(tarrow: Tarrow, business: TarrowBusiness) {
     <div id="live"><h2>Messages</h2>
       <table><tr><th>Time</th><th>Way</th><th>Person</th><th>Words</th><th>State</th></tr>
       ${messages.map((message) => html`<tr><td>${message.at.slice(11, 19)}</td><td>${message.direction}</td><td>${message.person}</td><td>${message.text}</td><td>${message.state}</td></tr>`)}</table>
+      <h2>Patterns</h2><table><tr><th>Title</th><th>Edition</th><th>Use</th><th>Standing</th><th>Objections</th></tr>
+      ${tarrow.patterns.of(business.id).flatMap((pattern) => pattern.all.map((edition) => html`<tr><td>${pattern.title}</td><td>${edition.edition}</td><td>${edition.use}</td><td>${edition.standing}</td><td>${edition.objections.map(({ tongue, words }) => html`${tongue}: ${words} `)}</td></tr>`))}</table>
       <h2>Log</h2><table><tr><th>Time</th><th>What</th><th>Status</th></tr>
       ${log.map((line) => html`<tr><td>${line.at.slice(11, 19)}</td><td>${line.what}</td><td>${line.status}</td></tr>`)}</table></div>`;
 }

@@ -5,6 +5,7 @@
  */
 import { createHmac, randomBytes, randomInt } from 'node:crypto';
 import { type MobileNetwork, type NumberOwner, pause } from '../network';
+import { type Pattern, type PatternEdition, type PatternRefusal, Patterns } from './patterns';
 
 export interface TarrowLine {
   id: string;
@@ -55,12 +56,13 @@ export const TARROW_EVENTS = ['message', 'progress'] as const;
 const WINDOW = 24 * 3_600_000;
 const RETRIES = [400, 1000, 2000, 4000, 8000, 15_000];
 
-export type TarrowRefusal = { status: 400 | 402 | 403 | 404 | 409; reason: string; words: string };
+export type TarrowRefusal = PatternRefusal | { status: 402 | 403; reason: string; words: string };
 
 export class Tarrow implements NumberOwner {
   readonly way = 'chat' as const;
   faults: TarrowFaults = { ...TARROW_WELL };
   readonly messages: TarrowMessage[] = [];
+  readonly patterns = new Patterns((pattern, edition) => void this.tellOf(pattern, edition));
   readonly log: { at: string; business: string; what: string; status: number | string }[] = [];
   private readonly heardAt = new Map<string, number>();
   private readonly byRef = new Map<string, TarrowMessage>();
@@ -103,14 +105,17 @@ export class Tarrow implements NumberOwner {
   send(
     business: TarrowBusiness,
     line: TarrowLine,
-    request: { to: string; text: string; ref?: string },
+    request: { to: string; text: string; ref?: string; pattern?: Parameters<Patterns['fill']>[1] },
   ): TarrowMessage | TarrowRefusal {
     const key = `${business.id} ${request.ref}`;
     const earlier = request.ref ? this.byRef.get(key) : undefined;
     if (earlier) return earlier;
     if (!/^\+[1-9]\d{6,14}$/.test(request.to))
       return { status: 400, reason: 'person_malformed', words: 'to is not + and digits' };
-    if (!request.text) return { status: 400, reason: 'text_empty', words: 'The text is empty' };
+    const filled = request.pattern ? this.patterns.fill(business.id, request.pattern) : undefined;
+    if (filled && 'reason' in filled) return filled;
+    const text = filled?.words ?? request.text;
+    if (!text) return { status: 400, reason: 'text_empty', words: 'The text is empty' };
     if (line.standing !== 'usable')
       return {
         status: 409,
@@ -125,9 +130,9 @@ export class Tarrow implements NumberOwner {
       };
     if (business.billing === 'absent') return { status: 402, reason: 'billing_absent', words: 'No way to pay is set' };
     const heard = this.heardAt.get(`${line.id} ${request.to}`) ?? 0;
-    if (Date.now() - heard > WINDOW)
+    if (!filled && Date.now() - heard > WINDOW)
       return { status: 409, reason: 'window_shut', words: 'More than 24 hours since this person wrote' };
-    const message = this.keep(business, line, 'out', request.to, request.text, 'taken', request.ref);
+    const message = this.keep(business, line, 'out', request.to, text, 'taken', request.ref);
     if (request.ref) this.byRef.set(key, message);
     void this.passOn(business, line, message);
     return message;
@@ -149,6 +154,17 @@ export class Tarrow implements NumberOwner {
     if (!business.events.includes('progress')) return;
     const entry = { id: message.id, ref: message.ref, line: line.id, state: message.state, why, when: seconds() };
     await this.post(business, { business: business.id, progress: [entry] }, `progress of ${message.id}`);
+  }
+
+  private async tellOf(pattern: Pattern, edition: PatternEdition) {
+    const business = this.businesses.find(({ id }) => id === pattern.business);
+    if (!business?.callback.confirmed || !business.events.includes('progress')) return;
+    const entry = { ...reviewOf(pattern, edition), when: seconds() };
+    await this.post(
+      business,
+      { business: business.id, patterns: [entry] },
+      `pattern ${pattern.title}: ${edition.standing}`,
+    );
   }
 
   owns(phone: string): boolean {
@@ -249,6 +265,11 @@ export class Tarrow implements NumberOwner {
   forget(person: string) {
     for (const key of this.heardAt.keys()) if (key.endsWith(person)) this.heardAt.delete(key);
   }
+}
+
+/** What is told of a review, at the callback and to whoever asks. */
+export function reviewOf({ id, title }: Pattern, { edition, standing, use, objections, decided }: PatternEdition) {
+  return { id, title, edition, standing, use, objections, decided: decided ?? null };
 }
 
 function seconds(): number {

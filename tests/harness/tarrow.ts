@@ -1,4 +1,8 @@
 /** Business chat connected to Tarrow, with one of its lines as a channel. */
+import { readFileSync } from 'node:fs';
+import { rulesOf } from '../../src/connectors/http/templates';
+import { readProfile } from '../../src/connectors/profile/readProfile';
+import type { TemplateRules } from '../../src/core/templates/rules';
 import { connectProvider } from '../../src/operations/accounts';
 import { SYSTEM } from '../../src/operations/actor';
 import { handOverForMe, openChannel } from '../../src/operations/channels';
@@ -35,4 +39,11 @@ export async function connectTarrow(
   const channel = await w.store.channels.one({ id });
   if (!channel) throw new Error('The channel just opened is gone');
   return { accountId, channel, businessId: world.tarrow[0]?.id ?? '' };
+}
+
+/** The platform's demands of templates, as the shipped profile has them. */
+export function tarrowRules(): TemplateRules {
+  const profile = readProfile(readFileSync('src/connectors/profiles/tarrow.yaml', 'utf8'), 'tarrow');
+  if (profile.kind !== 'business-chat' || !profile.templates) throw new Error('Tarrow’s profile has no templates');
+  return rulesOf(profile.templates);
 }

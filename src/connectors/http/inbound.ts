@@ -2,12 +2,19 @@
 import type { CauseCode } from '../../core/delivery/causes';
 import type { InboundHttpRequest, InboundItem, ParsedInbound, ReceiptItem, TextItem } from '../connector';
 import type { HttpProfile } from '../profile/schema';
+import type { TemplatesShape } from '../profile/templates';
 import { type AddressForm, fromProvider } from './addressForm';
 import { type Json, nodes, optional, parseForm, parseJson, required, time } from './read';
+import { readReviews } from './templates';
 
 type Shape = HttpProfile['inbound'];
 
-export function parseInbound(shape: Shape, form: AddressForm, request: InboundHttpRequest): ParsedInbound {
+export function parseInbound(
+  shape: Shape,
+  templates: TemplatesShape | undefined,
+  form: AddressForm,
+  request: InboundHttpRequest,
+): ParsedInbound {
   const body = shape.method === 'GET' ? new URL(request.url).search.slice(1) : request.body.toString('utf8');
   const document = shape.format === 'form' || shape.method === 'GET' ? parseForm(body) : parseJson(body);
   if (document === undefined) return { ok: false, reason: 'the body is not JSON' };
@@ -15,6 +22,11 @@ export function parseInbound(shape: Shape, form: AddressForm, request: InboundHt
     const items: InboundItem[] = [
       ...nodes(document, shape.texts.each).map((entry) => parseText(shape.texts, form, entry)),
       ...(shape.receipts ? parseReceipts(shape.receipts, document) : []),
+      ...(templates?.callback
+        ? readReviews(templates, document, templates.callback.each).map(
+            (review) => ({ kind: 'review', review }) as const,
+          )
+        : []),
     ];
     const ignored = shape.ignore !== undefined && nodes(document, shape.ignore).length > 0;
     if (items.length > 0 || ignored) return { ok: true, items };

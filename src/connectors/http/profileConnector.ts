@@ -2,6 +2,7 @@
 import type { Accepted, Connector, Credentials, OutboundText, Outcome } from '../connector';
 import { common } from '../profile/common';
 import type { HttpProfile } from '../profile/schema';
+import type { TemplatesShape } from '../profile/templates';
 import { type AddressForm, toProvider } from './addressForm';
 import { type Call, createCall } from './call';
 import { readAccountFacts, readNumber, readOffer } from './facts';
@@ -9,6 +10,7 @@ import { parseInbound, readChallenge } from './inbound';
 import type { OutboundHttp } from './outbound';
 import { money, nodes, required } from './read';
 import { verifyRequest } from './signature';
+import { readReviews, readSubmitted, rulesOf, submissionScope } from './templates';
 
 export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: () => number): Connector {
   const shared = common(profile);
@@ -22,6 +24,7 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: (
   });
   const { search, claim, release, code, endTestMode } = numbers;
   const { setInbound, subscribe, register, phoneCode } = profile;
+  const templates = profile.kind === 'business-chat' ? profile.templates : undefined;
   return {
     ...shared,
     challenges: inbound.challenge !== undefined,
@@ -78,10 +81,13 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: (
     endTestMode:
       endTestMode && ((credentials, remoteId) => call(credentials, endTestMode, { number: { remoteId } }, done)),
     mediaTypes: profile.send.media?.types ?? [],
+    ...(templates ? templating(templates, call) : {}),
     send: (credentials, message) =>
       call(
         credentials,
-        (message.media ? profile.send.media : profile.send)?.request ?? profile.send.request,
+        message.template && templates
+          ? templates.send
+          : ((message.media ? profile.send.media : profile.send)?.request ?? profile.send.request),
         { message: outbound(message) },
         (answer): Accepted => {
           const { read } = profile.send;
@@ -93,7 +99,24 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: (
       ),
     readChallenge: inbound.challenge && ((request) => readChallenge(inbound.challenge as never, request)),
     verify: (credentials, request, now) => verifyRequest(inbound, credentials, request, now),
-    parse: (request) => parseInbound(inbound, form, request),
+    parse: (request) => parseInbound(inbound, templates, form, request),
+  };
+}
+
+function templating(shape: TemplatesShape, call: Call): Partial<Connector> {
+  const { submit, revise, fetch, retire } = shape;
+  return {
+    templateRules: rulesOf(shape),
+    submitTemplate: (credentials, submission) => {
+      const { request, one } = (submission.remoteId ? revise : undefined) ?? submit;
+      return call(credentials, request, { template: submissionScope(shape, submission) }, (answer) =>
+        readSubmitted(shape, answer, one),
+      );
+    },
+    fetchTemplate: (credentials, remoteId) =>
+      call(credentials, fetch.request, { template: { remoteId } }, (answer) => readReviews(shape, answer, fetch.each)),
+    retireTemplate:
+      retire && ((credentials, remoteId) => call(credentials, retire, { template: { remoteId } }, () => null)),
   };
 }
 

@@ -63,10 +63,30 @@ export function renderRecord(record: Record<string, string>, scope: Record<strin
   return Object.fromEntries(Object.entries(record).map(([name, value]) => [name, renderTemplate(value, scope)]));
 }
 
-/** Renders every text in a tree; numbers, booleans and structure stay as they are. */
+/**
+ * Renders every text in a tree; numbers, booleans and structure stay as they are. Three
+ * kinds of groups stand for something else: `{ $value: a.b }` for a value as it is,
+ * `{ $each: a.b, $as: name, $give: … }` for a list with one entry for each of another, and
+ * `{ $if: a.b, $give: … }` for what is left out where there is no such value.
+ */
 export function renderTree(tree: BodyTree, scope: Record<string, unknown>): BodyTree {
+  return renderNode(tree, scope) ?? null;
+}
+
+function renderNode(tree: BodyTree, scope: Record<string, unknown>): BodyTree | undefined {
   if (typeof tree === 'string') return renderTemplate(tree, scope);
   if (Array.isArray(tree)) return tree.map((entry) => renderTree(entry, scope));
   if (typeof tree !== 'object' || tree === null) return tree;
-  return Object.fromEntries(Object.entries(tree).map(([name, value]) => [name, renderTree(value, scope)]));
+  const { $value, $each, $as, $if, $give } = tree;
+  if (typeof $value === 'string') return ownValue(scope, $value.split('.')) as BodyTree | undefined;
+  if (typeof $each === 'string' && typeof $as === 'string' && $give !== undefined) {
+    const list = ownValue(scope, $each.split('.'));
+    return Array.isArray(list) ? list.map((entry) => renderTree($give, { ...scope, [$as]: entry })) : [];
+  }
+  if (typeof $if === 'string' && $give !== undefined) {
+    const value = ownValue(scope, $if.split('.'));
+    return value === undefined || value === null || value === '' ? undefined : renderNode($give, scope);
+  }
+  const entries = Object.entries(tree).map(([name, value]) => [name, renderNode(value, scope)] as const);
+  return Object.fromEntries(entries.filter(([, value]) => value !== undefined)) as BodyTree;
 }

@@ -5,6 +5,7 @@
  */
 import { z } from 'zod';
 import { causeCode, errors, hmac, http, limits, opening, path, pattern, request, template } from './pieces';
+import { templates } from './templates';
 
 const readNumber = {
   abilities: path.optional(),
@@ -171,7 +172,12 @@ const httpParts = {
 };
 
 const smsOverHttp = z.strictObject({ ...opening, kind: z.literal('sms-http'), ...httpParts });
-const businessChat = z.strictObject({ ...opening, kind: z.literal('business-chat'), ...httpParts });
+const businessChat = z.strictObject({
+  ...opening,
+  kind: z.literal('business-chat'),
+  ...httpParts,
+  templates: templates.optional(),
+});
 
 const trunk = z.strictObject({
   ...opening,

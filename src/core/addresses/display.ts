@@ -18,6 +18,17 @@ export function countryName(code: string | null | undefined): string {
   }
 }
 
+/** The language most people of a country read, by the likely subtags of Unicode's CLDR; undefined where there is none. */
+export function languageOfCountry(code: string | null | undefined): string | undefined {
+  if (!code) return undefined;
+  try {
+    const { language } = new Intl.Locale(`und-${code}`).maximize();
+    return language === 'und' ? undefined : language;
+  } catch {
+    return undefined;
+  }
+}
+
 /** Every country with a numbering plan, as code and name, by name. */
 export function countryChoices(): [string, string][] {
   return getCountries()

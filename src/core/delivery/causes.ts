@@ -9,6 +9,7 @@ import { DELIVERY_CAUSES } from './catalogue/delivery';
 import { RECEIVING_CAUSES } from './catalogue/receiving';
 import { RECORDS_CAUSES } from './catalogue/records';
 import { SENDING_CAUSES } from './catalogue/sending';
+import { TEMPLATES_CAUSES } from './catalogue/templates';
 import type { Cause } from './cause';
 
 const CATALOGUE = {
@@ -18,6 +19,7 @@ const CATALOGUE = {
   ...RECEIVING_CAUSES,
   ...APPS_CAUSES,
   ...RECORDS_CAUSES,
+  ...TEMPLATES_CAUSES,
 } satisfies Record<string, Cause>;
 
 export type CauseCode = keyof typeof CATALOGUE;

@@ -84,7 +84,9 @@ const CASES: [what: string, differs: Case, rules: string[]][] = [
   ['words only', { body: 'The towpath at Heron Bridge is closed until Friday.' }, []],
   [
     'three variables',
-    { body: 'Dear {{ name }}, your passage through {{ lock }} is booked for {{ time }} today, see you soon.' },
+    {
+      body: 'Dear {{ name }}, your passage through {{ lock }} is booked for {{ time }} today, see you soon. This was agreed with the keeper of the lock and with the harbour office on your behalf.',
+    },
     [],
   ],
   ['a header with one variable', { header: text('Passage at {{ lock }}') }, []],
@@ -241,34 +243,48 @@ const CASES: [what: string, differs: Case, rules: string[]][] = [
   ['a variable alone', { body: '«{{ what }}»' }, ['variable-at-start', 'variable-at-end@0', 'words-too-few@0']],
   [
     'two variables side by side',
-    { body: 'Your passage is booked for «{{ date }} {{ time }}» at the lock.' },
+    {
+      body: 'Your passage is booked for «{{ date }} {{ time }}» at the lock. This was agreed with the keeper of the lock and with the harbour office on your behalf.',
+    },
     ['variables-adjacent'],
   ],
   [
     'two variables with a comma between',
-    { body: 'Dear «{{ name }}, {{ title }}» of the boat, your passage is booked.' },
+    {
+      body: 'Dear «{{ name }}, {{ title }}» of the boat, your passage is booked. This was agreed with the keeper of the lock and with the harbour office on your behalf.',
+    },
     ['variables-adjacent'],
   ],
   [
     'three side by side',
-    { body: 'We booked all of this «{{ a }} {{ b }}» {{ c }} for you at the lock today.' },
+    {
+      body: 'We booked all of this «{{ a }} {{ b }}» {{ c }} for you at the lock today. This was agreed with the keeper of the lock and with the harbour office on your behalf.',
+    },
     ['variables-adjacent', 'variables-adjacent@30-45'],
   ],
   [
     'a fifth variable',
     {
-      body: `We note {{ a }} and then {{ b }} and then {{ c }} and then {{ d }} and then «{{ e }}» ${times(9, 'so')}.`,
+      body: `We note {{ a }} and then {{ b }} and then {{ c }} and then {{ d }} and then «{{ e }}» ${times(12, 'evidently')}.`,
     },
     ['variables-too-many'],
   ],
   [
     'one variable five times',
-    { body: `We note {{ a }} and then {{ a }} and then {{ a }} and then {{ a }} and then {{ a }} ${times(9, 'so')}.` },
+    {
+      body: `We note {{ a }} and then {{ a }} and then {{ a }} and then {{ a }} and then {{ a }} ${times(12, 'evidently')}.`,
+    },
     [],
   ],
   ['two words for a variable', { body: '«Dear {{ name }} hello»' }, ['words-too-few']],
   ['five words for two variables', { body: '«Dear {{ name }} your {{ boat }} is booked»' }, ['words-too-few']],
-  ['six words for two variables', { body: 'Dear {{ name }} your {{ boat }} is booked for today' }, []],
+  [
+    'six words for two variables',
+    {
+      body: 'Dear {{ name }} your {{ boat }} is booked for today This was agreed with the keeper of the lock and with the harbour office on your behalf.',
+    },
+    [],
+  ],
   ['three line breaks', { body: 'Your passage is booked.«\n\n\n»See you soon.' }, ['line-breaks']],
   ['line breaks with spaces between', { body: 'Your passage is booked.«\n \n \n»See you soon.' }, ['line-breaks']],
   ['four spaces', { body: 'Your passage«    »is booked for today.' }, ['spaces-in-a-row']],
@@ -357,7 +373,28 @@ const CASES: [what: string, differs: Case, rules: string[]][] = [
   ['two exclamation marks', { body: 'Your passage is booked«!!» See you soon.' }, ['exclaiming']],
   ['a question and an exclamation', { body: 'Was your passage booked«?!» See you soon.' }, ['exclaiming']],
   ['five pictures', { body: 'Your passage ⛵ is 💷 booked 🌞 for «🌊 today 🐟» as agreed.' }, ['pictures-many']],
+  [
+    'a card number asked for',
+    { body: 'Your passage is booked, reply with your «card number» to pay.' },
+    ['secret-asked'],
+  ],
+  [
+    'a password asked for in Swedish',
+    { language: 'sv', body: 'Din slussning är bokad, svara med ditt «lösenord» nu.' },
+    ['secret-asked'],
+  ],
+  [
+    'a code may be called a passcode',
+    { category: 'one-time-code', body: 'Your passcode for Mossgate is {{ code }} and is good for ten minutes.' },
+    [],
+  ],
+  ['little around two variables', { body: '«At {{ time }} we go to {{ lock }}, so be on time.»' }, ['variables-dense']],
   // The category.
+  [
+    'an English catchword in Swedish',
+    { language: 'sv', body: 'Din slussning är bokad, se vårt «newsletter» för mer.' },
+    ['category-promotional-words'],
+  ],
   [
     'a discount in a transactional one',
     { body: 'Your passage is booked, with a «discount» for the next.' },
@@ -392,7 +429,10 @@ const CASES: [what: string, differs: Case, rules: string[]][] = [
   ],
   [
     'a code and a name',
-    { category: 'one-time-code', body: 'Your code is {{ code }} dear «{{ name }}» and good for ten minutes.' },
+    {
+      category: 'one-time-code',
+      body: 'Your code is {{ code }} dear «{{ name }}» and good for ten minutes. This was agreed with the keeper of the lock and with the harbour office on your behalf.',
+    },
     ['code-variables'],
   ],
   [

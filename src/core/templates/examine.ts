@@ -81,7 +81,9 @@ function variantOf(template: Template, variant: Variant, rules: TemplateRules, a
     ...buttonFindings(variant.buttons, rules),
     ...parts.flatMap(tokenFindings),
     ...inText.flatMap((written) => linkFindings(written, rules.links)),
-    ...inText.flatMap(mannerFindings),
+    ...(template.category === 'one-time-code'
+      ? inText.flatMap(mannerFindings).filter(({ code }) => code !== 'secret-asked')
+      : inText.flatMap(mannerFindings)),
     ...categoryFindings(template.category, variant),
     ...sampleFindings(variant),
     ...(around.detect ? languageFindings(variant, around.detect) : []),

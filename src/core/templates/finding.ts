@@ -15,6 +15,8 @@ export interface TemplateFinding extends Finding {
   /** The variant it is about; absent when it is about the whole template. */
   language?: string;
   fix?: Fix;
+  /** How much of it there is, where that is a matter of degree: grades are learned apart. */
+  grade?: string;
 }
 
 /** A finding before it is known which variant it is of. */

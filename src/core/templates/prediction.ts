@@ -25,6 +25,7 @@ const ASSUMED_WEIGHT = 2;
 
 export interface Because {
   code: string;
+  key: string;
   likelihood: number;
   seen: number;
   rejected: number;
@@ -40,14 +41,20 @@ export interface Prediction {
 export interface Judged {
   code: string;
   severity: Severity;
+  grade?: string;
 }
+
+/** What is learned of: a rule, or one grade of it. */
+export const ruleKey = ({ code, grade }: Judged) => (grade ? `${code}, ${grade}` : code);
 
 /** Rules speak independently: it passes only if each of them lets it pass. */
 export function predictRejection(findings: readonly Judged[], history: History): Prediction {
   const because = rulesIn(findings)
-    .map(({ code, severity }): Because => {
-      const { seen, rejected } = history.rules[code] ?? { seen: 0, rejected: 0 };
-      return { code, seen, rejected, likelihood: smoothed(rejected, seen, ASSUMED[severity]) };
+    .map((judged): Because => {
+      const { code, severity } = judged;
+      const key = ruleKey(judged);
+      const { seen, rejected } = history.rules[key] ?? { seen: 0, rejected: 0 };
+      return { code, key, seen, rejected, likelihood: smoothed(rejected, seen, ASSUMED[severity]) };
     })
     .sort((a, b) => b.likelihood - a.likelihood);
   const clean = smoothed(history.clean.rejected, history.clean.seen, ASSUMED_CLEAN);
@@ -63,8 +70,9 @@ function rulesIn(findings: readonly Judged[]): Judged[] {
   const order: Severity[] = ['error', 'attention', 'notice'];
   const rules = new Map<string, Judged>();
   for (const finding of findings) {
-    const before = rules.get(finding.code);
-    if (!before || order.indexOf(finding.severity) < order.indexOf(before.severity)) rules.set(finding.code, finding);
+    const before = rules.get(ruleKey(finding));
+    if (!before || order.indexOf(finding.severity) < order.indexOf(before.severity))
+      rules.set(ruleKey(finding), finding);
   }
   return [...rules.values()];
 }
@@ -83,9 +91,10 @@ export function learn(history: History, { findings, rejected }: Decided): Histor
   if (rules.length === 0) return { ...history, clean: counted(history.clean, rejected) };
   const [blamed] = predictRejection(findings, history).because;
   const next = { ...history.rules };
-  for (const { code } of rules) {
-    if (rejected && code !== blamed?.code) continue;
-    next[code] = counted(next[code] ?? { seen: 0, rejected: 0 }, rejected);
+  for (const rule of rules) {
+    const key = ruleKey(rule);
+    if (rejected && key !== blamed?.key) continue;
+    next[key] = counted(next[key] ?? { seen: 0, rejected: 0 }, rejected);
   }
   return { ...history, rules: next };
 }

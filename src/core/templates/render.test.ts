@@ -1,7 +1,5 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { describeText } from '../../../standins/segments';
-import { measureText } from '../text/measure';
 import { guessMapping, mapValues, variantFor } from './mapping';
 import { numbered, numberedValues, render } from './render';
 import { placeholdersIn, type Variant, variablesOf } from './template';
@@ -62,7 +60,7 @@ const anything = fc.oneof(
   fc.constantFrom('{', '{{', '}}', '{{ x }}', '\u{1f6a4}', '’'),
 );
 
-test('no values, however strange, make it throw or leave a placeholder, and it counts as a carrier counts it', () => {
+test('no values, however strange, make it throw or leave a placeholder', () => {
   fc.assert(
     fc.property(body, fc.option(body), fc.dictionary(word, anything), (text, footer, given) => {
       const shown: Variant = {
@@ -77,8 +75,6 @@ test('no values, however strange, make it throw or leave a placeholder, and it c
       );
       const rendered = render(shown, { ...all, ...given });
       expect(placeholdersIn(rendered.text)).toEqual([]);
-      const measured = measureText(rendered.text);
-      expect({ encoding: measured.encoding, parts: measured.parts.length }).toEqual(describeText(rendered.text));
       const empty = variablesOf(shown).filter((name) => ({ ...all, ...given })[name]?.trim() === '');
       expect(rendered.findings.map(({ variable }) => variable)).toEqual(expect.arrayContaining(empty));
     }),

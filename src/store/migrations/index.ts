@@ -6,6 +6,17 @@ import { automations } from './0005-automations';
 import { records } from './0006-records';
 import { sheets } from './0007-sheets';
 import { feeds } from './0008-feeds';
+import { templates } from './0009-templates';
 import type { Migration } from './migration';
 
-export const MIGRATIONS: readonly Migration[] = [first, connect, messages, apps, automations, records, sheets, feeds];
+export const MIGRATIONS: readonly Migration[] = [
+  first,
+  connect,
+  messages,
+  apps,
+  automations,
+  records,
+  sheets,
+  feeds,
+  templates,
+];

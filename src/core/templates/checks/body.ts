@@ -121,8 +121,22 @@ function variableFindings(
       'Say more around the variables.',
       { from: 0, to: text.length },
     );
+  const letters = text.replace(/\{\{[^{}]*\}\}/g, '').match(/\p{L}/gu)?.length ?? 0;
+  if (variables.length > 1 && words >= needed && letters / variables.length < DENSE)
+    findings.push({
+      part,
+      code: 'variables-dense',
+      grade: `${Math.floor(letters / variables.length)} letters`,
+      severity: 'attention',
+      problem: `Only ${Math.round(letters / variables.length)} letters for each variable: most of it is different for everybody.`,
+      mend: 'Say more around the variables; reviewers differ in how much they want.',
+      place: { from: 0, to: text.length },
+    });
   return findings;
 }
+
+/** Letters a variable that are little, whatever the words of a language are long. */
+const DENSE = 18;
 
 function spacingFindings(text: string, rules: TemplateRules['body']): PartFinding[] {
   const part = 'body';

@@ -116,6 +116,9 @@ const PROMOTIONAL: Record<string, string[]> = {
   ],
 };
 
+/** English words that are names or words of other languages. */
+const ELSEWHERE = new Set(['sale', 'win', 'deal', 'deals', 'prize', 'exclusive', 'coupon', 'reference']);
+
 /** What tells of something that was agreed or is under way. */
 const TRANSACTIONAL: Record<string, string[]> = {
   en: [
@@ -205,7 +208,9 @@ interface Phrase {
 
 function phrasesIn(variant: Variant, lists: Record<string, string[]>): Phrase[] {
   const language = variant.language.toLowerCase().split('-')[0] ?? '';
-  const list = lists[language] ?? [];
+  // English catchwords are understood as offers in any language, but for those that mean something else there.
+  const english = language === 'en' ? [] : (lists.en ?? []).filter((phrase) => !ELSEWHERE.has(phrase));
+  const list = [...(lists[language] ?? []), ...english];
   const found: Phrase[] = [];
   for (const { part, text } of writtenParts(variant)) {
     if (part.endsWith('-target')) continue;

@@ -2,6 +2,10 @@
 import type { PartFinding } from '../finding';
 import type { WrittenPart } from '../template';
 
+/** Secrets that thieves ask for, in the languages of the lists of offers. */
+const ASKED_FOR =
+  /(?<!\p{L})(password|passcode|pin code|card number|security code|cvv|lösenord|kortnummer|pinkod|mot de passe|numéro de carte|passwort|kartennummer|wachtwoord|kaartnummer|pincode|contraseña|número de tarjeta)(?!\p{L})/iu;
+
 export function mannerFindings({ part, text }: WrittenPart): PartFinding[] {
   const findings: PartFinding[] = [];
   const words = text.replace(/\{\{[^{}]*\}\}/g, ' ').match(/\p{L}{2,}/gu) ?? [];
@@ -30,6 +34,16 @@ export function mannerFindings({ part, text }: WrittenPart): PartFinding[] {
       fix: { label: 'Leave one', edit: { ...place, write: match[0].includes('?') ? '?' : '!' } },
     });
   }
+  const secret = ASKED_FOR.exec(text);
+  if (secret)
+    findings.push({
+      part,
+      code: 'secret-asked',
+      severity: 'error',
+      problem: `“${secret[0]}” reads like asking for a secret.`,
+      mend: 'Have people give secrets nowhere but on your own site, after they signed in.',
+      place: { from: secret.index, to: secret.index + secret[0].length },
+    });
   const pictures = [...text.matchAll(/\p{Extended_Pictographic}/gu)];
   if (pictures.length > 3)
     findings.push({

@@ -1,0 +1,32 @@
+/** Files that go with templates: judged by what they hold, kept here, fetched by the platform. */
+import { fileTypeFromBuffer } from 'file-type';
+import type { HeaderMedia } from '../core/templates/template';
+import { newId } from '../store/ids';
+import type { MediaFileRow } from '../store/rows';
+import { type Actor, requireRole } from './actor';
+import { invalidText } from './errors';
+import type { Windgap } from './windgap';
+
+/** More than any platform takes; what a platform takes is a finding of the template. */
+const LARGEST = 20_000_000;
+
+/** Keeps a file. Its type is what its content shows, whatever its name says. */
+export async function keepMedia(
+  w: Windgap,
+  actor: Actor,
+  { name, content }: { name: string; content: Buffer },
+): Promise<HeaderMedia> {
+  requireRole(actor, 'administrator');
+  if (content.length === 0) throw invalidText('file', 'The file is empty.', 'Choose another.');
+  if (content.length > LARGEST) throw invalidText('file', 'The file is over 20 MB.', 'Make it smaller.');
+  const type = (await fileTypeFromBuffer(content))?.mime ?? '';
+  const at = w.now();
+  const file = { id: newId('fil', at), name: name.slice(0, 200), type, bytes: content.length };
+  await w.store.write((unit) => unit.mediaFiles.insert([{ ...file, content, created_at: at }]));
+  return file;
+}
+
+/** Whoever knows a file's address may fetch it, as platforms do. */
+export async function readMedia(w: Windgap, id: string): Promise<MediaFileRow | undefined> {
+  return w.store.mediaFiles.one({ id });
+}

@@ -1,0 +1,149 @@
+/** Texts made of templates: which version serves, which language a person gets, what is said. */
+
+import { languageOfCountry } from '../core/addresses/display';
+import { cause } from '../core/delivery/causes';
+import { variantFor } from '../core/templates/mapping';
+import { numberedValues, render } from '../core/templates/render';
+import { standingOf } from '../core/templates/standing';
+import { type Template, variablesOf } from '../core/templates/template';
+import type { ChannelRow, MessageTemplate, ProviderAccountRow, TemplateRow, TemplateVersionRow } from '../store/rows';
+import type { Unit } from '../store/store';
+import { invalidText, OperationError } from './errors';
+import { contentOf } from './templates';
+
+/** A template to be sent; `values` by the names of its variables. */
+export interface TemplateChoice {
+  /** Its id, or its name where that is one. */
+  id: string;
+  values: Record<string, string>;
+  /** BCP 47; without it the person's own. */
+  language?: string;
+}
+
+export interface TemplateShelf {
+  templates: TemplateRow[];
+  versions: TemplateVersionRow[];
+}
+
+/** What several orders name, read once. */
+export async function readShelf(unit: Unit, ids: readonly string[]): Promise<TemplateShelf> {
+  if (ids.length === 0) return { templates: [], versions: [] };
+  const wanted = [...new Set(ids)];
+  const rows = [
+    ...(await unit.templates.all({ id: wanted })),
+    ...(await unit.templates.all({ name: wanted, archived_at: null })),
+  ];
+  return { templates: rows, versions: await unit.templateVersions.all({ template_id: rows.map(({ id }) => id) }) };
+}
+
+export interface TemplateText {
+  text: string;
+  /** Absent for what no platform judges. */
+  template?: MessageTemplate;
+}
+
+/** Throws what keeps a template from being sent, at the field of the order that names it. */
+export function textOf(
+  shelf: TemplateShelf,
+  choice: TemplateChoice,
+  { channel, account, country }: { channel: ChannelRow; account: ProviderAccountRow; country?: string },
+): TemplateText {
+  const row =
+    shelf.templates.find(({ id }) => id === choice.id) ?? shelf.templates.find(({ name }) => name === choice.id);
+  if (!row)
+    throw invalidText('template', `There is no template “${choice.id}”.`, 'Use the id or the name of a template.');
+  if (row.archived_at !== null) throw invalidText('template', `${row.name} was put away.`, 'Choose another template.');
+  const served =
+    row.kind === 'platform' ? servingOf(row, shelf.versions, channel, account) : { content: contentOf(row) };
+  const variant = chooseVariant(row.name, served.content, choice.language, country);
+  const variables = variablesOf(variant);
+  const unknown = Object.keys(choice.values).find(
+    (name) => !variables.includes(name) && !knownSomewhere(served.content, name),
+  );
+  if (unknown !== undefined)
+    throw invalidText(
+      'template.values',
+      `${row.name} has no variable “${unknown}”.`,
+      `It has ${variables.join(', ') || 'none'}.`,
+    );
+  const { text, findings } = render(variant, choice.values);
+  const [finding] = findings;
+  if (finding)
+    throw new OperationError(
+      'invalid',
+      finding.problem,
+      findings.map((each) => ({ field: `template.values.${each.variable}`, finding: each })),
+    );
+  if (!('version' in served)) return { text };
+  const { version } = served;
+  return {
+    text,
+    template: {
+      id: row.id,
+      version: version.number,
+      remote_id: version.remote_id,
+      edition: version.edition,
+      language: variant.language,
+      values: choice.values,
+      numbered: numberedValues(variant, choice.values),
+    },
+  };
+}
+
+function knownSomewhere({ variants }: Template, name: string): boolean {
+  return variants.some((variant) => variablesOf(variant).includes(name));
+}
+
+function servingOf(
+  row: TemplateRow,
+  versions: readonly TemplateVersionRow[],
+  channel: ChannelRow,
+  account: ProviderAccountRow,
+) {
+  if (row.account_id !== account.id)
+    throw invalidText(
+      'template',
+      `${row.name} is approved for another account than ${channel.name} belongs to.`,
+      'Choose a channel of that account, or a plain template.',
+    );
+  const { state, serving, newest } = standingOf(
+    contentOf(row),
+    versions.filter(({ template_id }) => template_id === row.id),
+  );
+  if (serving) return { content: serving.content, version: serving };
+  const code =
+    state === 'draft' ? 'template-not-submitted' : state === 'paused' ? 'template-paused' : 'template-not-approved';
+  const said =
+    state === 'in-review'
+      ? 'it is in review'
+      : [state === 'paused' ? undefined : `it is ${state}`, newest?.reasons[0]?.text].filter(Boolean).join(': ') ||
+        undefined;
+  const { explain, mend } = cause(code);
+  throw new OperationError('invalid', explain({ who: account.name, subject: row.name, said }), [
+    {
+      field: 'template',
+      finding: { code, severity: 'error', problem: explain({ who: account.name, subject: row.name, said }), mend },
+    },
+  ]);
+}
+
+function chooseVariant(name: string, { variants }: Template, asked: string | undefined, country: string | undefined) {
+  const variant = variantFor(variants, asked ?? languageOfCountry(country));
+  if (!variant) throw new Error('A template stands without a language');
+  const main = (tag: string) => tag.toLowerCase().split('-')[0];
+  if (asked && main(variant.language) !== main(asked)) {
+    const { explain, mend } = cause('template-language-missing');
+    throw new OperationError('invalid', explain({ subject: name }), [
+      {
+        field: 'template.language',
+        finding: {
+          code: 'template-language-missing',
+          severity: 'error',
+          problem: `${name} has no variant in ${asked}; it has ${variants.map(({ language }) => language).join(', ')}.`,
+          mend,
+        },
+      },
+    ]);
+  }
+  return variant;
+}
