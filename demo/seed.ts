@@ -19,6 +19,7 @@ import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routes';
 import { subscribe } from '../src/operations/subscriptions';
 import { configFromEnvironment, openWindgap, type Windgap } from '../src/operations/windgap';
 import { type HistoryPlaces, writeHistory } from './history';
+import { setUpTemplates } from './templates';
 import { type DemoWorld, demoWorld } from './world';
 
 export const DEMO_PASSWORD = 'towpath at low water';
@@ -31,11 +32,11 @@ if (command === 'world' && worldFile) {
   const world = JSON.parse(readFileSync(worldFile, 'utf8')) as DemoWorld;
   const w = await openWindgap({ ...configFromEnvironment(process.env), logLevel: 'warn' }, 'seed');
   if (await hasOwner(w)) console.log('the demo data is there already');
-  else await seed(w, world);
+  else await seed(w, world, worldFile);
   await w.store.close();
 }
 
-async function seed(w: Windgap, world: DemoWorld): Promise<void> {
+async function seed(w: Windgap, world: DemoWorld, worldFile: string): Promise<void> {
   await createFirstOwner(w, { name: 'Maren Thistlewood', email: DEMO_OWNER, password: DEMO_PASSWORD });
   const agent = await addPerson(w, SYSTEM, {
     name: 'Jonas Wherry',
@@ -57,6 +58,7 @@ async function seed(w: Windgap, world: DemoWorld): Promise<void> {
   });
 
   const places = await setUp(w, world, agent);
+  await setUpTemplates(w, world, worldFile);
   const now = w.now();
   const count = await writeHistory(w, places, now);
   await proveFromHistory(w, places, now);

@@ -156,7 +156,29 @@ export function demoWorld(base: number) {
           },
         ],
       },
+      {
+        id: `tb-${random(DIGITS, 12)}`,
+        name: 'Mossgate Northern reach',
+        token: { value: `tarrow_${random(MIXED, 40)}`, ends: future(200), may: ['messages', 'settings'] },
+        signingKey: `tsk_${random(MIXED, 32)}`,
+        stage: 'live',
+        testers: [],
+        billing: 'set',
+        callback: { url: '', word: '', confirmed: false },
+        events: [],
+        lines: [
+          {
+            id: `tl-${random(DIGITS, 12)}`,
+            phone: '+447700900865',
+            standing: 'usable',
+            trial: { open: false, since: future(-3), joinWord: 'join northern-tern', joined: [] },
+            startsADay: 250,
+          },
+        ],
+      },
     ],
+    /** What the platform knows of templates; filled when the demonstration is set up. */
+    tarrowPatterns: [] as object[],
     fennick: {
       accounts: [
         {

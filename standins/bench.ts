@@ -41,6 +41,7 @@ export function benchControl(world: World): Hono {
       handsets: [...network.handsets.values()].map((handset) => ({ ...handset, entries: handset.entries.slice(-60) })),
       numbers: addresses(world),
       faults: faults(),
+      reviewer: tarrow.patterns.desk,
       consoles: world.consoles,
     }),
   );

@@ -29,6 +29,7 @@ const benchState = z.object({
   handsets: z.array(handset),
   numbers: z.array(z.object({ number: z.string(), account: z.string(), way: z.enum(['text', 'chat', 'mail']) })),
   faults: z.record(z.string(), z.record(z.string(), z.union([z.boolean(), z.number()]))),
+  reviewer: z.object({ reviewMs: z.number(), perHour: z.number() }),
   consoles: z.array(z.object({ name: z.string(), what: z.string(), url: z.string() })),
 });
 
@@ -70,6 +71,16 @@ export async function setFault(
 ): Promise<void> {
   requireRole(actor, 'administrator');
   await call(w, 'PATCH', '/faults', { [input.service]: { [input.fault]: input.value } });
+}
+
+/** How long Tarrow's reviewer takes, in milliseconds, and how many templates it takes an hour. */
+export async function setReviewer(
+  w: Windgap,
+  actor: Actor,
+  desk: { reviewMs: number; perHour: number },
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  await call(w, 'PATCH', '/tarrow/reviewer', desk);
 }
 
 async function call(w: Windgap, method: string, path: string, body?: object): Promise<unknown> {

@@ -129,7 +129,7 @@ async function judge(w: Windgap, hook: SendHookRow, post: HookPost, slug: string
   if (guard) return refused(401, 'hook-guard-refused', guard);
   const read = readPost(post.headers['content-type'], text);
   if (!read.ok) return refused(422, 'hook-unreadable', `The post cannot be read: ${read.reason}.`);
-  const definition = definitionOf(hook);
+  const definition = await definitionOf(w.store, hook);
   if (!definition)
     return { status: 202, state: 'sample', reason: 'Kept as a sample: nobody has written this hook’s message yet.' };
   const result = orderFrom(definition, read.record);

@@ -1,19 +1,23 @@
 /** Send hooks: addresses Windgap gives to apps. A record posted there becomes a message. */
 import { randomBytes } from 'node:crypto';
+import type { Finding } from '../core/finding';
 import { examineHook, type HookExamination, meantFor } from '../core/hooks/examineHook';
 import type { HookDefinition, HookSender } from '../core/hooks/order';
 import { readPost } from '../core/hooks/post';
 import { newWebhookSecret } from '../core/signing/standardWebhooks';
+import { allVariables } from '../core/templates/template';
 import { listFields, type PostedRecord } from '../core/text/fields';
 import { mergeText } from '../core/text/merge';
 import { newId } from '../store/ids';
-import type { HookGuard, HookPostRow, RunRow, SendHookRow } from '../store/rows';
+import type { HookGuard, HookPostRow, RunRow, SendHookRow, TemplateUse } from '../store/rows';
 import type { Unit } from '../store/store';
+import type { Tables } from '../store/tables';
 import { type Actor, hasRole, requireRole } from './actor';
 import { newToken, withoutTokens } from './addresses';
 import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
+import { problemOf, servedContent } from './templateTexts';
 import type { Windgap } from './windgap';
 
 export const HOOK_HOPS = ['call-in'] as const;
@@ -51,6 +55,7 @@ export async function createHook(
         sender: null,
         media_field: null,
         tags: [],
+        template: null,
         guard: 'address',
         sealed_secret: null,
         created_at: at,
@@ -92,6 +97,8 @@ export interface HookInput extends SenderInput {
   country?: string;
   mediaField?: string;
   tags?: string[];
+  /** Sent instead of the text. */
+  template?: TemplateUse;
 }
 
 export async function changeHook(w: Windgap, actor: Actor, id: string, input: HookInput): Promise<void> {
@@ -113,10 +120,8 @@ export async function changeHook(w: Windgap, actor: Actor, id: string, input: Ho
 
 /** What records become, as its columns hold it. Throws what is wrong at its field. */
 export async function readMessage(unit: Unit, input: HookInput) {
-  if (!input.text.trim()) throw invalidText('text', 'There is no message.', 'Write what is to be sent.');
-  // Findings about a field need a post; what no post could mend is refused here.
-  const broken = mergeText(input.text, {}).findings.find((finding) => finding.code === 'merge-broken');
-  if (broken) throw invalid('text', broken);
+  if (input.template) await requireTemplate(unit, input.template);
+  else requireText(input.text);
   if (!input.phoneField.trim())
     throw invalidText(
       'phoneField',
@@ -125,13 +130,29 @@ export async function readMessage(unit: Unit, input: HookInput) {
     );
   await requireSender(unit, input.sender);
   return {
-    text: input.text.trim(),
+    text: input.template ? '' : input.text.trim(),
     phone_field: input.phoneField.trim(),
     country: input.country || null,
     sender: input.sender,
     media_field: input.mediaField || null,
+    template: input.template ?? null,
     tags: [...new Set((input.tags ?? []).map((tag) => tag.trim()).filter(Boolean))],
   };
+}
+
+function requireText(text: string): void {
+  if (!text.trim()) throw invalidText('text', 'There is no message.', 'Write what is to be sent.');
+  // Findings about a field need a post; what no post could mend is refused here.
+  const broken = mergeText(text, {}).findings.find((finding) => finding.code === 'merge-broken');
+  if (broken) throw invalid('text', broken);
+}
+
+async function requireTemplate(unit: Unit, { id, mapping }: TemplateUse): Promise<void> {
+  const served = await servedContent(unit, id);
+  if (!served) throw invalidText('template', 'There is no such template.', 'Choose one.');
+  const missing = allVariables(served.content.variants).find((name) => mapping[name] === undefined);
+  if (missing !== undefined)
+    throw invalidText(`template.${missing}`, `Nothing is mapped to {{ ${missing} }}.`, 'Choose a field or a constant.');
 }
 
 async function requireSender(unit: Unit, sender: HookSender): Promise<void> {
@@ -184,18 +205,25 @@ export async function switchHook(w: Windgap, actor: Actor, id: string, on: boole
   });
 }
 
+type MessageColumns = Pick<SendHookRow, 'text' | 'phone_field' | 'country' | 'sender' | 'media_field' | 'template'>;
+
 /** What a hook makes of posts; undefined while nobody has written its message. */
-export function definitionOf(
-  hook: Pick<SendHookRow, 'text' | 'phone_field' | 'country' | 'sender' | 'media_field'>,
-): HookDefinition | undefined {
-  if (!hook.text || !hook.sender) return undefined;
+export async function definitionOf(tables: Tables, hook: MessageColumns): Promise<HookDefinition | undefined> {
+  if (!hook.sender || !isWritten(hook)) return undefined;
+  const served = hook.template ? await servedContent(tables, hook.template.id) : undefined;
+  if (hook.template && !served) return undefined;
   return {
+    ...(hook.template && served ? { template: { ...hook.template, variants: served.content.variants } } : {}),
     text: hook.text,
     phoneField: hook.phone_field,
     country: hook.country ?? undefined,
     sender: hook.sender,
     mediaField: hook.media_field ?? undefined,
   };
+}
+
+function isWritten({ text, template, sender }: Pick<MessageColumns, 'text' | 'template' | 'sender'>): boolean {
+  return (text !== '' || template !== null) && sender !== null;
 }
 
 export interface HookSummary {
@@ -237,7 +265,7 @@ export async function listHooks(w: Windgap, actor: Actor, appId: string): Promis
     proofs: grouped.get(hook.id) ?? [],
     disabledAt: hook.disabled_at,
     disabledWhy: hook.disabled_why,
-    ready: definitionOf(hook) !== undefined,
+    ready: isWritten(hook),
     lastPostAt: counted.get(hook.id)?.last ?? null,
     taken: counted.get(hook.id)?.taken ?? 0,
     refused: counted.get(hook.id)?.refused ?? 0,
@@ -259,6 +287,8 @@ export interface HookView {
   /** The latest records, newest first, to choose fields from and to preview with. */
   samples: PostedRecord[];
   examination?: HookExamination;
+  /** What keeps its template from being sent. */
+  templateProblem?: Finding;
 }
 
 /** Samples a hook is examined with. */
@@ -277,7 +307,9 @@ export async function getHook(w: Windgap, actor: Actor, id: string): Promise<Hoo
   const runIds = posts.flatMap(({ run_id }) => run_id ?? []);
   const runs = new Map((await w.store.runs.allBy('id', runIds)).map((row) => [row.id, row]));
   const samples = recordsOf(posts).slice(0, SAMPLES);
-  const definition = definitionOf(hook);
+  const definition = await definitionOf(w.store, hook);
+  const templateProblem = hook.template ? await problemOf(w.store, hook.template.id) : undefined;
+  const examined = definition && samples.length > 0 ? examineHook(definition, samples) : undefined;
   return {
     summary,
     hook,
@@ -291,7 +323,8 @@ export async function getHook(w: Windgap, actor: Actor, id: string): Promise<Hoo
       };
     }),
     samples,
-    examination: definition && samples.length > 0 ? examineHook(definition, samples) : undefined,
+    examination: examined,
+    templateProblem,
   };
 }
 

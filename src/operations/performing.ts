@@ -45,8 +45,9 @@ async function performSend(w: Windgap, send: Sender, step: SendStep, run: RunRow
   };
   try {
     const from = await senderOf(w, step);
-    const { to, text, media, tags } = step;
-    const answer = await send(actor, { to, from, text, media, tags }, `${run.id}.${run.next}`);
+    const { to, template, media, tags } = step;
+    const text = template ? '' : step.text;
+    const answer = await send(actor, { to, from, text, template, media, tags }, `${run.id}.${run.next}`);
     return { kind: 'done', said: `Message to ${to}`, ref: answer.message.id };
   } catch (error) {
     if (!isOperationError(error)) throw error;

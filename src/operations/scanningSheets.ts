@@ -174,9 +174,9 @@ async function readSheet(
 /** Notes rows that were not seen before and sets those on their way that are to be sent. Answers how many were new. */
 function placeRows(w: Windgap, sheet: SheetRow, batch: readonly Line[], first: boolean): Promise<number> {
   if (batch.length === 0) return Promise.resolve(0);
-  const definition = definitionOf(sheet);
   return w.store.write(async (unit) => {
     const at = w.now();
+    const definition = await definitionOf(unit, sheet);
     const known = await unit.select<{ row_key: string }>(
       'SELECT row_key FROM sheet_rows WHERE sheet_id = :sheet AND row_key IN (:keys)',
       { sheet: sheet.id, keys: batch.map(({ key }) => key) },

@@ -96,6 +96,7 @@ function blank(name: string): Omit<Fresh, 'way' | 'source'> {
     sender: null,
     media_field: null,
     tags: [],
+    template: null,
     key_column: null,
     columns: [],
     channels: null,
@@ -202,7 +203,7 @@ async function viewSheet(w: Windgap, sheet: SheetRow, proofs: HopProof[]): Promi
     repeated: 0,
     ...Object.fromEntries(counted.map(({ state, n }) => [state, n])),
   };
-  const definition = definitionOf(sheet);
+  const definition = await definitionOf(w.store, sheet);
   return {
     sheet,
     proofs,

@@ -2,20 +2,24 @@
 
 import { languageOfCountry } from '../core/addresses/display';
 import { cause } from '../core/delivery/causes';
+import type { Finding } from '../core/finding';
 import { variantFor } from '../core/templates/mapping';
 import { numberedValues, render } from '../core/templates/render';
-import { standingOf } from '../core/templates/standing';
-import { type Template, variablesOf } from '../core/templates/template';
+import { type Standing, standingOf } from '../core/templates/standing';
+import { type Template, type Variant, variablesOf } from '../core/templates/template';
 import type { ChannelRow, MessageTemplate, ProviderAccountRow, TemplateRow, TemplateVersionRow } from '../store/rows';
 import type { Unit } from '../store/store';
-import { invalidText, OperationError } from './errors';
+import type { Tables } from '../store/tables';
+import { type Actor, requireRole } from './actor';
+import { invalid, invalidText, OperationError } from './errors';
 import { contentOf } from './templates';
+import type { Windgap } from './windgap';
 
 /** A template to be sent; `values` by the names of its variables. */
 export interface TemplateChoice {
   /** Its id, or its name where that is one. */
   id: string;
-  values: Record<string, string>;
+  values: Readonly<Record<string, string>>;
   /** BCP 47; without it the person's own. */
   language?: string;
 }
@@ -34,6 +38,65 @@ export async function readShelf(unit: Unit, ids: readonly string[]): Promise<Tem
     ...(await unit.templates.all({ name: wanted, archived_at: null })),
   ];
   return { templates: rows, versions: await unit.templateVersions.all({ template_id: rows.map(({ id }) => id) }) };
+}
+
+/** What would be sent of a template now: the version that serves, else what is written. */
+export async function servedContent(
+  tables: Tables,
+  id: string,
+): Promise<{ row: TemplateRow; content: Template } | undefined> {
+  const row = await tables.templates.one({ id, archived_at: null });
+  if (!row) return undefined;
+  const { serving } = standingOf(contentOf(row), await tables.templateVersions.all({ template_id: id }));
+  return { row, content: serving?.content ?? contentOf(row) };
+}
+
+export interface TemplateOffer {
+  id: string;
+  name: string;
+  variants: readonly Variant[];
+  /** What keeps it from being sent now. */
+  problem?: Finding;
+}
+
+/** Templates that records may become, as they would be sent now. */
+export async function offeredTemplates(w: Windgap, actor: Actor): Promise<TemplateOffer[]> {
+  requireRole(actor, 'viewer');
+  const rows = await w.store.templates.all(
+    { archived_at: null, kind: ['platform', 'plain'] },
+    { order: [['name', 'ASC']] },
+  );
+  return Promise.all(
+    rows.map(async ({ id, name }) => ({
+      id,
+      name,
+      variants: (await servedContent(w.store, id))?.content.variants ?? [],
+      problem: await problemOf(w.store, id),
+    })),
+  );
+}
+
+/** What keeps a template from being sent; undefined when nothing does. */
+export async function problemOf(tables: Tables, id: string): Promise<Finding | undefined> {
+  const row = await tables.templates.one({ id });
+  if (!row || row.archived_at !== null)
+    return { code: 'template-gone', severity: 'error', problem: 'Its template was put away.', mend: 'Choose another.' };
+  if (row.kind !== 'platform') return undefined;
+  const standing = standingOf(contentOf(row), await tables.templateVersions.all({ template_id: id }));
+  const account = row.account_id ? await tables.accounts.one({ id: row.account_id }) : undefined;
+  return standing.serving ? undefined : unserved(row, standing, account?.name);
+}
+
+function unserved(row: TemplateRow, { state, newest }: Standing<TemplateVersionRow>, who: string | undefined): Finding {
+  const code =
+    state === 'draft' ? 'template-not-submitted' : state === 'paused' ? 'template-paused' : 'template-not-approved';
+  const said =
+    state === 'in-review'
+      ? 'it is in review'
+      : [state === 'paused' ? undefined : `it is ${state}`, newest?.reasons[0]?.text].filter(Boolean).join(': ') ||
+        undefined;
+  const { explain, mend } = cause(code);
+  return { code, severity: 'error', problem: explain({ who, subject: row.name, said }), mend };
 }
 
 export interface TemplateText {
@@ -106,25 +169,12 @@ function servingOf(
       `${row.name} is approved for another account than ${channel.name} belongs to.`,
       'Choose a channel of that account, or a plain template.',
     );
-  const { state, serving, newest } = standingOf(
+  const standing = standingOf(
     contentOf(row),
     versions.filter(({ template_id }) => template_id === row.id),
   );
-  if (serving) return { content: serving.content, version: serving };
-  const code =
-    state === 'draft' ? 'template-not-submitted' : state === 'paused' ? 'template-paused' : 'template-not-approved';
-  const said =
-    state === 'in-review'
-      ? 'it is in review'
-      : [state === 'paused' ? undefined : `it is ${state}`, newest?.reasons[0]?.text].filter(Boolean).join(': ') ||
-        undefined;
-  const { explain, mend } = cause(code);
-  throw new OperationError('invalid', explain({ who: account.name, subject: row.name, said }), [
-    {
-      field: 'template',
-      finding: { code, severity: 'error', problem: explain({ who: account.name, subject: row.name, said }), mend },
-    },
-  ]);
+  if (standing.serving) return { content: standing.serving.content, version: standing.serving };
+  throw invalid('template', unserved(row, standing, account.name));
 }
 
 function chooseVariant(name: string, { variants }: Template, asked: string | undefined, country: string | undefined) {

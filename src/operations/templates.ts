@@ -1,10 +1,13 @@
 /** Templates as people write them: making, saving, copying and putting away. */
 import { z } from 'zod';
+import { readPost } from '../core/hooks/post';
 import { examinePlain, examineTemplate, type Surroundings } from '../core/templates/examine';
 import type { TemplateFinding } from '../core/templates/finding';
+import { ATTRIBUTES } from '../core/templates/mapping';
 import type { TemplateRules } from '../core/templates/rules';
 import { type Standing, sameContent, standingOf } from '../core/templates/standing';
 import { CATEGORIES, MEDIA_KINDS, type Template } from '../core/templates/template';
+import { listFields } from '../core/text/fields';
 import { detectLanguage } from '../core/text/language';
 import { newId } from '../store/ids';
 import type { TemplateEventRow, TemplateKind, TemplateRow, TemplateVersionRow } from '../store/rows';
@@ -50,6 +53,8 @@ const contentSchema = z.object({
     .min(1)
     .max(40),
 });
+
+export type { TemplateEventRow, TemplateKind, TemplateRow, TemplateVersionRow } from '../store/rows';
 
 export interface TemplateView {
   row: TemplateRow;
@@ -193,6 +198,41 @@ export async function note(
   await noteChanges(unit, at, [['template', templateId]]);
 }
 
+/** What a template can be for, as `kind` or `kind account`, and in words. */
+export async function templatePurposes(w: Windgap, actor: Actor): Promise<[string, string][]> {
+  requireRole(actor, 'viewer');
+  await syncProfiles(w);
+  const accounts = (await w.store.accounts.all()).filter(
+    ({ connector }) => w.connectors.has(connector) && w.connectors.get(connector).templateRules,
+  );
+  return [
+    ...accounts.map(({ id, name }): [string, string] => [`platform ${id}`, name]),
+    ['plain', 'a text over any channel'],
+    ['reply', 'a reply from the desk'],
+  ];
+}
+
+/** Names that variables may have because there is something to fill them with: fields that apps posted lately. */
+export async function suggestedVariables(w: Windgap, actor: Actor): Promise<string[]> {
+  requireRole(actor, 'viewer');
+  const posts = await w.store.hookPosts.all(undefined, { order: [['id', 'DESC']], limit: 20 });
+  const names = posts.flatMap(({ headers, body }) => {
+    const read = readPost(headers['content-type'], body);
+    return read.ok ? listFields(read.record).map(({ name }) => variableName(name)) : [];
+  });
+  return [...new Set([...ATTRIBUTES.map(variableName), ...names])].filter((name) => name !== '').slice(0, 60);
+}
+
+function variableName(field: string): string {
+  const last = field.split('.').at(-1) ?? field;
+  return last
+    .replace(/([a-z])([A-Z])/g, '$1_$2')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '_')
+    .replace(/^[^a-z]+|_+$/g, '')
+    .slice(0, 40);
+}
+
 export async function listTemplates(w: Windgap, actor: Actor): Promise<TemplateView[]> {
   requireRole(actor, 'viewer');
   const rows = await w.store.templates.all({ archived_at: null }, { order: [['name', 'ASC']] });
@@ -247,7 +287,7 @@ async function surroundingsOf(w: Windgap, row: TemplateRow): Promise<Omit<Surrou
   return {
     taken: others.filter(({ id }) => id !== row.id).map(({ name }) => name),
     rejected: rejected
-      // A template that was revised is like itself; that is not worth a finding once it differs.
+      // Of a template's own rejection its reasons tell.
       .flatMap(({ content, reasons, template_id }) =>
         content.variants.map(({ body }) => ({
           id: template_id,
@@ -256,7 +296,7 @@ async function surroundingsOf(w: Windgap, row: TemplateRow): Promise<Omit<Surrou
           reason: reasons[0]?.text ?? 'no reason was given',
         })),
       )
-      .filter(({ id, body }) => id !== row.id || row.variants.some((variant) => variant.body === body))
+      .filter(({ id }) => id !== row.id)
       .map(({ id: _, ...text }) => text),
   };
 }

@@ -4,6 +4,7 @@ import type { HookFinding, HookSender } from '../core/hooks/order';
 import type { RunState, StepResult } from '../core/steps/run';
 import type { RecordStep, Step } from '../core/steps/steps';
 import type { PostedRecord } from '../core/text/fields';
+import type { TemplateUse } from './composeRows';
 
 /** How a send hook knows that it is the app that calls: by its address alone, a bearer token, or a Standard Webhooks signature. */
 export type HookGuard = 'address' | 'token' | 'signature';
@@ -21,6 +22,8 @@ export interface SendHookRow {
   sender: HookSender | null;
   media_field: string | null;
   tags: string[];
+  /** Sent instead of the text. */
+  template: TemplateUse | null;
   guard: HookGuard;
   sealed_secret: string | null;
   created_at: number;
@@ -112,6 +115,7 @@ export interface SheetRow {
   sender: HookSender | null;
   media_field: string | null;
   tags: string[];
+  template: TemplateUse | null;
   /** What tells rows apart; null for all they hold. */
   key_column: string | null;
   /** Of an appended sheet: headers, and what their cells are filled with. */

@@ -1,5 +1,6 @@
 /** Stored rows of what is composed: templates, their versions, and files. */
 import type { Severity } from '../core/finding';
+import type { Mapping } from '../core/templates/mapping';
 import type { Category, Template, Variant } from '../core/templates/template';
 
 /** `platform`: approved by a business-chat platform; `plain`: an SMS text; `reply`: for people at the desk. */
@@ -71,6 +72,12 @@ export interface MediaFileRow {
   created_at: number;
 }
 
+/** Which template records become, and where its values come from. */
+export interface TemplateUse {
+  id: string;
+  mapping: Mapping;
+}
+
 /** What a message was made of: the version that was sent, in which language, with which values by variable. */
 export interface MessageTemplate {
   id: string;
@@ -78,7 +85,7 @@ export interface MessageTemplate {
   remote_id: string;
   edition: string;
   language: string;
-  values: Record<string, string>;
+  values: Readonly<Record<string, string>>;
   /** In the order of the platform's numbers. */
   numbered: string[];
 }

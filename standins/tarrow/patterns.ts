@@ -36,12 +36,17 @@ const HOUR = 3_600_000;
 
 export class Patterns {
   readonly desk: ReviewerDesk = { reviewMs: 20_000, perHour: 60 };
-  readonly all: Pattern[] = [];
   private readonly refused = new Set<string>();
   private readonly handedIn: { business: string; at: number }[] = [];
 
-  /** `told` hears of every decision. */
-  constructor(private readonly told: (pattern: Pattern, edition: PatternEdition) => void) {}
+  /** `told` hears of every decision. What waited when the platform stopped is decided now. */
+  constructor(
+    private readonly told: (pattern: Pattern, edition: PatternEdition) => void,
+    readonly all: Pattern[] = [],
+  ) {
+    for (const pattern of all)
+      for (const edition of pattern.all) if (edition.standing === 'waiting') this.queue(pattern, edition);
+  }
 
   of(business: string): Pattern[] {
     return this.all.filter((pattern) => pattern.business === business);
@@ -75,7 +80,7 @@ export class Patterns {
     };
     pattern.all.push(edition);
     this.handedIn.push({ business, at: Date.now() });
-    setTimeout(() => this.decide(pattern, edition), this.desk.reviewMs).unref();
+    this.queue(pattern, edition);
     return { pattern, edition };
   }
 
@@ -109,6 +114,10 @@ export class Patterns {
         return { status: 400, reason: 'file_size', words: `${tongue}: the file is over 5 MB` };
     }
     return undefined;
+  }
+
+  private queue(pattern: Pattern, edition: PatternEdition) {
+    setTimeout(() => this.decide(pattern, edition), this.desk.reviewMs).unref();
   }
 
   private decide(pattern: Pattern, edition: PatternEdition) {

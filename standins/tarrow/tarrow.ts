@@ -62,7 +62,7 @@ export class Tarrow implements NumberOwner {
   readonly way = 'chat' as const;
   faults: TarrowFaults = { ...TARROW_WELL };
   readonly messages: TarrowMessage[] = [];
-  readonly patterns = new Patterns((pattern, edition) => void this.tellOf(pattern, edition));
+  readonly patterns: Patterns;
   readonly log: { at: string; business: string; what: string; status: number | string }[] = [];
   private readonly heardAt = new Map<string, number>();
   private readonly byRef = new Map<string, TarrowMessage>();
@@ -70,7 +70,9 @@ export class Tarrow implements NumberOwner {
   constructor(
     readonly businesses: TarrowBusiness[],
     private readonly network: MobileNetwork,
+    patterns: Pattern[] = [],
   ) {
+    this.patterns = new Patterns((pattern, edition) => void this.tellOf(pattern, edition), patterns);
     network.owners.push(this);
   }
 

@@ -1,7 +1,11 @@
 /** What a send hook makes of a record: the message to send, or every reason why there is none. */
 import { normaliseAddress } from '../addresses/address';
+import { languageOfCountry } from '../addresses/display';
 import type { Media } from '../delivery/media';
 import type { Finding } from '../finding';
+import { type Mapping, mapValues, variantFor } from '../templates/mapping';
+import { render, type Values } from '../templates/render';
+import { allVariables, type Variant } from '../templates/template';
 import { fieldValue, listFields, missingField, type PostedRecord, plainText } from '../text/fields';
 import { mergeText } from '../text/merge';
 
@@ -11,9 +15,17 @@ export type HookSender =
   | { by: 'field'; field: string }
   | { by: 'thread'; otherwise: string };
 
+/** A template that is filled from records, as it would be sent now. */
+export interface MappedTemplate {
+  id: string;
+  variants: readonly Variant[];
+  mapping: Mapping;
+}
+
 export interface HookDefinition {
-  /** With merge fields. */
+  /** With merge fields; not read where there is a template. */
   text: string;
+  template?: MappedTemplate;
   phoneField: string;
   /** ISO 3166-1 alpha-2, for numbers written without a country code. */
   country?: string;
@@ -24,19 +36,21 @@ export interface HookDefinition {
 
 export interface HookOrder {
   to: string;
+  /** As a person of the number's country will read it. */
   text: string;
+  template?: { id: string; values: Values };
   /** What the sender's field says; the address or name of a channel. */
   from?: string;
   media?: Media;
 }
 
-export type HookFinding = Finding & { field: 'text' | 'phoneField' | 'sender' | 'mediaField' };
+export type HookFinding = Finding & { field: 'text' | 'template' | 'phoneField' | 'sender' | 'mediaField' };
 export type HookResult = { ok: true; order: HookOrder } | { ok: false; findings: HookFinding[] };
 
 export function orderFrom(definition: HookDefinition, record: PostedRecord): HookResult {
-  const merged = mergeText(definition.text, record);
-  const findings: HookFinding[] = merged.findings.map((finding) => ({ ...finding, field: 'text' }));
   const to = phoneIn(record, definition.phoneField, definition.country);
+  const said = sayingOf(definition, record, to.ok ? to.value : undefined);
+  const findings = [...said.findings];
   if (!to.ok) findings.push({ ...to.finding, field: 'phoneField' });
   const from = senderIn(record, definition.sender);
   if (from && !from.ok) findings.push({ ...from.finding, field: 'sender' });
@@ -47,10 +61,34 @@ export function orderFrom(definition: HookDefinition, record: PostedRecord): Hoo
     ok: true,
     order: {
       to: to.value,
-      text: merged.text.trim(),
+      ...said.order,
       from: from?.ok ? from.value : undefined,
       media: media?.ok ? media.value : undefined,
     },
+  };
+}
+
+function sayingOf(
+  { text, template }: HookDefinition,
+  record: PostedRecord,
+  to: string | undefined,
+): { order: Pick<HookOrder, 'text' | 'template'>; findings: HookFinding[] } {
+  if (!template) {
+    const merged = mergeText(text, record);
+    return {
+      order: { text: merged.text.trim() },
+      findings: merged.findings.map((finding) => ({ ...finding, field: 'text' })),
+    };
+  }
+  const { values, findings } = mapValues(allVariables(template.variants), template.mapping, { record });
+  const known = to === undefined ? undefined : normaliseAddress(to);
+  const variant = variantFor(template.variants, languageOfCountry(known?.ok ? known.address.country : undefined));
+  const rendered = variant && render(variant, values);
+  // What is missing was named with its cause already; a placeholder among the values was not.
+  const tokens = rendered?.findings.filter(({ code }) => code === 'value-token') ?? [];
+  return {
+    order: { text: rendered?.text ?? '', template: { id: template.id, values } },
+    findings: [...findings, ...tokens].map(({ variable: _, ...finding }) => ({ ...finding, field: 'template' })),
   };
 }
 

@@ -1,12 +1,15 @@
 /** What automations do, one step after the other. A step is data, ready to be done: nothing in it is still to be looked up. */
 import type { Media } from '../delivery/media';
 import type { HookSender } from '../hooks/order';
+import type { Values } from '../templates/render';
 
 export interface SendStep {
   kind: 'send';
   /** E.164. */
   to: string;
   text: string;
+  /** Sent instead of the text, which is then only what it reads like. */
+  template?: { id: string; values: Values };
   /** The sender as it was set up, and what the record said of it. */
   sender: HookSender;
   from?: string;

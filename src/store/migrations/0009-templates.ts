@@ -26,5 +26,7 @@ export const templates: Migration = {
       id TEXT PRIMARY KEY, name TEXT NOT NULL, type TEXT NOT NULL, bytes INTEGER NOT NULL, content BLOB NOT NULL, created_at INTEGER NOT NULL)`,
     // Which template a message was made of, with its values; null for words of its own.
     `ALTER TABLE messages ADD COLUMN template JSON`,
+    `ALTER TABLE send_hooks ADD COLUMN template JSON`,
+    `ALTER TABLE sheets ADD COLUMN template JSON`,
   ],
 };

@@ -14,6 +14,7 @@ import {
 import { FindingLine } from '../domain/Findings';
 import { Button } from '../primitives/Button';
 import { type FormState, findingFor, NEW_FORM } from './formState';
+import { useUnsavedGuard } from './useUnsavedGuard';
 
 const FormContext = createContext<FormState>(NEW_FORM);
 
@@ -37,12 +38,7 @@ export function ActionForm({ action, submit, busy, children, onDone, cancel }: A
   const [dirty, setDirty] = useState(false);
   const summary = useRef<HTMLDivElement>(null);
 
-  useEffect(() => {
-    if (!dirty) return;
-    const warn = (event: BeforeUnloadEvent) => event.preventDefault();
-    addEventListener('beforeunload', warn);
-    return () => removeEventListener('beforeunload', warn);
-  }, [dirty]);
+  useUnsavedGuard(dirty);
 
   useEffect(() => {
     if (state.status === 'refused') summary.current?.focus();

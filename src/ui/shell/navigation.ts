@@ -22,6 +22,7 @@ export const NAVIGATION: NavigationGroup[] = [
       { label: 'API', href: '/apps/api' },
     ],
   },
+  { name: 'Compose', items: [{ label: 'Templates', href: '/compose/templates' }] },
   { name: 'Route', items: [{ label: 'Conversations', href: '/route/conversations' }] },
   { name: 'Prove', items: [{ label: 'Bench', href: '/prove/bench' }] },
   {
@@ -55,6 +56,7 @@ export const GO_KEYS: Record<string, string> = {
   c: '/connect/channels',
   a: '/apps',
   t: '/route/conversations',
+  w: '/compose/templates',
   b: '/prove/bench',
   m: '/watch/messages',
 };

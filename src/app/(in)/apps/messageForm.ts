@@ -1,5 +1,6 @@
 /** Reads the form that says what a record becomes. */
 import type { HookSender } from '../../../core/hooks/order';
+import type { Source } from '../../../core/templates/mapping';
 import type { HookInput } from '../../../operations/hooks';
 import { field } from '../../_server/forms';
 
@@ -12,6 +13,7 @@ export function messageIn(form: FormData): HookInput {
     sender: senderIn(form),
     mediaField: field(form, 'mediaField'),
     tags: field(form, 'tags').split(','),
+    template: templateIn(form),
   };
 }
 
@@ -20,4 +22,20 @@ function senderIn(form: FormData): HookSender {
   if (by === 'field') return { by, field: field(form, 'senderField') };
   if (by === 'thread') return { by, otherwise: field(form, 'otherwise') };
   return { by: 'channel', channel: by };
+}
+
+/** Each variable has `map.name`: a field, `=` for a constant in `constant.name`, or nothing; and `fallback.name`. */
+function templateIn(form: FormData): HookInput['template'] {
+  const id = field(form, 'template');
+  if (!id) return undefined;
+  const mapping: Record<string, Source> = {};
+  for (const key of form.keys()) {
+    if (!key.startsWith('map.')) continue;
+    const variable = key.slice('map.'.length);
+    const from = field(form, key);
+    if (from === '=') mapping[variable] = { from: 'constant', value: field(form, `constant.${variable}`) };
+    else if (from !== '')
+      mapping[variable] = { from: 'field', field: from, fallback: field(form, `fallback.${variable}`) };
+  }
+  return { id, mapping };
 }

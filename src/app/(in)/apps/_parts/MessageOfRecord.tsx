@@ -4,11 +4,15 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { displayAddress } from '../../../../core/addresses/display';
 import { type HookDefinition, type HookSender, orderFrom, phoneFields } from '../../../../core/hooks/order';
+import { guessMapping, type Mapping, type Source } from '../../../../core/templates/mapping';
+import { allVariables } from '../../../../core/templates/template';
 import { listFields, type PostedRecord } from '../../../../core/text/fields';
+import type { TemplateOffer } from '../../../../operations/templateTexts';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { ActionForm, SelectField, TextField } from '../../../../ui/forms/ActionForm';
 import type { FormState } from '../../../../ui/forms/formState';
 import { MergeTextField } from '../../../../ui/forms/MergeTextField';
+import { MappingFields } from './MappingFields';
 
 interface Props {
   present: {
@@ -19,19 +23,31 @@ interface Props {
     sender: HookSender | null;
     media_field: string | null;
     tags: string[];
+    template: { id: string; mapping: Mapping } | null;
   };
   action: (form: FormData) => Promise<FormState>;
   /** What a record is called here: a post, a row, an event. */
   what: string;
   nameHelp?: string;
   samples: readonly PostedRecord[];
+  templates: readonly TemplateOffer[];
   channels: [string, string][];
   countries: [string, string][];
   admin: boolean;
 }
 
 /** What a record becomes, with the latest one shown as the message it would make while one types. */
-export function MessageOfRecord({ present, action, what, nameHelp, samples, channels, countries, admin }: Props) {
+export function MessageOfRecord({
+  present,
+  action,
+  what,
+  nameHelp,
+  samples,
+  templates,
+  channels,
+  countries,
+  admin,
+}: Props) {
   const [latest] = samples;
   const [text, setText] = useState(present.text);
   const [country, setCountry] = useState(present.country ?? '');
@@ -44,15 +60,20 @@ export function MessageOfRecord({ present, action, what, nameHelp, samples, chan
   );
   const [senderField, setSenderField] = useState(present.sender?.by === 'field' ? present.sender.field : '');
   const [mediaField, setMediaField] = useState(present.media_field ?? '');
+  const [templateId, setTemplateId] = useState(present.template?.id ?? '');
+  const template = templates.find(({ id }) => id === templateId);
+  const [chosenMapping, setMapping] = useState<Record<string, Source>>({ ...present.template?.mapping });
+  const mapping = template ? withGuesses(template, chosenMapping, latest) : {};
   const fields = fieldChoices(latest, [phoneField, senderField, mediaField], what);
   const definition: HookDefinition = {
     text,
+    ...(template ? { template: { id: template.id, variants: template.variants, mapping } } : {}),
     phoneField,
     country: country || undefined,
     sender: senderOf(sender, senderField),
     mediaField: mediaField || undefined,
   };
-  const preview = latest && text ? orderFrom(definition, latest) : undefined;
+  const preview = latest && (text || template) ? orderFrom(definition, latest) : undefined;
   return (
     <ActionForm
       action={action}
@@ -61,19 +82,39 @@ export function MessageOfRecord({ present, action, what, nameHelp, samples, chan
     >
       <fieldset disabled={!admin} className="contents">
         <TextField name="name" label="Name" initial={present.name} help={nameHelp} />
-        <MergeTextField
-          name="text"
-          label="Text"
-          help={
-            latest
-              ? undefined
-              : `Fields are written {{ name }}; they can be chosen as soon as the first ${what} is here.`
-          }
-          value={text}
-          onValue={setText}
-          sample={latest}
-          rendered={preview?.ok ? preview.order.text : undefined}
-        />
+        {templates.length > 0 && (
+          <SelectField
+            name="template"
+            label="What is sent"
+            options={[
+              ['', 'the text below'],
+              ...templates.map(({ id, name, problem }): [string, string] => [
+                id,
+                problem ? `template ${name}: cannot be sent yet` : `template ${name}`,
+              ]),
+            ]}
+            initial={templateId}
+            onValue={setTemplateId}
+          />
+        )}
+        {template && (
+          <MappingFields template={template} mapping={mapping} onMapping={setMapping} samples={samples} what={what} />
+        )}
+        {!template && (
+          <MergeTextField
+            name="text"
+            label="Text"
+            help={
+              latest
+                ? undefined
+                : `Fields are written {{ name }}; they can be chosen as soon as the first ${what} is here.`
+            }
+            value={text}
+            onValue={setText}
+            sample={latest}
+            rendered={preview?.ok ? preview.order.text : undefined}
+          />
+        )}
         {preview && <Preview preview={preview} what={what} />}
         <div className="grid gap-4 sm:grid-cols-2">
           {latest ? (
@@ -140,6 +181,17 @@ export function MessageOfRecord({ present, action, what, nameHelp, samples, chan
       </fieldset>
     </ActionForm>
   );
+}
+
+/** What nobody has mapped yet is mapped to the field that is called like it. */
+function withGuesses(
+  template: TemplateOffer,
+  chosen: Record<string, Source>,
+  latest: PostedRecord | undefined,
+): Record<string, Source> {
+  const fields = latest ? listFields(latest).map(({ name }) => name) : [];
+  const guesses = guessMapping(allVariables(template.variants), fields);
+  return { ...Object.fromEntries(Object.entries(guesses).filter(([, { from }]) => from === 'field')), ...chosen };
 }
 
 /** What was chosen stays a choice, also when the latest post lacks it. */

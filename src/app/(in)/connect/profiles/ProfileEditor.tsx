@@ -4,6 +4,7 @@ import { useCallback, useEffect, useState, useTransition } from 'react';
 import { toast } from 'sonner';
 import type { Finding } from '../../../../core/finding';
 import { FindingLine } from '../../../../ui/domain/Findings';
+import { useUnsavedGuard } from '../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../ui/primitives/Button';
 import { Section } from '../../../../ui/primitives/layout';
 import type { JsonSchema } from '../../../../ui/profile/suggest';
@@ -34,12 +35,7 @@ export function ProfileEditor({ initial, editing, readOnly = false, mayTry = tru
       .then((document) => setSchema(document as JsonSchema));
   }, []);
 
-  useEffect(() => {
-    if (!dirty) return;
-    const warn = (event: BeforeUnloadEvent) => event.preventDefault();
-    addEventListener('beforeunload', warn);
-    return () => removeEventListener('beforeunload', warn);
-  }, [dirty]);
+  useUnsavedGuard(dirty);
 
   const examine = useCallback(async (written: string) => {
     const found = await examineProfileAction(written);

@@ -5,6 +5,7 @@ import type { BenchState } from '../../../../operations/bench';
 import { Section } from '../../../../ui/primitives/layout';
 import { FaultSwitches } from './FaultSwitches';
 import { HandsetPanel } from './HandsetPanel';
+import { ReviewerDesk } from './ReviewerDesk';
 
 const LOOK_EVERY = 700;
 
@@ -41,6 +42,7 @@ export function BenchView({ initial, mayBreak }: { initial: BenchState; mayBreak
             ))}
           </ul>
         </Section>
+        {mayBreak && <ReviewerDesk reviewer={bench.reviewer} changed={look} />}
         {mayBreak && <FaultSwitches faults={bench.faults} changed={look} />}
       </div>
     </div>

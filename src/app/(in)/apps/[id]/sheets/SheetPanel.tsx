@@ -1,4 +1,5 @@
 import type { SheetRowView, SheetView } from '../../../../../operations/sheets';
+import type { TemplateOffer } from '../../../../../operations/templateTexts';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ProofRow } from '../../../../../ui/domain/ProofRow';
@@ -13,13 +14,14 @@ import { changeSheetAction, switchSheetAction } from '../../sheetActions';
 
 interface Props {
   view: SheetView;
+  templates: readonly TemplateOffer[];
   channels: [string, string][];
   countries: [string, string][];
   admin: boolean;
 }
 
 /** One sheet: how it stands, what its rows become or are made of, and what became of the latest. */
-export function SheetPanel({ view, channels, countries, admin }: Props) {
+export function SheetPanel({ view, templates, channels, countries, admin }: Props) {
   const { sheet, proofs, examination, rows } = view;
   const watched = sheet.way === 'watch';
   return (
@@ -65,6 +67,7 @@ export function SheetPanel({ view, channels, countries, admin }: Props) {
               action={changeSheetAction.bind(null, sheet.id)}
               what="row"
               samples={sheet.samples}
+              templates={templates}
               channels={channels}
               countries={countries}
               admin={admin}

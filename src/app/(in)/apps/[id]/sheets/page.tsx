@@ -1,4 +1,5 @@
 import { listSheets, sheetFiles } from '../../../../../operations/sheets';
+import { offeredTemplates } from '../../../../../operations/templateTexts';
 import { SelectField, TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Ticks } from '../../../../../ui/forms/Ticks';
@@ -21,7 +22,7 @@ const COLUMNS = [
 
 export default async function SheetsPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor, since, app, channels, countries, admin } = await appContext(params);
-  const sheets = await listSheets(w, actor, app.id);
+  const [sheets, templates] = await Promise.all([listSheets(w, actor, app.id), offeredTemplates(w, actor)]);
   const files = sheetFiles(w);
   return (
     <Page
@@ -106,7 +107,7 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
       )}
       {sheets.map((view) => (
         <Section key={view.sheet.id} title={view.sheet.name} id={view.sheet.id}>
-          <SheetPanel view={view} channels={channels} countries={countries} admin={admin} />
+          <SheetPanel view={view} templates={templates} channels={channels} countries={countries} admin={admin} />
         </Section>
       ))}
       {sheets.length === 0 && <Empty what="No sheet is watched, and none is appended to." />}

@@ -2,6 +2,7 @@ import { countryChoices, displayAddress } from '../../../../../../core/addresses
 import { hasRole } from '../../../../../../operations/actor';
 import { listChannels } from '../../../../../../operations/channels';
 import { getHook } from '../../../../../../operations/hooks';
+import { offeredTemplates } from '../../../../../../operations/templateTexts';
 import { FindingLine } from '../../../../../../ui/domain/Findings';
 import { ProofPanel } from '../../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../../ui/forms/ActionButton';
@@ -38,6 +39,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
     channel.id,
     `${channel.name} (${displayAddress(channel.address)})`,
   ]);
+  const templates = await offeredTemplates(w, actor);
   const latest = samples[0];
   return (
     <Page
@@ -139,6 +141,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
         >
           <Panel className="p-4">
             <div className="mb-3">
+              {view.templateProblem && <FindingLine finding={view.templateProblem} />}
               {examination?.findings.map((finding) => (
                 <FindingLine key={`${finding.field} ${finding.code} ${finding.place?.from}`} finding={finding} />
               ))}
@@ -149,6 +152,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
               what="post"
               nameHelp={`The address says “${hook.slug}” and stays as it is.`}
               samples={samples}
+              templates={templates}
               channels={channels}
               countries={countryChoices()}
               admin={admin}
