@@ -23,6 +23,7 @@ const PAGES: [string, string][] = [
   ['/people', 'People'],
   ['/mail', 'Mail'],
   ['/apps/api', 'API'],
+  ['/compose/templates', 'Templates'],
 ];
 
 const FIRST_OF: [string, string][] = [
@@ -30,6 +31,8 @@ const FIRST_OF: [string, string][] = [
   ['/connect/providers', 'table tr:last-child a'],
   ['/connect/channels', 'table a'],
   ['/apps', 'table a'],
+  ['/compose/templates', 'table a'],
+  ['/compose/templates', 'table tr:last-child a'],
   ['/route/conversations', 'ul[aria-label=Conversations] a'],
   ['/watch/messages?state=failed', 'tbody a'],
   ['/watch/messages?direction=out&state=delivered', 'tbody a'],

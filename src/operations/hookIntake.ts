@@ -95,8 +95,7 @@ export async function takeHookPost(w: Windgap, post: HookPost): Promise<HookAnsw
 
 function runOf(hook: SendHookRow, postId: string, order: HookOrder) {
   if (!hook.sender) throw new Error('A send hook made a message without a sender');
-  const { to, text, from, media } = order;
-  const step: SendStep = { kind: 'send', to, text, from, media, sender: hook.sender, tags: hook.tags };
+  const step: SendStep = { kind: 'send', ...order, sender: hook.sender, tags: hook.tags };
   return { appId: hook.app_id, source: 'hook' as const, sourceId: hook.id, subjectId: postId, steps: [step] };
 }
 

@@ -19,7 +19,7 @@ export function examineHook(definition: HookDefinition, samples: readonly Posted
     if (result.ok) good += 1;
     else
       for (const finding of result.findings) {
-        const key = `${finding.field} ${finding.code} ${finding.place?.from ?? ''}`;
+        const key = `${finding.field} ${finding.code} ${finding.variable ?? finding.place?.from ?? ''}`;
         const known = seen.get(key);
         if (known) known.times += 1;
         else seen.set(key, { finding, times: 1 });

@@ -44,7 +44,11 @@ export interface HookOrder {
   media?: Media;
 }
 
-export type HookFinding = Finding & { field: 'text' | 'template' | 'phoneField' | 'sender' | 'mediaField' };
+export type HookFinding = Finding & {
+  field: 'text' | 'template' | 'phoneField' | 'sender' | 'mediaField';
+  /** Which variable of the template it is about. */
+  variable?: string;
+};
 export type HookResult = { ok: true; order: HookOrder } | { ok: false; findings: HookFinding[] };
 
 export function orderFrom(definition: HookDefinition, record: PostedRecord): HookResult {
@@ -88,7 +92,7 @@ function sayingOf(
   const tokens = rendered?.findings.filter(({ code }) => code === 'value-token') ?? [];
   return {
     order: { text: rendered?.text ?? '', template: { id: template.id, values } },
-    findings: [...findings, ...tokens].map(({ variable: _, ...finding }) => ({ ...finding, field: 'template' })),
+    findings: [...findings, ...tokens].map((finding) => ({ ...finding, field: 'template' as const })),
   };
 }
 

@@ -227,7 +227,7 @@ function Preview({ preview, what }: { preview: ReturnType<typeof orderFrom>; wha
         <p className="whitespace-pre-wrap">{preview.order.text}</p>
       ) : (
         preview.findings.map((finding) => (
-          <FindingLine key={`${finding.field} ${finding.code} ${finding.place?.from}`} finding={finding} />
+          <FindingLine key={`${finding.field} ${finding.problem} ${finding.place?.from}`} finding={finding} />
         ))
       )}
     </div>

@@ -59,7 +59,7 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
           <div className="mt-3 max-w-[720px]">
             <div className="mb-3">
               {examination?.findings.map((finding) => (
-                <FindingLine key={`${finding.field} ${finding.code} ${finding.place?.from}`} finding={finding} />
+                <FindingLine key={`${finding.field} ${finding.problem} ${finding.place?.from}`} finding={finding} />
               ))}
             </div>
             <MessageOfRecord

@@ -22,30 +22,28 @@ export function Languages({ variants, findings, index, onChoose, onChange, readO
   const own = findings.filter(({ part, language }) => part === 'language' && language === variant.language);
   return (
     <div>
-      <div
-        className="flex flex-wrap items-center gap-2 border-b border-line pb-2"
-        role="tablist"
-        aria-label="Languages"
-      >
-        {variants.map((each, place) => {
-          const errors = findings.filter(
-            ({ severity, language }) => severity === 'error' && language === each.language,
-          ).length;
-          return (
-            <button
-              // biome-ignore lint/suspicious/noArrayIndexKey: two may have one language while it is typed
-              key={place}
-              type="button"
-              role="tab"
-              aria-selected={place === index}
-              onClick={() => onChoose(place)}
-              className={`rounded border px-2.5 py-1 text-[13px] ${place === index ? 'border-heather text-heather' : 'border-line-strong'}`}
-            >
-              {languageName(each.language)} <span className="font-mono text-xs">{each.language}</span>
-              {errors > 0 && <span className="text-clay"> ■ {errors}</span>}
-            </button>
-          );
-        })}
+      <div className="flex flex-wrap items-center gap-2 border-b border-line pb-2">
+        <div className="flex flex-wrap gap-2" role="tablist" aria-label="Languages">
+          {variants.map((each, place) => {
+            const errors = findings.filter(
+              ({ severity, language }) => severity === 'error' && language === each.language,
+            ).length;
+            return (
+              <button
+                // biome-ignore lint/suspicious/noArrayIndexKey: two may have one language while it is typed
+                key={place}
+                type="button"
+                role="tab"
+                aria-selected={place === index}
+                onClick={() => onChoose(place)}
+                className={`rounded border px-2.5 py-1 text-[13px] ${place === index ? 'border-heather text-heather' : 'border-line-strong'}`}
+              >
+                {languageName(each.language)} <span className="font-mono text-xs">{each.language}</span>
+                {errors > 0 && <span className="text-clay"> ■ {errors}</span>}
+              </button>
+            );
+          })}
+        </div>
         {!readOnly && (
           <Button tone="quiet" onClick={() => onChange([...variants, { ...variant, language: '' }], variants.length)}>
             Add a language

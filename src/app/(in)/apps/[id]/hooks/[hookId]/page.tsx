@@ -143,7 +143,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
             <div className="mb-3">
               {view.templateProblem && <FindingLine finding={view.templateProblem} />}
               {examination?.findings.map((finding) => (
-                <FindingLine key={`${finding.field} ${finding.code} ${finding.place?.from}`} finding={finding} />
+                <FindingLine key={`${finding.field} ${finding.problem} ${finding.place?.from}`} finding={finding} />
               ))}
             </div>
             <MessageOfRecord
