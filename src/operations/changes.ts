@@ -13,7 +13,8 @@ export type Topic =
   | 'inbound'
   | 'trunk'
   | 'run'
-  | 'template';
+  | 'template'
+  | 'contact';
 
 export interface Change {
   id: number;

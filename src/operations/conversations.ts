@@ -42,16 +42,19 @@ function nameless(address: string): string {
 export interface Thread {
   conversation: ConversationSummary;
   messages: MessageRow[];
+  /** What a message changed about being written to, by its id. */
+  consents: Record<string, 'given' | 'withdrawn'>;
 }
 
 export async function getThread(w: Windgap, actor: Actor, id: string): Promise<Thread> {
   requireRole(actor, 'viewer');
   const row = found(await w.store.conversations.one({ id }), 'conversation');
-  const [contact, [identity], channel, messages] = await Promise.all([
+  const [contact, [identity], channel, messages, entries] = await Promise.all([
     w.store.contacts.one({ id: row.contact_id }),
     w.store.identities.all({ contact_id: row.contact_id }, { order: [['kind', 'ASC']], limit: 1 }),
     w.store.channels.one({ id: row.channel_id }),
     w.store.messages.all({ conversation_id: id }, { order: [['id', 'DESC']], limit: 200 }),
+    w.store.consentEntries.all({ contact_id: row.contact_id }),
   ]);
   const address = identity?.value ?? '';
   return {
@@ -63,6 +66,7 @@ export async function getThread(w: Windgap, actor: Actor, id: string): Promise<T
       channelName: channel?.name ?? '',
     },
     messages: messages.reverse(),
+    consents: Object.fromEntries(entries.flatMap(({ ref, what }) => (ref ? [[ref, what]] : []))),
   };
 }
 

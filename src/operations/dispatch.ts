@@ -4,6 +4,7 @@
  * again where the provider recognises our reference, and declared uncertain elsewhere.
  */
 import type { Accepted, Connector, OutboundText, Outcome, TrunkLink } from '../connectors/connector';
+import { consentWay } from '../core/consent/ways';
 import { cause } from '../core/delivery/causes';
 import { nextAttemptAt, SEND_RETRIES } from '../core/signing/retryPlan';
 import { markOf } from '../core/trunk/submits';
@@ -92,13 +93,45 @@ export function claimDue(w: Windgap, line: SendingLine, most: number, owner: str
     );
     if (entries.length === 0) return [];
     entries.sort(byTurn);
+    const gone = await withdrawDeclined(unit, line.channel, entries, at);
+    const going = entries.filter((entry) => !gone.has(entry.message_id));
     const messages = await appendMessageEvents(
       unit,
-      entries.map((entry) => ({ message_id: entry.message_id, kind: 'attempted', at, attempt: entry.attempts })),
+      going.map((entry) => ({ message_id: entry.message_id, kind: 'attempted', at, attempt: entry.attempts })),
       at,
     );
-    return entries.map((entry) => ({ line, entry, message: found(messages.get(entry.message_id), 'message') }));
+    return going.map((entry) => ({ line, entry, message: found(messages.get(entry.message_id), 'message') }));
   });
+}
+
+/** Whoever declined while a text waited does not get it. Answers the messages that go nowhere. */
+async function withdrawDeclined(
+  unit: Unit,
+  channel: ChannelRow,
+  entries: readonly OutboxRow[],
+  at: number,
+): Promise<Set<string>> {
+  const rows = await unit.select<{ id: string }>(
+    `SELECT m.id FROM messages m JOIN contact_consents c ON c.contact_id = m.contact_id AND c.way = :way AND c.state = 'withdrawn'
+      WHERE m.id IN (:ids) AND m.origin_kind <> 'consent'`,
+    { way: consentWay(channel.kind), ids: entries.map(({ message_id }) => message_id) },
+  );
+  const gone = new Set(rows.map(({ id }) => id));
+  if (gone.size === 0) return gone;
+  await unit.outbox.removeBy('message_id', [...gone]);
+  const refused = entries.filter(({ message_id }) => gone.has(message_id));
+  await appendMessageEvents(
+    unit,
+    refused.map(({ message_id, attempts }) => ({
+      message_id,
+      kind: 'refused' as const,
+      at,
+      attempt: attempts,
+      cause: 'opted-out' as const,
+    })),
+    at,
+  );
+  return gone;
 }
 
 /** What is returned by an UPDATE comes in no certain order. */

@@ -18,6 +18,7 @@ import { type Actor, requireRole } from './actor';
 import { appendMessages } from './appendingRows';
 import { recordAudit } from './audit';
 import { noteChanges, noteMessages } from './changes';
+import { takeConsentWords } from './consents';
 import { found } from './errors';
 import { keepMessages } from './keepingRecords';
 import { standingColumns } from './messageEvents';
@@ -25,6 +26,7 @@ import { syncProfiles } from './profiles';
 import { fault, recordFacts, type SubjectFact } from './proofs';
 import { applyReceipts, type ReceivedReceipt } from './receipts';
 import { defaultRoute } from './routes';
+import { queueConsentReplies } from './sending';
 import { noteAnswers } from './syncingFeeds';
 import { receiveReviews } from './templateReviews';
 import { threadKey, threadsFor } from './threads';
@@ -56,6 +58,7 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
     accounts: new Map((await w.store.accounts.all()).map((row) => [row.id, row])),
   };
 
+  let answered = false;
   await w.store.write(
     async (unit) => {
       const at = w.now();
@@ -93,6 +96,12 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
       }
       const whole = await joinParts(unit, texts, at);
       const stored = await storeTexts(unit, whole, at);
+      const replies = await takeConsentWords(
+        unit,
+        [...stored].map(([{ channel }, message]) => ({ message, channel })),
+      );
+      await queueConsentReplies(unit, replies, at);
+      answered = replies.length > 0;
       await keepMessages(w, unit, [...stored.values()], at);
       await appendMessages(unit, [...stored.values()], at);
       await noteAnswers(unit, [...stored.values()], at);
@@ -113,6 +122,7 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
     { durable: false },
   );
   w.doorbell.ring('webhooks');
+  if (answered) w.doorbell.ring('outbox');
   return waiting.length;
 }
 

@@ -1,10 +1,12 @@
 /** What may be written to a contact now, and over what: so that it is known before anything is typed. */
 
 import { countryName } from '../core/addresses/display';
-import { predictRefusal, windowClosesAt } from '../core/connect/predict';
+import { type Prediction, predictRefusal, windowClosesAt } from '../core/connect/predict';
+import { consentWay } from '../core/consent/ways';
 import { cause } from '../core/delivery/causes';
 import type { ConversationRow } from '../store/rows';
 import { type Actor, requireRole } from './actor';
+import { declined } from './consents';
 import { found } from './errors';
 import { syncProfiles } from './profiles';
 import { identityKind } from './threads';
@@ -39,15 +41,19 @@ export async function replyState(w: Windgap, actor: Actor, conversation: Convers
     ? await w.store.replyWindows.one({ channel_id: channel.id, contact_id: conversation.contact_id })
     : undefined;
   const contact = await w.store.contacts.one({ id: conversation.contact_id });
-  const foreseen = predictRefusal({
-    now: w.now(),
-    facts: account?.facts ?? {},
-    requires: connector.requires,
-    disabled: account?.disabled_at !== null,
-    recipient: { value: to, country: channel.kind === 'web-chat' ? undefined : (contact?.country ?? undefined) },
-    replyWindowHours: hours,
-    lastInboundAt: opened?.last_inbound_at,
-  });
+  const way = consentWay(channel.kind);
+  const gone = (await declined(w.store, [conversation.contact_id])).has(`${way} ${conversation.contact_id}`);
+  const foreseen: Prediction | undefined = gone
+    ? { cause: 'opted-out', subject: contact?.name ?? to }
+    : predictRefusal({
+        now: w.now(),
+        facts: account?.facts ?? {},
+        requires: connector.requires,
+        disabled: account?.disabled_at !== null,
+        recipient: { value: to, country: channel.kind === 'web-chat' ? undefined : (contact?.country ?? undefined) },
+        replyWindowHours: hours,
+        lastInboundAt: opened?.last_inbound_at,
+      });
   return {
     to,
     channelName: channel.name,

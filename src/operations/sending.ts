@@ -8,6 +8,7 @@ import type { Connector } from '../connectors/connector';
 import { type Address, normaliseAddress } from '../core/addresses/address';
 import { countryName } from '../core/addresses/display';
 import { predictRefusal } from '../core/connect/predict';
+import { type ConsentWay, consentWay } from '../core/consent/ways';
 import { cause } from '../core/delivery/causes';
 import { standingAfter } from '../core/delivery/lifecycle';
 import { inOneLine, type Media } from '../core/delivery/media';
@@ -17,8 +18,9 @@ import { createBatcher } from '../store/batcher';
 import { newId } from '../store/ids';
 import type { ChannelRow, IdempotencyRow, MessageRow, ProviderAccountRow, ProviderNumberRow } from '../store/rows';
 import type { Unit } from '../store/store';
-import { type Actor, requireAccess } from './actor';
+import { type Actor, requireAccess, SYSTEM } from './actor';
 import { noteMessages } from './changes';
+import { type ConsentReply, declined } from './consents';
 import { invalid, invalidText, isOperationError, OperationError } from './errors';
 import { standingColumns } from './messageEvents';
 import { syncProfiles } from './profiles';
@@ -54,6 +56,8 @@ interface Order {
   actor: Actor;
   input: SendInput;
   idempotencyKey?: string;
+  /** The answer to an opt-out or opt-in word. */
+  consent?: true;
 }
 
 type Ordered = SendAnswer | OperationError;
@@ -120,6 +124,12 @@ async function placeOrders(w: Windgap, unit: Unit, orders: readonly Order[]): Pr
       results.set(order, error);
     }
   }
+  for (const [draft, refusal] of await declinedAmong(unit, drafts)) {
+    results.set(draft.order, refusal);
+    drafts.splice(drafts.indexOf(draft), 1);
+    const key = keyOf(draft.order);
+    if (key !== undefined) firstWith.delete(key);
+  }
   const messages = await queueTexts(unit, drafts, at);
   for (const [index, { order }] of drafts.entries())
     results.set(order, { status: 202, message: messageData(messages[index] as MessageRow), replayed: false });
@@ -134,6 +144,40 @@ async function placeOrders(w: Windgap, unit: Unit, orders: readonly Order[]): Pr
     const answer = results.get(first) as SendAnswer;
     return replay(order, hashOf(first.input), answer.message, answer.status);
   });
+}
+
+/** Orders to people who declined, each with its refusal. Every way of sending comes by here. */
+async function declinedAmong(unit: Unit, drafts: readonly Draft[]): Promise<Map<Draft, OperationError>> {
+  const refused = new Map<Draft, OperationError>();
+  const identities = await unit.identities.allBy('value', [...new Set(drafts.map(({ recipient }) => recipient))]);
+  const contactOf = new Map(identities.map(({ kind, value, contact_id }) => [`${kind} ${value}`, contact_id]));
+  const gone = await declined(unit, [...contactOf.values()]);
+  for (const draft of drafts) {
+    const contact = contactOf.get(threadKey(draft.recipient, draft.channel));
+    if (contact === undefined || !gone.has(`${consentWay(draft.channel.kind)} ${contact}`)) continue;
+    const wording = await lastWording(unit, contact, consentWay(draft.channel.kind));
+    refused.set(draft, refusal('to', 'opted-out', draft.recipient, undefined, wording));
+  }
+  return refused;
+}
+
+async function lastWording(unit: Unit, contact_id: string, way: ConsentWay): Promise<string | undefined> {
+  const [entry] = await unit.consentEntries.all({ contact_id, way }, { order: [['id', 'DESC']], limit: 1 });
+  return entry?.wording.slice(0, 80);
+}
+
+/** Confirms opt-outs and opt-ins in the unit that enters them; these alone go to people who declined. */
+export async function queueConsentReplies(unit: Unit, replies: readonly ConsentReply[], at: number): Promise<void> {
+  await queueTexts(
+    unit,
+    replies.map(({ channel, recipient, text, inReplyTo }) => ({
+      order: { actor: SYSTEM, input: { text, inReplyTo }, consent: true },
+      channel,
+      recipient,
+      said: { text },
+    })),
+    at,
+  );
 }
 
 async function readHouse(unit: Unit, orders: readonly Order[]): Promise<House> {
@@ -341,7 +385,7 @@ function refusal(
   field: string,
   code: Parameters<typeof cause>[0],
   subject: string | undefined,
-  who: string,
+  who: string | undefined,
   said?: string,
   more = '',
 ): OperationError {
@@ -369,7 +413,7 @@ function chooseChannel(
 }
 
 function outboundRow(
-  { actor, input }: Order,
+  { actor, input, consent }: Order,
   { text, template }: TemplateText,
   channel: ChannelRow,
   recipient: string,
@@ -395,7 +439,7 @@ function outboundRow(
     provider_message_id: null,
     price_micros: null,
     price_currency: null,
-    origin_kind: actor.kind === 'app' ? 'app' : 'user',
+    origin_kind: consent ? 'consent' : actor.kind === 'app' ? 'app' : 'user',
     origin_id: actor.id,
     origin_name: actor.name,
     in_reply_to: input.inReplyTo ?? null,

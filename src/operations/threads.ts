@@ -1,8 +1,11 @@
 /** Finds or makes the contact and the conversation behind an address; one conversation per contact. */
 import { normaliseAddress } from '../core/addresses/address';
+import { languageOfCountry } from '../core/addresses/display';
+import { zoneOfNumber } from '../core/addresses/zones';
 import { newId } from '../store/ids';
 import type { ChannelRow, ContactRow, ConversationRow, IdentityKind } from '../store/rows';
 import type { Unit } from '../store/store';
+import { recordConsents } from './consents';
 
 export interface Thread {
   contactId: string;
@@ -96,6 +99,9 @@ async function makeContacts(
         created_at: at,
         carrier: null,
         carrier_at: null,
+        ...inferredFrom(visitor?.phone ?? address),
+        merged_into: null,
+        seen_at: null,
       });
     }
   }
@@ -108,6 +114,7 @@ async function makeContacts(
     })),
   );
   await addPhones(unit, strangers, made);
+  await enterAgreements(unit, strangers, made);
   return made;
 }
 
@@ -124,7 +131,45 @@ async function addPhones(
   }
 }
 
-function countryOf(address: string): string | null {
+/** Language and zone by the number, until somebody says otherwise. */
+export function inferredFrom(address: string): Pick<ContactRow, 'language' | 'language_from' | 'zone' | 'zone_from'> {
+  const language = languageOfCountry(countryOf(address)) ?? null;
+  const zone = zoneOfNumber(address) ?? null;
+  return { language, language_from: language && 'number', zone, zone_from: zone && 'number' };
+}
+
+export function countryOf(address: string): string | null {
   const normalised = normaliseAddress(address);
   return normalised.ok ? (normalised.address.country ?? null) : null;
+}
+
+/** What visitors agreed to before they could write. */
+async function enterAgreements(
+  unit: Unit,
+  strangers: readonly [string, Correspondent][],
+  made: ReadonlyMap<string, string>,
+): Promise<void> {
+  const visitors = await unit.visitors.allBy(
+    'id',
+    strangers.flatMap(([, { address, channel }]) => (channel.kind === 'web-chat' ? [address] : [])),
+  );
+  await recordConsents(
+    unit,
+    strangers.flatMap(([key, { address, channel }]) => {
+      const visitor = channel.kind === 'web-chat' ? visitors.find(({ id }) => id === address) : undefined;
+      if (!visitor?.consent_at) return [];
+      return [
+        {
+          contact_id: made.get(key) as string,
+          way: 'web' as const,
+          what: 'given' as const,
+          at: visitor.consent_at,
+          how: 'web-chat' as const,
+          wording: visitor.consent_text ?? '',
+          by: visitor.name ?? 'the visitor',
+          ref: visitor.id,
+        },
+      ];
+    }),
+  );
 }

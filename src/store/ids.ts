@@ -44,7 +44,11 @@ export type IdPrefix =
   | 'cll'
   | 'tpl'
   | 'tpv'
-  | 'fil';
+  | 'fil'
+  | 'cns'
+  | 'adn'
+  | 'mrg'
+  | 'imp';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID, so that ids of one type sort by creation. */
 export function newId(prefix: IdPrefix, at?: number): string {

@@ -12,6 +12,7 @@ import type { MessageTemplate } from './composeRows';
 
 export * from './automationRows';
 export * from './composeRows';
+export * from './contactRows';
 
 export type Role = 'owner' | 'administrator' | 'agent' | 'viewer';
 
@@ -126,6 +127,16 @@ export interface ContactRow {
   /** Whose network the phone is on, as looked up at `carrier_at`. */
   carrier: string | null;
   carrier_at: number | null;
+  /** BCP 47, and where it is known from: `number` when inferred. */
+  language: string | null;
+  language_from: string | null;
+  /** IANA. */
+  zone: string | null;
+  zone_from: string | null;
+  /** The contact this one was merged into. */
+  merged_into: string | null;
+  /** When they last wrote. */
+  seen_at: number | null;
 }
 
 export interface ContactIdentityRow {
@@ -174,7 +185,8 @@ export interface MessageRow {
   provider_message_id: string | null;
   price_micros: number | null;
   price_currency: string | null;
-  origin_kind: 'provider' | 'user' | 'app';
+  /** `consent`: the answer to an opt-out or opt-in word, which goes out though the person declined. */
+  origin_kind: 'provider' | 'user' | 'app' | 'consent';
   origin_id: string | null;
   origin_name: string | null;
   in_reply_to: string | null;

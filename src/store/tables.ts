@@ -1,5 +1,6 @@
 import { automationTables } from './automationTables';
 import { composeTables } from './composeTables';
+import { contactTables } from './contactTables';
 import { type Source, table } from './model';
 import type * as rows from './rows';
 
@@ -108,6 +109,12 @@ export function defineTables(s: Source) {
       created_at: 'whole',
       carrier: 'text',
       carrier_at: 'whole',
+      language: 'text',
+      language_from: 'text',
+      zone: 'text',
+      zone_from: 'text',
+      merged_into: 'text',
+      seen_at: 'whole',
     }),
     identities: table<rows.ContactIdentityRow>(s, 'contact_identities', ['kind', 'value'], {
       kind: 'text',
@@ -373,6 +380,7 @@ export function defineTables(s: Source) {
     }),
     ...automationTables(s),
     ...composeTables(s),
+    ...contactTables(s),
     changes: table<rows.ChangeRow>(
       s,
       'changes',

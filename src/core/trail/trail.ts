@@ -78,7 +78,7 @@ export interface InboundFacts extends Common {
 }
 
 export interface OutboundFacts extends Common {
-  origin: { kind: 'user' | 'app' | 'provider'; name: string };
+  origin: { kind: 'user' | 'app' | 'provider' | 'consent'; name: string };
   createdAt: number;
   parts: number;
   encoding: string;

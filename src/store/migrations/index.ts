@@ -7,6 +7,7 @@ import { records } from './0006-records';
 import { sheets } from './0007-sheets';
 import { feeds } from './0008-feeds';
 import { templates } from './0009-templates';
+import { contacts } from './0010-contacts';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -19,4 +20,5 @@ export const MIGRATIONS: readonly Migration[] = [
   sheets,
   feeds,
   templates,
+  contacts,
 ];

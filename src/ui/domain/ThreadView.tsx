@@ -22,8 +22,15 @@ interface ThreadMessage {
   created_at: number;
 }
 
+interface Props {
+  messages: ThreadMessage[];
+  contactName: string;
+  /** What a message changed about being written to, by its id. */
+  consents: Record<string, 'given' | 'withdrawn'>;
+}
+
 /** A log of what was said: who in the margin, the words, and what became of them. */
-export function ThreadView({ messages, contactName }: { messages: ThreadMessage[]; contactName: string }) {
+export function ThreadView({ messages, contactName, consents }: Props) {
   const end = useRef<HTMLDivElement>(null);
   const last = messages.at(-1)?.id;
   // biome-ignore lint/correctness/useExhaustiveDependencies: scroll when another message is the last one
@@ -62,6 +69,15 @@ export function ThreadView({ messages, contactName }: { messages: ThreadMessage[
                   {message.encoding === 'UCS-2' && <span>UCS-2</span>}
                   <Link href={`/watch/messages/${message.id}`}>Trail</Link>
                 </p>
+                {consents[message.id] && (
+                  <p className="text-[13px]" data-consent={consents[message.id]}>
+                    {consents[message.id] === 'withdrawn' ? (
+                      <span className="text-clay">■ Opted out with this; nothing more is sent.</span>
+                    ) : (
+                      <span className="text-moss">◆ Opted in again with this.</span>
+                    )}
+                  </p>
+                )}
                 {ours && message.cause && message.state !== 'delivered' && (
                   <p className="text-[13px] text-clay">
                     {cause(message.cause).title}. <span className="text-ink">{cause(message.cause).mend}</span>

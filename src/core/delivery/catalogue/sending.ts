@@ -2,6 +2,12 @@
 import { by, type Cause } from '../cause';
 
 export const SENDING_CAUSES = {
+  'opted-out': {
+    title: 'This person asked for no more messages',
+    explain: (c) => `${c.subject ?? 'This person'} declined messages of this kind${c.said ? `: “${c.said}”` : ''}.`,
+    mend: 'Nothing may be sent until they say START or agree again; enter that on the contact with its evidence.',
+    passing: false,
+  },
   'sender-not-owned': {
     title: 'The account may not send from this number',
     explain: (c) =>

@@ -16,7 +16,7 @@ export const metadata = { title: 'Conversation' };
 export default async function ConversationPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor } = await signedIn();
   const { id } = await params;
-  const { conversation, messages } = await orNotFound(getThread(w, actor, id));
+  const { conversation, messages, consents } = await orNotFound(getThread(w, actor, id));
   const reply = await replyState(w, actor, conversation);
   const mayReply = hasRole(actor, 'agent');
   const lastInbound = messages.findLast((message) => message.direction === 'in');
@@ -35,7 +35,7 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
           <InApps w={w} actor={actor} phone={conversation.address} />
         </Suspense>
       )}
-      <ThreadView messages={messages} contactName={conversation.contactName} />
+      <ThreadView messages={messages} consents={consents} contactName={conversation.contactName} />
       <ReplyNotice reply={reply} />
       {mayReply ? (
         <ReplyBox
