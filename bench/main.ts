@@ -7,6 +7,7 @@ import { cpus, totalmem } from 'node:os';
 import { connectMossgate, INES, type Mossgate, signedHeaders, textIn } from '../tests/harness/mossgate';
 import { end, type Installation, startInstallation, until } from '../tests/harness/processes';
 import { apps } from './apps';
+import { contacts } from './contacts';
 import { dispatch } from './dispatch';
 import { load, median } from './load';
 import { sheets } from './sheets';
@@ -20,7 +21,7 @@ const MEMORY_MESSAGES = Number(process.env.BENCH_MEMORY_MESSAGES ?? 10_000);
 console.log(
   `Machine: ${cpus().length} × ${cpus()[0]?.model}, ${Math.round(totalmem() / 2 ** 30)} GiB, Node ${process.versions.node}`,
 );
-const parts = new Set(process.env.BENCH_PARTS?.split(',') ?? ['intake', 'dispatch', 'apps', 'sheets']);
+const parts = new Set(process.env.BENCH_PARTS?.split(',') ?? ['intake', 'dispatch', 'apps', 'sheets', 'contacts']);
 if (parts.has('intake')) {
   const installation = await startInstallation({ perSecond: 10_000 });
   try {
@@ -35,6 +36,7 @@ if (parts.has('intake')) {
 if (parts.has('dispatch')) await dispatch();
 if (parts.has('apps')) await apps();
 if (parts.has('sheets')) await sheets();
+if (parts.has('contacts')) await contacts();
 
 /** Handset → provider → inbound URL → engine → app → API → engine → provider → handset, by the handset's own clock. */
 async function roundTrips({ bench }: Installation, mossgate: Mossgate): Promise<void> {

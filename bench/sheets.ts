@@ -59,6 +59,6 @@ async function writeXlsx(path: string): Promise<void> {
 }
 
 /** The most it ever held, not what it holds now. */
-function peakMiB(pid: number | undefined): number {
+export function peakMiB(pid: number | undefined): number {
   return Math.round(Number(/VmHWM:\s+(\d+)/.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1]) / 1024);
 }

@@ -7,6 +7,7 @@ import { recoverDeliveries } from '../operations/deliveries';
 import { recoverClaims } from '../operations/dispatch';
 import type { Work } from '../operations/doorbell';
 import { pruneHookPosts } from '../operations/hookIntake';
+import { workImports } from '../operations/importing';
 import { prunePhoneCalls } from '../operations/phoneIntake';
 import { processInbound } from '../operations/receiving';
 import { createRunner, recoverRuns } from '../operations/runner';
@@ -47,6 +48,8 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     return undefined;
   });
   const feeds = startLoop(w, 'feeds', () => syncFeeds(w));
+  let stopping = false;
+  const imports = startLoop(w, 'imports', () => workImports(w, () => stopping));
   const reviews = startLoop(w, 'reviews', () => checkReviews(w));
   const receiver = startLoop(w, 'inbound', async () => {
     const done = await processInbound(w);
@@ -77,15 +80,19 @@ export async function startEngine(w: Windgap): Promise<Engine> {
       else if (work === 'sheets') sheets.ring();
       else if (work === 'feeds') feeds.ring();
       else if (work === 'reviews') reviews.ring();
+      else if (work === 'imports') imports.ring();
       else deliverer.ring();
     },
     async stop() {
+      // A long import is left at its next batch and gone on with at the next start.
+      stopping = true;
       // Trunks last: what is under way on them is answered and noted before they unbind.
       await Promise.all([
         receiver.stop(),
         sheets.stop(),
         feeds.stop(),
         reviews.stop(),
+        imports.stop(),
         runs.stop(),
         dispatcher.stop(),
         deliverer.stop(),

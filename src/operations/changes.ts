@@ -14,7 +14,8 @@ export type Topic =
   | 'trunk'
   | 'run'
   | 'template'
-  | 'contact';
+  | 'contact'
+  | 'import';
 
 export interface Change {
   id: number;

@@ -19,21 +19,34 @@ import type { Windgap } from './windgap';
 export type NewConsent = Omit<ConsentEntryRow, 'id'>;
 
 /** Adds to the ledger. What stands afterwards is the last entry of each contact and way, in the order given. */
-export async function recordConsents(unit: Unit, entries: readonly NewConsent[]): Promise<void> {
+export async function recordConsents(
+  unit: Unit,
+  entries: readonly NewConsent[],
+  { quietly = false }: { quietly?: boolean } = {},
+): Promise<void> {
   if (entries.length === 0) return;
   const rows = entries.map((entry) => ({ id: newId('cns', entry.at), ...entry }));
   await unit.consentEntries.insert(rows);
   const standing = new Map(rows.map((row) => [`${row.contact_id} ${row.way}`, row]));
+  const retracted = [...standing.values()].filter(({ what }) => what === 'retracted');
+  if (retracted.length > 0)
+    await unit.execute(
+      `DELETE FROM contact_consents WHERE (contact_id, way) IN (SELECT value->>0, value->>1 FROM json_each(:rows))`,
+      { rows: JSON.stringify(retracted.map(({ contact_id, way }) => [contact_id, way])) },
+    );
   await unit.execute(
     `INSERT INTO contact_consents (contact_id, way, state, since, entry_id)
        SELECT value->>0, value->>1, value->>2, value->>3, value->>4 FROM json_each(:rows) WHERE true
        ON CONFLICT (contact_id, way) DO UPDATE SET state = excluded.state, since = excluded.since, entry_id = excluded.entry_id`,
     {
       rows: JSON.stringify(
-        [...standing.values()].map(({ contact_id, way, what, at, id }) => [contact_id, way, what, at, id]),
+        [...standing.values()]
+          .filter(({ what }) => what !== 'retracted')
+          .map(({ contact_id, way, what, at, id }) => [contact_id, way, what, at, id]),
       ),
     },
   );
+  if (quietly) return;
   await noteChanges(
     unit,
     Math.max(...rows.map(({ at }) => at)),

@@ -66,7 +66,9 @@ export async function getThread(w: Windgap, actor: Actor, id: string): Promise<T
       channelName: channel?.name ?? '',
     },
     messages: messages.reverse(),
-    consents: Object.fromEntries(entries.flatMap(({ ref, what }) => (ref ? [[ref, what]] : []))),
+    consents: Object.fromEntries(
+      entries.flatMap(({ ref, what }) => (ref && what !== 'retracted' ? [[ref, what]] : [])),
+    ),
   };
 }
 

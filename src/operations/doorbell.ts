@@ -4,7 +4,7 @@
  */
 import { createConnection, type Socket } from 'node:net';
 
-export type Work = 'inbound' | 'outbox' | 'webhooks' | 'trunks' | 'runs' | 'sheets' | 'feeds' | 'reviews';
+export type Work = 'inbound' | 'outbox' | 'webhooks' | 'trunks' | 'runs' | 'sheets' | 'feeds' | 'reviews' | 'imports';
 
 export interface Doorbell {
   ring(work: Work): void;

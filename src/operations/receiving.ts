@@ -267,6 +267,7 @@ async function storeTexts(
   );
   await updateConversations(unit, made);
   await openReplyWindows(unit, made);
+  await noteSeen(unit, messages);
   await emitMessageEvents(unit, 'windgap.message.received', messages, at, route?.app_ids ?? []);
   await recordFacts(unit, [...texts.map(arrivalFact), ...(await answeredFacts(unit, made))], at);
   await noteMessages(unit, at, messages);
@@ -342,6 +343,17 @@ async function updateConversations(unit: Unit, made: ReadonlyMap<ReceivedText, M
 function answersOver(channel: ChannelRow): string {
   const later = channel.settings.answers === 'later' ? channel.settings.replyChannelId : undefined;
   return typeof later === 'string' && later ? later : channel.id;
+}
+
+/** When each contact wrote last. */
+async function noteSeen(unit: Unit, messages: readonly MessageRow[]): Promise<void> {
+  const seen = new Map<string, number>();
+  for (const { contact_id, created_at } of messages)
+    seen.set(contact_id, Math.max(created_at, seen.get(contact_id) ?? 0));
+  await unit.contacts.changeEach(
+    'id',
+    [...seen].map(([id, seen_at]) => ({ id, seen_at })),
+  );
 }
 
 /** The time after a contact's last message in which free text is allowed, where the platform has such a rule. */

@@ -1,7 +1,7 @@
 /** Finds or makes the contact and the conversation behind an address; one conversation per contact. */
 import { normaliseAddress } from '../core/addresses/address';
 import { languageOfCountry } from '../core/addresses/display';
-import { zoneOfNumber } from '../core/addresses/zones';
+import { zoneOfCountry } from '../core/addresses/zones';
 import { newId } from '../store/ids';
 import type { ChannelRow, ContactRow, ConversationRow, IdentityKind } from '../store/rows';
 import type { Unit } from '../store/store';
@@ -92,17 +92,7 @@ async function makeContacts(
     const id = phone?.contact_id ?? newId('con', at);
     made.set(key, id);
     if (!phone) {
-      contacts.push({
-        id,
-        name: visitor?.name ?? name ?? null,
-        country: countryOf(visitor?.phone ?? address),
-        created_at: at,
-        carrier: null,
-        carrier_at: null,
-        ...inferredFrom(visitor?.phone ?? address),
-        merged_into: null,
-        seen_at: null,
-      });
+      contacts.push(newContact(id, visitor?.name ?? name ?? null, visitor?.phone ?? address, at));
     }
   }
   await unit.contacts.insert(contacts);
@@ -131,14 +121,28 @@ async function addPhones(
   }
 }
 
-/** Language and zone by the number, until somebody says otherwise. */
-export function inferredFrom(address: string): Pick<ContactRow, 'language' | 'language_from' | 'zone' | 'zone_from'> {
-  const language = languageOfCountry(countryOf(address)) ?? null;
-  const zone = zoneOfNumber(address) ?? null;
-  return { language, language_from: language && 'number', zone, zone_from: zone && 'number' };
+/** A contact as it begins: with the language and the zone its number tells, until somebody says otherwise. */
+export function newContact(id: string, name: string | null, address: string, at: number): ContactRow {
+  const country = countryOf(address);
+  const language = languageOfCountry(country) ?? null;
+  const zone = zoneOfCountry(country) ?? null;
+  return {
+    id,
+    name,
+    country,
+    created_at: at,
+    carrier: null,
+    carrier_at: null,
+    language,
+    language_from: language && 'number',
+    zone,
+    zone_from: zone && 'number',
+    merged_into: null,
+    seen_at: null,
+  };
 }
 
-export function countryOf(address: string): string | null {
+function countryOf(address: string): string | null {
   const normalised = normaliseAddress(address);
   return normalised.ok ? (normalised.address.country ?? null) : null;
 }

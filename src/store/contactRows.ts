@@ -1,5 +1,7 @@
 /** Stored rows about contacts: what is known of them and what they agreed to. */
 import type { ConsentWay } from '../core/consent/ways';
+import type { Group } from '../core/contacts/audience';
+import type { ImportPlan } from '../core/contacts/importing';
 
 export interface ContactAttributeRow {
   contact_id: string;
@@ -19,7 +21,8 @@ export interface ConsentEntryRow {
   id: string;
   contact_id: string;
   way: ConsentWay;
-  what: 'given' | 'withdrawn';
+  /** `retracted`: what was claimed before is taken back, and nothing is known again. */
+  what: 'given' | 'withdrawn' | 'retracted';
   at: number;
   how: 'word' | 'by-hand' | 'import' | 'web-chat' | 'api';
   wording: string;
@@ -35,4 +38,41 @@ export interface ContactConsentRow {
   state: 'given' | 'withdrawn';
   since: number;
   entry_id: string;
+}
+
+export interface AudienceRow {
+  id: string;
+  name: string;
+  conditions: Group;
+  created_at: number;
+  changed_at: number;
+}
+
+export interface ImportRow {
+  id: string;
+  name: string;
+  /** In the folder of imports. */
+  file: string;
+  plan: ImportPlan;
+  state: 'examining' | 'preview' | 'running' | 'done' | 'cancelled' | 'failed' | 'undone';
+  lines: number;
+  done: number;
+  created: number;
+  merged: number;
+  unchanged: number;
+  refused: number;
+  created_at: number;
+  by: string;
+  ended_at: number | null;
+  problem: string | null;
+}
+
+export interface ImportLineRow {
+  import_id: string;
+  line: number;
+  outcome: 'created' | 'merged' | 'unchanged' | 'refused';
+  reason: string | null;
+  contact_id: string | null;
+  /** What a merged contact was before, to undo it. */
+  before: { name: string | null; attributes: Record<string, string | null>; tags: string[] } | null;
 }

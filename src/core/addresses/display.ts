@@ -21,6 +21,13 @@ export function countryName(code: string | null | undefined): string {
 /** The language most people of a country read, by the likely subtags of Unicode's CLDR; undefined where there is none. */
 export function languageOfCountry(code: string | null | undefined): string | undefined {
   if (!code) return undefined;
+  if (!languages.has(code)) languages.set(code, likelyLanguage(code));
+  return languages.get(code);
+}
+
+const languages = new Map<string, string | undefined>();
+
+function likelyLanguage(code: string): string | undefined {
   try {
     const { language } = new Intl.Locale(`und-${code}`).maximize();
     return language === 'und' ? undefined : language;

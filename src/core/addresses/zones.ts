@@ -1,14 +1,19 @@
 /** Where on the clock a number is, as far as its country tells. */
-import { normaliseAddress } from './address';
-
 interface LocaleWithZones extends Intl.Locale {
   timeZones?: string[];
   getTimeZones?(): string[];
 }
 
+const known = new Map<string, string | undefined>();
+
 /** The IANA zone of a country that has one; undefined where there are several, as the number does not tell which. */
 export function zoneOfCountry(code: string | null | undefined): string | undefined {
   if (!code) return undefined;
+  if (!known.has(code)) known.set(code, readZone(code));
+  return known.get(code);
+}
+
+function readZone(code: string): string | undefined {
   try {
     const locale: LocaleWithZones = new Intl.Locale(`und-${code}`);
     const zones = locale.getTimeZones?.() ?? locale.timeZones ?? [];
@@ -27,8 +32,3 @@ const MAINLAND: Record<string, string> = {
   CL: 'America/Santiago',
   NL: 'Europe/Amsterdam',
 };
-
-export function zoneOfNumber(number: string): string | undefined {
-  const normalised = normaliseAddress(number);
-  return normalised.ok ? zoneOfCountry(normalised.address.country) : undefined;
-}

@@ -18,9 +18,9 @@ export const contacts: Migration = {
     `CREATE TABLE contact_tags (
       contact_id TEXT NOT NULL REFERENCES contacts (id), tag TEXT NOT NULL, PRIMARY KEY (contact_id, tag)) WITHOUT ROWID`,
     `CREATE INDEX contact_tags_by_tag ON contact_tags (tag, contact_id)`,
-    // Only ever added to: what stands now is the last entry of each way.
+    // Only ever added to, and kept when a contact is removed: what stands now is the last entry of each way.
     `CREATE TABLE consent_entries (
-      id TEXT PRIMARY KEY, contact_id TEXT NOT NULL REFERENCES contacts (id), way TEXT NOT NULL, what TEXT NOT NULL, at INTEGER NOT NULL,
+      id TEXT PRIMARY KEY, contact_id TEXT NOT NULL, way TEXT NOT NULL, what TEXT NOT NULL, at INTEGER NOT NULL,
       how TEXT NOT NULL, wording TEXT NOT NULL, by TEXT NOT NULL, ref TEXT)`,
     `CREATE INDEX consent_entries_of ON consent_entries (contact_id, id)`,
     `CREATE TABLE contact_consents (
@@ -28,6 +28,8 @@ export const contacts: Migration = {
       PRIMARY KEY (contact_id, way)) WITHOUT ROWID`,
     `CREATE INDEX contact_consents_by_state ON contact_consents (way, state, contact_id)`,
     `CREATE INDEX contact_identities_of ON contact_identities (contact_id)`,
+    `CREATE INDEX contacts_seen ON contacts (seen_at) WHERE seen_at IS NOT NULL`,
+    `UPDATE contacts SET seen_at = (SELECT max(created_at) FROM messages m WHERE m.contact_id = contacts.id AND m.direction = 'in')`,
     `CREATE INDEX contacts_by_name ON contacts (name COLLATE NOCASE, id)`,
     `CREATE TABLE audiences (
       id TEXT PRIMARY KEY, name TEXT NOT NULL UNIQUE, conditions JSON NOT NULL, created_at INTEGER NOT NULL, changed_at INTEGER NOT NULL)`,

@@ -22,7 +22,13 @@ export const NAVIGATION: NavigationGroup[] = [
       { label: 'API', href: '/apps/api' },
     ],
   },
-  { name: 'Compose', items: [{ label: 'Templates', href: '/compose/templates' }] },
+  {
+    name: 'Compose',
+    items: [
+      { label: 'Templates', href: '/compose/templates' },
+      { label: 'Contacts', href: '/compose/contacts' },
+    ],
+  },
   { name: 'Route', items: [{ label: 'Conversations', href: '/route/conversations' }] },
   { name: 'Prove', items: [{ label: 'Bench', href: '/prove/bench' }] },
   {

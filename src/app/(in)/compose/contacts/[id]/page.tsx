@@ -1,0 +1,202 @@
+import { countryName, displayAddress } from '../../../../../core/addresses/display';
+import { CONSENT_WAYS, WAY_WORDS } from '../../../../../core/consent/ways';
+import { hasRole } from '../../../../../operations/actor';
+import { getContactPage } from '../../../../../operations/contactPages';
+import { ConsentMarks } from '../../../../../ui/compose/ConsentMarks';
+import { languageName } from '../../../../../ui/compose/direction';
+import { ActionForm, SelectField, TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../../../ui/forms/DialogForm';
+import { buttonClass } from '../../../../../ui/primitives/Button';
+import { Link } from '../../../../../ui/primitives/Link';
+import { Facts, Page, Panel, Section } from '../../../../../ui/primitives/layout';
+import { Table } from '../../../../../ui/primitives/Table';
+import { Age, ClockTime } from '../../../../../ui/primitives/Time';
+import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
+import { orNotFound } from '../../../../_server/orNotFound';
+import { signedIn } from '../../../../_server/session';
+import { changeContactAction, enterConsentAction } from '../actions';
+
+export const metadata = { title: 'Contact' };
+
+const HOW = {
+  word: 'by a word',
+  'by-hand': 'entered by hand',
+  import: 'with a file',
+  'web-chat': 'on the website',
+  api: 'through the API',
+};
+const WHAT = { given: 'agreed to', withdrawn: 'declined', retracted: 'claim taken back about' };
+
+export default async function ContactPage({ params }: { params: Promise<{ id: string }> }) {
+  const { w, actor, since } = await signedIn();
+  const { id } = await params;
+  const { contact, identities, attributes, tags, consents, ledger, conversationId, messages } = await orNotFound(
+    getContactPage(w, actor, id),
+  );
+  const agent = hasRole(actor, 'agent');
+  const phone = identities.find(({ kind }) => kind === 'phone')?.value;
+  const from = (source: string | null) =>
+    source === 'number' ? 'as the number suggests' : source ? `said by ${source}` : '';
+  return (
+    <Page
+      title={contact.name ?? displayAddress(phone ?? 'A visitor')}
+      purpose={<ConsentMarks consents={consents} />}
+      actions={
+        <>
+          {conversationId && (
+            <Link href={`/route/conversations/${conversationId}`} className={`plain ${buttonClass()}`}>
+              Conversation
+            </Link>
+          )}
+          {agent && (
+            <DialogForm
+              open="Enter an agreement"
+              title="What was said, and how it can be shown"
+              submit="Enter it"
+              action={enterConsentAction.bind(null, id)}
+            >
+              <SelectField
+                name="what"
+                label="They"
+                options={[
+                  ['given', 'agreed to'],
+                  ['withdrawn', 'declined'],
+                ]}
+              />
+              <SelectField
+                name="way"
+                label="Being written to by"
+                options={CONSENT_WAYS.map((way): [string, string] => [way, WAY_WORDS[way]])}
+              />
+              <TextAreaField
+                name="wording"
+                label="Where and in which words"
+                rows={3}
+                help="This is the evidence; it cannot be changed afterwards."
+              />
+            </DialogForm>
+          )}
+        </>
+      }
+    >
+      <LiveRefresh since={since} topics={['contact']} subject={id} />
+      <div className="grid gap-x-6 lg:grid-cols-[minmax(0,1fr)_340px]">
+        <Section title="What is known" id="known">
+          <Panel className="p-4">
+            <ActionForm action={changeContactAction.bind(null, id)} submit="Save">
+              <fieldset disabled={!agent} className="grid gap-4 sm:grid-cols-2">
+                <TextField name="name" label="Name" initial={contact.name ?? ''} />
+                <TextField name="tags" label="Tags" initial={tags.join(', ')} help="Separated by commas." />
+                <TextField
+                  name="language"
+                  label="Language"
+                  exact
+                  initial={contact.language ?? ''}
+                  help={
+                    contact.language
+                      ? `${languageName(contact.language)}, ${from(contact.language_from)}`
+                      : 'A tag such as en or sv'
+                  }
+                />
+                <TextField
+                  name="zone"
+                  label="Time zone"
+                  exact
+                  initial={contact.zone ?? ''}
+                  help={contact.zone ? from(contact.zone_from) : 'Such as Europe/London; the number does not tell.'}
+                />
+                <div className="sm:col-span-2">
+                  <TextAreaField
+                    name="attributes"
+                    label="Attributes"
+                    exact
+                    rows={Math.max(3, Object.keys(attributes).length + 1)}
+                    initial={Object.entries(attributes)
+                      .map(([name, value]) => `${name}: ${value}`)
+                      .join('\n')}
+                    help="One a line, as name: value."
+                  />
+                </div>
+              </fieldset>
+            </ActionForm>
+          </Panel>
+        </Section>
+        <Section title="Reached by" id="reached">
+          <Panel className="p-4">
+            <Facts
+              items={[
+                ...identities.map(({ kind, value }): [string, React.ReactNode] => [
+                  kind === 'phone' ? 'Phone' : 'Web chat',
+                  <span key={value} className="font-mono text-[13px]">
+                    {kind === 'phone' ? displayAddress(value) : 'a visitor of the website'}
+                  </span>,
+                ]),
+                ['Country', countryName(contact.country)],
+                [
+                  'Carrier',
+                  contact.carrier ? (
+                    <>
+                      {contact.carrier}, <Age at={contact.carrier_at ?? contact.created_at} />
+                    </>
+                  ) : (
+                    'not looked up'
+                  ),
+                ],
+                ['Messages', String(messages)],
+                ['Last wrote', contact.seen_at === null ? 'never' : <Age key="seen" at={contact.seen_at} past />],
+                ['Known since', <Age key="since" at={contact.created_at} past />],
+              ]}
+            />
+          </Panel>
+        </Section>
+      </div>
+      <Section
+        title="Consent ledger"
+        id="ledger"
+        aside={
+          ledger.length > 0 &&
+          hasRole(actor, 'administrator') && (
+            <a href={`/compose/contacts/export?consents=${id}`} download>
+              Export as evidence
+            </a>
+          )
+        }
+      >
+        {ledger.length === 0 ? (
+          <p className="text-soft">Nothing was said yet: neither agreed to nor declined.</p>
+        ) : (
+          <Table
+            caption="Consent ledger"
+            rows={ledger}
+            keyOf={({ id: entry }) => entry}
+            columns={[
+              { head: 'When', className: 'whitespace-nowrap', cell: ({ at }) => <ClockTime at={at} /> },
+              {
+                head: 'What',
+                className: 'whitespace-nowrap',
+                cell: ({ what, way }) => `${WHAT[what]} ${WAY_WORDS[way]}`,
+              },
+              { head: 'How', className: 'whitespace-nowrap', cell: ({ how }) => HOW[how] },
+              {
+                head: 'Wording',
+                className: 'w-full',
+                cell: ({ wording, ref }) => (
+                  <>
+                    “{wording}”
+                    {ref?.startsWith('msg_') && (
+                      <>
+                        {' '}
+                        <Link href={`/watch/messages/${ref}`}>Trail</Link>
+                      </>
+                    )}
+                  </>
+                ),
+              },
+              { head: 'By', className: 'whitespace-nowrap', cell: ({ by }) => displayAddress(by) },
+            ]}
+          />
+        )}
+      </Section>
+    </Page>
+  );
+}

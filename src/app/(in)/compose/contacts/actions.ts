@@ -1,0 +1,134 @@
+'use server';
+
+import { redirect } from 'next/navigation';
+import { CONSENT_WAYS, type ConsentWay } from '../../../../core/consent/ways';
+import type { ColumnUse, ImportPlan } from '../../../../core/contacts/importing';
+import { countAudience, readGroup, removeAudience, saveAudience } from '../../../../operations/audiences';
+import { enterConsent } from '../../../../operations/consents';
+import { addContact, changeContact } from '../../../../operations/contactPages';
+import { cancelImport, planImport, runImport, undoImport } from '../../../../operations/importing';
+import type { FormState } from '../../../../ui/forms/formState';
+import { answerForm, field } from '../../../_server/forms';
+import { signedIn } from '../../../_server/session';
+
+export async function addContactAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { id } = await addContact(w, actor, {
+      name: field(form, 'name'),
+      phone: field(form, 'phone'),
+      country: field(form, 'country'),
+    });
+    redirect(`/compose/contacts/${id}`);
+  });
+}
+
+export async function changeContactAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const attributes = field(form, 'attributes')
+      .split('\n')
+      .flatMap((line) => {
+        const cut = line.indexOf(':');
+        return cut > 0 ? [[line.slice(0, cut), line.slice(cut + 1)]] : [];
+      });
+    await changeContact(w, actor, id, {
+      name: field(form, 'name'),
+      language: field(form, 'language'),
+      zone: field(form, 'zone'),
+      tags: field(form, 'tags').split(','),
+      attributes: Object.fromEntries(attributes) as Record<string, string>,
+    });
+    return { status: 'done', message: 'Saved' };
+  });
+}
+
+export async function enterConsentAction(contactId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const what = field(form, 'what') === 'given' ? 'given' : 'withdrawn';
+    await enterConsent(w, actor, { contactId, way: wayIn(form), what, wording: field(form, 'wording') });
+    return { status: 'done', message: 'Entered in the ledger' };
+  });
+}
+
+function wayIn(form: FormData): ConsentWay {
+  return CONSENT_WAYS.find((way) => way === field(form, 'way')) ?? 'text';
+}
+
+export async function countAudienceAction(conditions: unknown): Promise<{ count: number } | { problem: string }> {
+  let count = 0;
+  const answer = await answerForm(async () => {
+    const { w, actor } = await signedIn();
+    count = await countAudience(w, actor, readGroup(conditions));
+    return { status: 'done' };
+  });
+  return answer.status === 'refused' ? { problem: answer.message } : { count };
+}
+
+export async function saveAudienceAction(conditions: unknown, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { id } = await saveAudience(w, actor, { name: field(form, 'name'), conditions });
+    redirect(`/compose/contacts?audience=${id}`);
+  });
+}
+
+export async function removeAudienceAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await removeAudience(w, actor, id);
+    redirect('/compose/contacts');
+  });
+}
+
+export async function planImportAction(id: string, columns: string[], form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const ways = CONSENT_WAYS.filter((way) => form.getAll('ways').includes(way));
+    const source = field(form, 'source').trim();
+    const plan: ImportPlan = {
+      columns: Object.fromEntries(columns.map((header, index) => [header, useIn(form, header, index)])),
+      country: field(form, 'country') || null,
+      tags: field(form, 'tags')
+        .split(',')
+        .map((tag) => tag.trim())
+        .filter(Boolean),
+      consent: ways.length > 0 || source ? { ways, source } : null,
+    };
+    await planImport(w, actor, id, plan);
+    return { status: 'done', message: 'Examining anew' };
+  });
+}
+
+function useIn(form: FormData, header: string, index: number): ColumnUse {
+  const use = field(form, `column-${index}`);
+  return use === 'attribute' ? { attribute: header.trim().toLowerCase() } : (use as ColumnUse) || 'ignore';
+}
+
+export async function runImportAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await runImport(w, actor, id);
+    return { status: 'done', message: 'Importing in the background' };
+  });
+}
+
+export async function cancelImportAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await cancelImport(w, actor, id);
+    return { status: 'done', message: 'Ended' };
+  });
+}
+
+export async function undoImportAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { removed, kept } = await undoImport(w, actor, id);
+    return {
+      status: 'done',
+      message: `${removed} contacts removed${kept > 0 ? `; ${kept} stay, as they have written or were written to` : ''}`,
+    };
+  });
+}

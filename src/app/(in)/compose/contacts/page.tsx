@@ -1,0 +1,149 @@
+import { countryChoices, countryName, displayAddress } from '../../../../core/addresses/display';
+import { EVERYBODY } from '../../../../core/contacts/audience';
+import { hasRole } from '../../../../operations/actor';
+import { countAudience, listAudiences } from '../../../../operations/audiences';
+import { browseContacts } from '../../../../operations/contactPages';
+import { ConsentMarks } from '../../../../ui/compose/ConsentMarks';
+import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../../ui/forms/DialogForm';
+import { buttonClass } from '../../../../ui/primitives/Button';
+import { Link } from '../../../../ui/primitives/Link';
+import { Empty, Page } from '../../../../ui/primitives/layout';
+import { Table } from '../../../../ui/primitives/Table';
+import { Age } from '../../../../ui/primitives/Time';
+import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
+import { signedIn } from '../../../_server/session';
+import { AudienceBuilder } from './AudienceBuilder';
+import { addContactAction } from './actions';
+import { readListQuery } from './query';
+
+export const metadata = { title: 'Contacts' };
+
+const PAGE = 50;
+
+export default async function ContactsPage({
+  searchParams,
+}: {
+  searchParams: Promise<Record<string, string | undefined>>;
+}) {
+  const { w, actor, since } = await signedIn();
+  const given = await searchParams;
+  const { search, audience } = await readListQuery(w, actor, given);
+  const [{ lines, next }, audiences, count] = await Promise.all([
+    browseContacts(w, actor, { search, audience: audience?.conditions, before: given.before, limit: PAGE }),
+    listAudiences(w, actor),
+    search ? undefined : countAudience(w, actor, audience?.conditions ?? EVERYBODY),
+  ]);
+  const agent = hasRole(actor, 'agent');
+  const admin = hasRole(actor, 'administrator');
+  const address = (changed: Record<string, string>) =>
+    `?${new URLSearchParams({ ...(given as Record<string, string>), ...changed })}`;
+  return (
+    <Page
+      title="Contacts"
+      purpose="People who wrote, were written to, or came in a file: how they are reached, what is known of them, and what they agreed to."
+      actions={
+        <>
+          {admin && (
+            <Link href="/compose/contacts/imports" className={`plain ${buttonClass()}`}>
+              Import
+            </Link>
+          )}
+          {agent && (
+            <DialogForm
+              open="Add a contact"
+              tone="primary"
+              title="Add a contact"
+              submit="Add"
+              action={addContactAction}
+            >
+              <TextField name="name" label="Name" />
+              <TextField name="phone" label="Phone" exact />
+              <SelectField
+                name="country"
+                label="A number without a country code is of"
+                options={[['', 'no country: refuse it'], ...countryChoices()]}
+              />
+            </DialogForm>
+          )}
+        </>
+      }
+    >
+      <LiveRefresh since={since} topics={['contact', 'import']} />
+      <AudienceBuilder
+        key={JSON.stringify(audience ?? null)}
+        present={audience}
+        audiences={audiences.map(({ id, name }) => [id, name])}
+        search={search}
+        mayKeep={agent}
+      />
+      {lines.length === 0 ? (
+        <Empty
+          what={
+            search || audience
+              ? 'Nobody fits this.'
+              : 'Nobody has written yet. Contacts come by themselves with the first message, or out of a file.'
+          }
+        />
+      ) : (
+        <>
+          <div className="mb-2 flex flex-wrap items-baseline justify-between gap-3 text-[13px] text-soft">
+            <span data-count={count}>
+              {count === undefined
+                ? `Those who fit “${search}”`
+                : `${count.toLocaleString('en')} ${count === 1 ? 'contact' : 'contacts'}`}
+              , newest first
+            </span>
+            {admin && (
+              <span className="flex gap-3">
+                Export:
+                {(['csv', 'vcf', 'jsonl'] as const).map((format) => (
+                  <a key={format} href={`/compose/contacts/export${address({ format })}`} download>
+                    {{ csv: 'CSV', vcf: 'vCard', jsonl: 'JSON Lines' }[format]}
+                  </a>
+                ))}
+              </span>
+            )}
+          </div>
+          <Table
+            caption="Contacts"
+            rows={lines}
+            keyOf={({ id }) => id}
+            columns={[
+              {
+                head: 'Name',
+                className: 'whitespace-nowrap',
+                cell: ({ id, name, addresses }) => (
+                  <Link href={`/compose/contacts/${id}`}>{name ?? displayAddress(addresses[0] ?? 'A visitor')}</Link>
+                ),
+              },
+              {
+                head: 'Phone',
+                className: 'whitespace-nowrap font-mono text-xs',
+                cell: ({ addresses }) => addresses.map(displayAddress).join(', '),
+              },
+              { head: 'Country', cell: ({ country }) => (country ? countryName(country) : '') },
+              { head: 'Language', className: 'font-mono text-xs', cell: ({ language }) => language ?? '' },
+              {
+                head: 'Agreed to',
+                className: 'whitespace-nowrap',
+                cell: ({ consents }) => <ConsentMarks consents={consents} />,
+              },
+              { head: 'Tags', className: 'w-full', cell: ({ tags }) => tags.join(', ') },
+              {
+                head: 'Last wrote',
+                className: 'whitespace-nowrap',
+                cell: ({ seen_at }) => (seen_at === null ? '' : <Age at={seen_at} past />),
+              },
+            ]}
+          />
+          {next && (
+            <p className="mt-3">
+              <Link href={address({ before: next })}>Older</Link>
+            </p>
+          )}
+        </>
+      )}
+    </Page>
+  );
+}

@@ -1,0 +1,81 @@
+/** Contacts as other programs read them: CSV (RFC 4180), vCard 4.0 (RFC 6350) and JSON Lines. */
+export const EXPORT_FORMATS = ['csv', 'vcf', 'jsonl'] as const;
+export type ExportFormat = (typeof EXPORT_FORMATS)[number];
+
+export interface ExportedContact {
+  id: string;
+  name: string | null;
+  phones: string[];
+  country: string | null;
+  language: string | null;
+  zone: string | null;
+  tags: string[];
+  attributes: Record<string, string>;
+  consents: Record<string, string>;
+}
+
+const HEADERS = ['name', 'phone', 'country', 'language', 'time zone', 'tags', 'texts', 'business chat'];
+
+export function csvHeader(attributes: readonly string[]): string[] {
+  return [...HEADERS, ...attributes];
+}
+
+export function csvRow(contact: ExportedContact, attributes: readonly string[]): string[] {
+  const { name, phones, country, language, zone, tags, consents } = contact;
+  return [
+    name ?? '',
+    phones[0] ?? '',
+    country ?? '',
+    language ?? '',
+    zone ?? '',
+    tags.join(', '),
+    consents.text ?? '',
+    consents.chat ?? '',
+    ...attributes.map((attribute) => contact.attributes[attribute] ?? ''),
+  ].map(harmless);
+}
+
+/** A cell that a spreadsheet would take for a formula is marked as text (a number in E.164 is none). */
+function harmless(cell: string): string {
+  return /^[=@\t\r]|^[+-](?!\d[\d ]*$)/.test(cell) ? `'${cell}` : cell;
+}
+
+export function vcard(contact: ExportedContact): string {
+  const { id, name, phones, language, zone, tags } = contact;
+  const lines = [
+    'BEGIN:VCARD',
+    'VERSION:4.0',
+    `UID:${escaped(id)}`,
+    `FN:${escaped(name ?? phones[0] ?? '')}`,
+    ...phones.map((phone) => `TEL;VALUE=uri;TYPE=cell:tel:${phone}`),
+    ...(language ? [`LANG:${escaped(language)}`] : []),
+    ...(zone ? [`TZ:${escaped(zone)}`] : []),
+    ...(tags.length > 0 ? [`CATEGORIES:${tags.map(escaped).join(',')}`] : []),
+    'END:VCARD',
+  ];
+  return lines.map(folded).join('\r\n');
+}
+
+function escaped(text: string): string {
+  return text
+    .replace(/\\/g, '\\\\')
+    .replace(/\r?\n/g, '\\n')
+    .replace(/([,;])/g, '\\$1');
+}
+
+/** Lines of at most 75 octets (RFC 6350 §3.2), never cut within a character. */
+function folded(line: string): string {
+  const encoder = new TextEncoder();
+  let out = '';
+  let size = 0;
+  for (const char of line) {
+    const length = encoder.encode(char).length;
+    if (size + length > 75) {
+      out += '\r\n ';
+      size = 1;
+    }
+    out += char;
+    size += length;
+  }
+  return out;
+}

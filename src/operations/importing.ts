@@ -1,0 +1,493 @@
+/**
+ * Contacts out of files. A file is first examined as it would be imported, line by line,
+ * with nothing written; then carried out in the background, a batch to a commit, so that
+ * it can be watched, ended in between, gone on with after a restart, and undone.
+ */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { formatOf, readRows, SheetError } from '../connectors/sheets/sheetFile';
+import { CARD_COLUMNS, readCards } from '../connectors/sheets/vcards';
+import { guessColumns, type ImportPlan, planProblem, type ReadLine, readLine } from '../core/contacts/importing';
+import { columnNames, rowRecord } from '../core/sheets/rows';
+import { newId } from '../store/ids';
+import type { ContactRow, ImportLineRow, ImportRow } from '../store/rows';
+import type { Unit } from '../store/store';
+import { type Actor, requireRole } from './actor';
+import { recordAudit } from './audit';
+import { noteChanges } from './changes';
+import { type NewConsent, recordConsents } from './consents';
+import { numberOf } from './contactPages';
+import { found, invalidText, OperationError } from './errors';
+import { newContact } from './threads';
+import type { Windgap } from './windgap';
+
+const LARGEST = 200 * 1024 * 1024;
+/** Lines to a commit: large enough to be quick, small enough that others get their turn. */
+const BATCH = 500;
+const SAMPLES = 50;
+
+type Line = { ok: true; record: Record<string, string> } | { ok: false; reason: string };
+
+function pathOf(w: Windgap, { file }: Pick<ImportRow, 'file'>): string {
+  return join(w.config.dataFolder, 'imports', file);
+}
+
+/** Keeps the file and guesses what its columns hold. It is examined in the background. */
+export async function beginImport(
+  w: Windgap,
+  actor: Actor,
+  input: { name: string; content: Buffer; country?: string },
+): Promise<{ id: string }> {
+  requireRole(actor, 'administrator');
+  const ending = input.name.split('.').at(-1)?.toLowerCase() ?? '';
+  if (!['csv', 'tsv', 'txt', 'xlsx', 'vcf'].includes(ending))
+    throw invalidText('file', 'This is no file of contacts.', 'Choose a CSV, an XLSX or a vCard file (.vcf).');
+  if (input.content.length > LARGEST) throw invalidText('file', 'The file is over 200 MB.', 'Import it in parts.');
+  const at = w.now();
+  const id = newId('imp', at);
+  const file = `${id}.${ending}`;
+  mkdirSync(join(w.config.dataFolder, 'imports'), { recursive: true, mode: 0o700 });
+  writeFileSync(pathOf(w, { file }), input.content, { mode: 0o600 });
+  const samples: Record<string, string>[] = [];
+  let headers: string[] = [];
+  try {
+    for await (const line of linesOf(pathOf(w, { file }))) {
+      if (!line.ok) continue;
+      headers = Object.keys(line.record);
+      samples.push(line.record);
+      if (samples.length === SAMPLES) break;
+    }
+  } catch (error) {
+    if (error instanceof SheetError)
+      throw invalidText('file', error.message, 'Save it anew in the program it comes from.');
+    throw error;
+  }
+  if (samples.length === 0)
+    throw invalidText('file', 'There is no contact in the file.', 'Its first row is to hold the names of the columns.');
+  const country = input.country || null;
+  const plan: ImportPlan = { columns: guessColumns(headers, samples, country), country, tags: [], consent: null };
+  await w.store.write((unit) =>
+    unit.imports.insert([
+      {
+        id,
+        name: input.name.slice(0, 200),
+        file,
+        plan,
+        state: 'examining',
+        lines: 0,
+        ...NOTHING_DONE,
+        created_at: at,
+        by: actor.name,
+        ended_at: null,
+        problem: planProblem(plan) ?? null,
+      },
+    ]),
+  );
+  w.doorbell.ring('imports');
+  return { id };
+}
+
+const NOTHING_DONE = { done: 0, created: 0, merged: 0, unchanged: 0, refused: 0 };
+
+/** Examines anew with another plan. */
+export async function planImport(w: Windgap, actor: Actor, id: string, plan: ImportPlan): Promise<void> {
+  requireRole(actor, 'administrator');
+  const problem = planProblem(plan);
+  if (problem) throw invalidText('columns', problem, 'Correct it and examine again.');
+  await w.store.write(async (unit) => {
+    found(await unit.imports.one({ id, state: ['preview', 'examining'] }), 'import that has not begun');
+    await unit.imports.change({ id }, { plan, state: 'examining', ...NOTHING_DONE, problem: null });
+    await unit.importLines.remove({ import_id: id });
+    await noteChanges(unit, w.now(), [['import', id]]);
+  });
+  w.doorbell.ring('imports');
+}
+
+export async function runImport(w: Windgap, actor: Actor, id: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const row = found(await unit.imports.one({ id }), 'import');
+    if (row.state !== 'preview') throw new OperationError('conflict', 'This import is under way or over.');
+    const problem = planProblem(row.plan);
+    if (problem) throw invalidText('columns', problem, 'Correct it and examine again.');
+    await unit.imports.change({ id }, { state: 'running', ...NOTHING_DONE });
+    await unit.importLines.remove({ import_id: id });
+    await recordAudit(unit, actor, at, {
+      action: 'import.begun',
+      subject: id,
+      summary: `Began to import ${row.name}, ${row.lines} lines`,
+    });
+    await noteChanges(unit, at, [['import', id]]);
+  });
+  w.doorbell.ring('imports');
+}
+
+/** Ends after the batch under way; what was imported stays and can be undone. */
+export async function cancelImport(w: Windgap, actor: Actor, id: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const changed = await unit.imports.change(
+      { id, state: ['running', 'examining', 'preview'] },
+      { state: 'cancelled', ended_at: at },
+    );
+    if (changed === 0) throw new OperationError('conflict', 'This import is over already.');
+    await noteChanges(unit, at, [['import', id]]);
+  });
+}
+
+/** Goes on with every import that has something to do, until it is asked to leave off. */
+export async function workImports(w: Windgap, leaveOff: () => boolean): Promise<undefined> {
+  for (const row of await w.store.imports.all({ state: ['examining', 'running'] }, { order: [['id', 'ASC']] })) {
+    try {
+      await workThrough(w, row, leaveOff);
+    } catch (error) {
+      const problem =
+        error instanceof SheetError ? error.message : 'The file could not be worked through; see the log.';
+      if (!(error instanceof SheetError)) w.log.error({ err: error, import: row.id }, 'an import failed');
+      await w.store.write(async (unit) => {
+        await unit.imports.change({ id: row.id }, { state: 'failed', problem, ended_at: w.now() });
+        await noteChanges(unit, w.now(), [['import', row.id]]);
+      });
+    }
+  }
+  return undefined;
+}
+
+async function workThrough(w: Windgap, row: ImportRow, leaveOff: () => boolean): Promise<void> {
+  let number = 0;
+  let batch: { number: number; line: ReadLine }[] = [];
+  const seen = new Set<string>();
+  const place = async (last: boolean) => {
+    const going = await w.store.write((unit) => placeBatch(w, unit, row, batch, seen, last), { durable: false });
+    batch = [];
+    return going;
+  };
+  for await (const line of linesOf(pathOf(w, row))) {
+    number += 1;
+    if (number <= row.done) continue;
+    batch.push({ number, line: line.ok ? readLine(line.record, row.plan) : line });
+    if (batch.length < BATCH) continue;
+    if (!(await place(false)) || leaveOff()) return;
+  }
+  await place(true);
+}
+
+/** Every filled row of a sheet by its headers, or every card. Throws SheetError where the file is not what its name says. */
+async function* linesOf(path: string): AsyncGenerator<Line> {
+  if (path.endsWith('.vcf')) {
+    for await (const card of readCards(path))
+      yield card.ok
+        ? { ok: true, record: Object.fromEntries(CARD_COLUMNS.map((name) => [name, card.record[name] ?? ''])) }
+        : card;
+    return;
+  }
+  let names: string[] | undefined;
+  for await (const cells of readRows(path, formatOf(path) ?? 'csv')) {
+    if (!names) {
+      names = columnNames(cells);
+      continue;
+    }
+    const record = rowRecord(names, cells);
+    if (record) yield { ok: true, record: record as Record<string, string> };
+  }
+}
+
+/** Answers whether there is more to do: somebody may have ended it meanwhile. */
+async function placeBatch(
+  w: Windgap,
+  unit: Unit,
+  { id, plan, by }: ImportRow,
+  batch: readonly { number: number; line: ReadLine }[],
+  seen: Set<string>,
+  last: boolean,
+): Promise<boolean> {
+  const at = w.now();
+  const now = await unit.imports.one({ id });
+  if (now?.state !== 'examining' && now?.state !== 'running') return false;
+  const write = now.state === 'running';
+  const outcomes = await judge(unit, batch, plan, seen);
+  if (write) await carryOut(unit, outcomes, { id, plan, by, at });
+  await unit.importLines.insert(
+    outcomes.map(({ number, outcome, reason, contact, before }) => ({
+      import_id: id,
+      line: number,
+      outcome,
+      reason: reason ?? null,
+      contact_id: write ? (contact?.id ?? null) : null,
+      before: write ? (before ?? null) : null,
+    })),
+  );
+  const count = (outcome: ImportLineRow['outcome']) => outcomes.filter((entry) => entry.outcome === outcome).length;
+  const done = now.done + batch.length;
+  await unit.imports.change(
+    { id },
+    {
+      done,
+      lines: Math.max(now.lines, done),
+      created: now.created + count('created'),
+      merged: now.merged + count('merged'),
+      unchanged: now.unchanged + count('unchanged'),
+      refused: now.refused + count('refused'),
+      ...(last ? { state: write ? ('done' as const) : ('preview' as const), ended_at: write ? at : null } : {}),
+    },
+  );
+  await noteChanges(unit, at, [['import', id]]);
+  return !last;
+}
+
+interface Outcome {
+  number: number;
+  outcome: ImportLineRow['outcome'];
+  reason?: string;
+  read?: Extract<ReadLine, { ok: true }>['contact'];
+  contact?: ContactRow;
+  /** What changes of a contact that is known. */
+  before?: NonNullable<ImportLineRow['before']>;
+  gives?: NewConsent['way'][];
+}
+
+/** What each line of a batch becomes, as things stand. */
+async function judge(
+  unit: Unit,
+  batch: readonly { number: number; line: ReadLine }[],
+  plan: ImportPlan,
+  seen: Set<string>,
+): Promise<Outcome[]> {
+  const phones = [...new Set(batch.flatMap(({ line }) => (line.ok ? [line.contact.phone] : [])))];
+  const identities = (await unit.identities.allBy('value', phones)).filter(({ kind }) => kind === 'phone');
+  const ids = identities.map(({ contact_id }) => contact_id);
+  const [contacts, attributes, tags, consents] = await Promise.all([
+    unit.contacts.allBy('id', ids),
+    unit.contactAttributes.allBy('contact_id', ids),
+    unit.contactTags.allBy('contact_id', ids),
+    unit.contactConsents.allBy('contact_id', ids),
+  ]);
+  const byPhone = new Map(identities.map(({ value, contact_id }) => [value, contact_id]));
+  const byId = new Map(contacts.map((row) => [row.id, row]));
+  const attributesOf = grouped(attributes, ({ name, value }) => [name, value] as const);
+  const tagsOfContact = grouped(tags, ({ tag }) => tag);
+  const saidOf = grouped(consents, ({ way }) => way);
+  return batch.map(({ number, line }): Outcome => {
+    if (!line.ok) return { number, outcome: 'refused', reason: line.reason };
+    const read = line.contact;
+    if (seen.has(read.phone))
+      return { number, outcome: 'refused', reason: `${read.phone} stood in an earlier line already.` };
+    seen.add(read.phone);
+    const id = byPhone.get(read.phone);
+    const contact = id === undefined ? undefined : byId.get(id);
+    if (!contact) return { number, outcome: 'created', read, gives: plan.consent?.ways ?? [] };
+    const known = new Map(attributesOf.get(contact.id) ?? []);
+    const has = new Set(tagsOfContact.get(contact.id) ?? []);
+    const said = new Set(saidOf.get(contact.id) ?? []);
+    const changed = Object.entries(read.attributes).filter(([name, value]) => known.get(name) !== value);
+    const added = read.tags.filter((tag) => !has.has(tag));
+    const named = contact.name === null && read.name !== null;
+    // What somebody declined is not agreed to by a file.
+    const gives = (plan.consent?.ways ?? []).filter((way) => !said.has(way));
+    if (changed.length + added.length + gives.length === 0 && !named)
+      return { number, outcome: 'unchanged', read, contact };
+    return {
+      number,
+      outcome: 'merged',
+      read: { ...read, attributes: Object.fromEntries(changed), tags: added },
+      contact,
+      before: {
+        name: contact.name,
+        attributes: Object.fromEntries(changed.map(([name]) => [name, known.get(name) ?? null])),
+        tags: added,
+      },
+      gives,
+    };
+  });
+}
+
+function grouped<Row extends { contact_id: string }, Value>(
+  rows: readonly Row[],
+  of: (row: Row) => Value,
+): Map<string, Value[]> {
+  const groups = new Map<string, Value[]>();
+  for (const row of rows) {
+    const group = groups.get(row.contact_id);
+    if (group) group.push(of(row));
+    else groups.set(row.contact_id, [of(row)]);
+  }
+  return groups;
+}
+
+/** Writes a batch: each kind of row in one statement. */
+async function carryOut(
+  unit: Unit,
+  outcomes: readonly Outcome[],
+  { id, plan, by, at }: { id: string; plan: ImportPlan; by: string; at: number },
+): Promise<void> {
+  const fresh = outcomes.filter(({ outcome }) => outcome === 'created');
+  for (const entry of fresh) {
+    const { phone, name, language, zone } = entry.read as NonNullable<Outcome['read']>;
+    const row = newContact(newId('con', at), name, phone, at);
+    entry.contact = {
+      ...row,
+      ...(language ? { language, language_from: 'import' } : {}),
+      ...(zone ? { zone, zone_from: 'import' } : {}),
+    };
+  }
+  await unit.contacts.insert(fresh.map(({ contact }) => contact as ContactRow));
+  await unit.identities.insert(
+    fresh.map(({ contact, read }) => ({
+      kind: 'phone' as const,
+      value: read?.phone ?? '',
+      contact_id: contact?.id ?? '',
+    })),
+  );
+  const written = outcomes.filter(({ outcome }) => outcome === 'created' || outcome === 'merged');
+  await unit.contacts.changeEach(
+    'id',
+    written.flatMap(({ contact, read, outcome }) =>
+      outcome === 'merged' && contact?.name === null && read?.name ? [{ id: contact.id, name: read.name }] : [],
+    ),
+  );
+  const attributes = written.flatMap(({ contact, read }) =>
+    Object.entries(read?.attributes ?? {}).map(([name, value]) => [contact?.id ?? '', name, value, numberOf(value)]),
+  );
+  await unit.execute(
+    `INSERT INTO contact_attributes (contact_id, name, value, number)
+       SELECT value->>0, value->>1, value->>2, value->>3 FROM json_each(:rows) WHERE true
+       ON CONFLICT (contact_id, name) DO UPDATE SET value = excluded.value, number = excluded.number`,
+    { rows: JSON.stringify(attributes) },
+  );
+  await unit.contactTags.insert(
+    written.flatMap(({ contact, read }) => (read?.tags ?? []).map((tag) => ({ contact_id: contact?.id ?? '', tag }))),
+  );
+  await recordConsents(
+    unit,
+    written.flatMap(({ contact, gives = [] }) =>
+      gives.map((way) => ({
+        contact_id: contact?.id ?? '',
+        way,
+        what: 'given' as const,
+        at,
+        how: 'import' as const,
+        wording: plan.consent?.source ?? '',
+        by,
+        ref: id,
+      })),
+    ),
+    { quietly: true },
+  );
+}
+
+/** Takes back what an import wrote. People who wrote or were written to since stay, without what it added. */
+export async function undoImport(w: Windgap, actor: Actor, id: string): Promise<{ removed: number; kept: number }> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  let removed = 0;
+  let kept = 0;
+  const row = found(await w.store.imports.one({ id }), 'import');
+  if (row.state !== 'done' && row.state !== 'cancelled')
+    throw new OperationError('conflict', 'Only an import that is over can be undone.');
+  for (let from = 0; ; from += BATCH) {
+    const lines = await w.store.select<ImportLineRow>(
+      `SELECT * FROM import_lines WHERE import_id = :id AND contact_id IS NOT NULL AND outcome IN ('created', 'merged') AND line > :from AND line <= :to ORDER BY line`,
+      { id, from, to: from + BATCH },
+    );
+    if (lines.length === 0 && from > row.lines) break;
+    const counts = await w.store.write((unit) => undoBatch(unit, w.store.importLines.read(lines), { id, actor, at }));
+    removed += counts.removed;
+    kept += counts.kept;
+  }
+  await w.store.write(async (unit) => {
+    await unit.imports.change({ id }, { state: 'undone', ended_at: at });
+    await recordAudit(unit, actor, at, {
+      action: 'import.undone',
+      subject: id,
+      summary: `Undid the import of ${row.name}: ${removed} contacts removed, ${kept} kept`,
+    });
+    await noteChanges(unit, at, [['import', id]]);
+  });
+  return { removed, kept };
+}
+
+async function undoBatch(
+  unit: Unit,
+  lines: readonly ImportLineRow[],
+  { id, actor, at }: { id: string; actor: Actor; at: number },
+) {
+  const created = lines.flatMap(({ outcome, contact_id }) => (outcome === 'created' && contact_id ? [contact_id] : []));
+  const busy = new Set((await unit.conversations.allBy('contact_id', created)).map(({ contact_id }) => contact_id));
+  const gone = created.filter((contact) => !busy.has(contact));
+  const touched = lines.flatMap(({ contact_id }) => (contact_id ? [contact_id] : []));
+  // What was claimed of them is taken back, and the ledger says so.
+  const claimed = (await unit.consentEntries.allBy('contact_id', touched)).filter(
+    ({ ref, what }) => ref === id && what === 'given',
+  );
+  const standing = new Map(
+    (await unit.contactConsents.allBy('contact_id', touched)).map((row) => [
+      `${row.contact_id} ${row.way}`,
+      row.entry_id,
+    ]),
+  );
+  await recordConsents(
+    unit,
+    claimed
+      .filter((entry) => standing.get(`${entry.contact_id} ${entry.way}`) === entry.id)
+      .map(({ contact_id, way }) => ({
+        contact_id,
+        way,
+        what: 'retracted' as const,
+        at,
+        how: 'import' as const,
+        wording: 'The import was undone.',
+        by: actor.name,
+        ref: id,
+      })),
+    { quietly: true },
+  );
+  for (const { outcome, contact_id, before } of lines) {
+    if (outcome !== 'merged' || !contact_id || !before) continue;
+    await unit.contacts.change({ id: contact_id }, { name: before.name });
+    await unit.contactTags.remove({ contact_id, tag: before.tags });
+    await unit.contactAttributes.remove({ contact_id, name: Object.keys(before.attributes) });
+    await unit.contactAttributes.insert(
+      Object.entries(before.attributes).flatMap(([name, value]) =>
+        value === null ? [] : [{ contact_id, name, value, number: numberOf(value) }],
+      ),
+    );
+  }
+  for (const table of [unit.contactTags, unit.contactAttributes, unit.contactConsents, unit.identities] as const)
+    await table.removeBy('contact_id', gone);
+  await unit.contacts.removeBy('id', gone);
+  return { removed: gone.length, kept: busy.size };
+}
+
+export interface ImportPage {
+  row: ImportRow;
+  /** The first lines that are refused, with their reasons. */
+  refused: ImportLineRow[];
+  samples: Record<string, string>[];
+}
+
+export async function listImports(w: Windgap, actor: Actor): Promise<ImportRow[]> {
+  requireRole(actor, 'administrator');
+  return w.store.imports.all(undefined, { order: [['id', 'DESC']], limit: 50 });
+}
+
+export async function getImport(
+  w: Windgap,
+  actor: Actor,
+  id: string,
+  { after = 0, most = 200 } = {},
+): Promise<ImportPage> {
+  requireRole(actor, 'administrator');
+  const row = found(await w.store.imports.one({ id }), 'import');
+  const refused = await w.store.select<ImportLineRow>(
+    `SELECT * FROM import_lines WHERE import_id = :id AND outcome = 'refused' AND line > :after ORDER BY line LIMIT :most`,
+    { id, after, most },
+  );
+  const samples: Record<string, string>[] = [];
+  for await (const line of linesOf(pathOf(w, row))) {
+    if (line.ok) samples.push(line.record);
+    if (samples.length === 5) break;
+  }
+  return { row, refused, samples };
+}
