@@ -10,6 +10,7 @@ import { SYSTEM } from '../src/operations/actor';
 import { createApiKey } from '../src/operations/apiKeys';
 import { createApp } from '../src/operations/apps';
 import { handOverForMe, openChannel } from '../src/operations/channels';
+import { recordConsents } from '../src/operations/consents';
 import { takeHookPost } from '../src/operations/hookIntake';
 import { changeHook, createHook } from '../src/operations/hooks';
 import { addTrunkNumbers } from '../src/operations/numbers';
@@ -61,6 +62,7 @@ async function seed(w: Windgap, world: DemoWorld, worldFile: string): Promise<vo
   await setUpTemplates(w, world, worldFile);
   const now = w.now();
   const count = await writeHistory(w, places, now);
+  await describeContacts(w, world, now);
   await proveFromHistory(w, places, now);
   console.log(`Mossgate Waterways is set up, with ${count} messages of the past week`);
 }
@@ -210,6 +212,54 @@ async function proveFromHistory(w: Windgap, places: HistoryPlaces, now: number):
         },
       ],
       now,
+    );
+  });
+}
+
+/** What is known of the people of the past week: when they wrote, and what some of them agreed to. */
+async function describeContacts(w: Windgap, world: DemoWorld, now: number): Promise<void> {
+  // Whoever holds a handset of the bench has said nothing yet.
+  const held = await w.store.identities.allBy(
+    'value',
+    world.handsets.map(({ number }) => number),
+  );
+  const people = (await w.store.contacts.all(undefined, { order: [['id', 'ASC']] })).filter(
+    ({ id }) => !held.some(({ contact_id }) => contact_id === id),
+  );
+  await w.store.write(async (unit) => {
+    await unit.execute(
+      `UPDATE contacts SET seen_at = (SELECT max(created_at) FROM messages m WHERE m.contact_id = contacts.id AND m.direction = 'in')`,
+    );
+    await unit.contactTags.insert(
+      people.flatMap(({ id }, index) =>
+        index % 3 === 0
+          ? [{ contact_id: id, tag: 'moorings' }]
+          : index % 3 === 1
+            ? [{ contact_id: id, tag: 'day visitor' }]
+            : [],
+      ),
+    );
+    await recordConsents(
+      unit,
+      people.flatMap(({ id }, index) =>
+        index % 4 === 3
+          ? []
+          : [
+              {
+                contact_id: id,
+                way: 'text' as const,
+                what: index % 7 === 5 ? ('withdrawn' as const) : ('given' as const),
+                at: now - (30 + index) * 86_400_000,
+                how: 'by-hand' as const,
+                wording:
+                  index % 7 === 5
+                    ? 'Asked at the harbour office to be left out'
+                    : 'Ticked “text me about my passages” on the mooring form',
+                by: 'Priya Lockhart',
+                ref: null,
+              },
+            ],
+      ),
     );
   });
 }

@@ -24,6 +24,8 @@ const PAGES: [string, string][] = [
   ['/mail', 'Mail'],
   ['/apps/api', 'API'],
   ['/compose/templates', 'Templates'],
+  ['/compose/contacts', 'Contacts'],
+  ['/compose/contacts/imports', 'Imports'],
 ];
 
 const FIRST_OF: [string, string][] = [
@@ -33,6 +35,7 @@ const FIRST_OF: [string, string][] = [
   ['/apps', 'table a'],
   ['/compose/templates', 'table a'],
   ['/compose/templates', 'table tr:last-child a'],
+  ['/compose/contacts', 'table a'],
   ['/route/conversations', 'ul[aria-label=Conversations] a'],
   ['/watch/messages?state=failed', 'tbody a'],
   ['/watch/messages?direction=out&state=delivered', 'tbody a'],

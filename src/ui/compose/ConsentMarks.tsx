@@ -2,7 +2,7 @@ import { type ConsentWay, WAY_WORDS } from '../../core/consent/ways';
 
 /** What a person agreed to and declined, in words; nothing where nothing is known. */
 export function ConsentMarks({ consents }: { consents: readonly { way: ConsentWay; state: 'given' | 'withdrawn' }[] }) {
-  if (consents.length === 0) return <span className="text-soft">nothing known</span>;
+  if (consents.length === 0) return <span className="text-soft">said nothing</span>;
   return (
     <span className="flex flex-col">
       {consents.map(({ way, state }) => (

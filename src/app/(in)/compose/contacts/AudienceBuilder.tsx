@@ -89,7 +89,7 @@ export function AudienceBuilder({ present, audiences, search, mayKeep }: Props) 
           </ActionButton>
         )}
       </form>
-      {present && !open && <p className="text-[13px] text-soft">Those whose {inWords(present.conditions)}.</p>}
+      {present && !open && <p className="text-[13px] text-soft">Where: {inWords(present.conditions)}.</p>}
       {open && (
         <>
           <GroupFields group={group} depth={1} onChange={setGroup} />

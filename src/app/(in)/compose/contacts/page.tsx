@@ -122,7 +122,11 @@ export default async function ContactsPage({
                 className: 'whitespace-nowrap font-mono text-xs',
                 cell: ({ addresses }) => addresses.map(displayAddress).join(', '),
               },
-              { head: 'Country', cell: ({ country }) => (country ? countryName(country) : '') },
+              {
+                head: 'Country',
+                className: 'whitespace-nowrap',
+                cell: ({ country }) => (country ? countryName(country) : ''),
+              },
               { head: 'Language', className: 'font-mono text-xs', cell: ({ language }) => language ?? '' },
               {
                 head: 'Agreed to',

@@ -1,0 +1,109 @@
+/** Contacts by clicking: a file in, an audience, opting out on a handset, and what then cannot be sent. */
+import { expect, test } from '@playwright/test';
+import { expectAccessible, goTo, signIn } from './helpers';
+
+const FILE = [
+  'Full name,Mobile,Boat,Groups',
+  'Ines Calder,07700 900123,Heron,Winter 2026',
+  'Ada Fenn,07700 900151,Teal,Winter 2026',
+  'Nobody,,Grebe,',
+  'Wordy,O7700 900124,Swan,',
+].join('\n');
+
+test('a file is examined, imported, found as an audience, exported, and undone', async ({ page }) => {
+  await signIn(page);
+  await goTo(page, 'Contacts');
+  await expectAccessible(page, 'contacts');
+  await page.getByRole('link', { name: 'Import', exact: true }).click();
+  await page.getByRole('button', { name: 'Choose a file' }).click();
+  await page
+    .getByLabel('File', { exact: true })
+    .setInputFiles({ name: 'winter.csv', mimeType: 'text/csv', buffer: Buffer.from(FILE) });
+  await page.getByRole('button', { name: 'Examine it' }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'winter.csv' })).toBeVisible();
+  await expect(page.getByText('This is what would happen')).toBeVisible();
+  await expect(page.locator('[data-import=refused]')).toHaveText('4');
+  await expect(page.getByRole('table', { name: 'Refused lines' })).toContainText('is a national number');
+
+  await page.getByLabel('Numbers without a country code').selectOption('GB');
+  await page.getByLabel('texts').check();
+  await page.getByRole('button', { name: 'Examine again' }).click();
+  await expect(page.locator('form [role=alert]')).toContainText('where these people agreed');
+  await page.getByLabel('Where this can be shown').fill('Winter mooring forms, signed');
+  await page.getByRole('button', { name: 'Examine again' }).click();
+  await expect(page.locator('[data-import=refused]')).toHaveText('2');
+  await expectAccessible(page, 'an examined import');
+  await page.getByRole('button', { name: 'Import 2 contacts' }).click();
+  await expect(page.getByText('Imported.', { exact: true })).toBeVisible();
+
+  await goTo(page, 'Contacts');
+  await page.getByRole('button', { name: 'By conditions' }).click();
+  await page.getByRole('button', { name: 'Add a condition' }).click();
+  await page.getByLabel('tag', { exact: true }).fill('Winter 2026');
+  await page.getByRole('button', { name: 'Add a group' }).click();
+  const inner = page.locator('fieldset fieldset');
+  await inner.getByLabel('What it is about').selectOption('the country');
+  await inner.getByLabel('GB, SE').fill('gb');
+  await expect(page.locator('[data-counted]')).toHaveText('2 people fit.');
+  await expectAccessible(page, 'an audience being written');
+  await page.getByRole('button', { name: 'Keep as an audience' }).click();
+  await page.getByLabel('Name', { exact: true }).fill('Winter moorings');
+  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await expect(page.getByRole('table', { name: 'Contacts' }).getByRole('row')).toHaveCount(3);
+  await expect(page.getByText('Where: has the tag “winter 2026” and (country is GB).')).toBeVisible();
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'CSV', exact: true }).click();
+  const stream = await (await download).createReadStream();
+  let text = '';
+  for await (const piece of stream) text += piece;
+  expect(text).toContain('Ada Fenn,+447700900151,GB,en,Europe/London,winter 2026,given');
+
+  await page.getByRole('link', { name: 'Ada Fenn' }).click();
+  await expect(page.getByRole('table', { name: 'Consent ledger' })).toContainText('Winter mooring forms, signed');
+  await expect(page.getByText('English, as the number suggests')).toBeVisible();
+  await page.getByLabel('Language', { exact: true }).fill('sv');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
+  await expect(page.getByText('Swedish, said by Maren Thistlewood')).toBeVisible();
+  await expectAccessible(page, 'a contact');
+
+  await page.goto('/compose/contacts/imports');
+  await expectAccessible(page, 'imports');
+  await page.getByRole('link', { name: 'winter.csv' }).click();
+  await page.getByRole('button', { name: 'Undo', exact: true }).click();
+  await page.getByRole('button', { name: 'Undo it' }).click();
+  await expect(page.getByText('Undone.', { exact: true })).toBeVisible();
+});
+
+test('STOP on a handset: shown in the thread, refused in the reply, entered in the ledger, open again by hand', async ({
+  page,
+  context,
+}) => {
+  await signIn(page);
+  const bench = await context.newPage();
+  await bench.goto('/prove/bench');
+  const handset = bench.getByRole('article', { name: 'Handset of Odile Marchand' });
+  await handset.getByLabel('Text to').selectOption('text +442079460114');
+  await handset.getByLabel('Words').fill('Arrêt');
+  await handset.getByRole('button', { name: 'Send from this handset' }).click();
+  await expect(handset.locator('[data-entry=received]').last()).toContainText('Vous ne recevrez plus de messages');
+
+  await goTo(page, 'Contacts');
+  await page.getByLabel('Name or number').fill('39980417');
+  await page.getByRole('button', { name: 'Find' }).click();
+  await page.locator('#main').getByRole('table').getByRole('link').first().click();
+  const ledger = page.getByRole('table', { name: 'Consent ledger' });
+  await expect(ledger).toContainText('declined texts');
+  await expect(ledger).toContainText('“Arrêt”');
+  await page.getByRole('link', { name: 'Conversation', exact: true }).click();
+  await expect(page.locator('[data-consent=withdrawn]').last()).toContainText('Opted out with this');
+  await expect(page.locator('[data-reply=refused]')).toContainText('declined messages of this kind');
+  await page.getByLabel('Reply to').fill('Just one thing');
+  await expect(page.getByRole('button', { name: 'Send', exact: true })).toBeDisabled();
+
+  await page.goBack();
+  await page.getByRole('button', { name: 'Enter an agreement' }).click();
+  await page.getByLabel('Where and in which words').fill('Rang the office on 25 November and asked for texts again');
+  await page.getByRole('button', { name: 'Enter it' }).click();
+  await expect(ledger).toContainText('Rang the office');
+  await expect(page.locator('header [data-consent="text given"]')).toBeVisible();
+});
