@@ -70,7 +70,6 @@ async function records(page) {
 
 const VIEWS = {
   overview: ['/'],
-  providers: ['/connect/providers'],
   'provider-account': ['/connect/providers', first('table a')],
   connect: ['/connect/providers/new'],
   'before-connecting': ['/connect/providers/new?connector=tarrow'],
@@ -78,6 +77,8 @@ const VIEWS = {
   numbers: ['/connect/numbers'],
   profile: ['/connect/profiles/tarrow'],
   channels: ['/connect/channels'],
+  template: ['/compose/templates', named('mooring-renewal')],
+  contacts: ['/compose/contacts'],
   channel: ['/connect/channels', first('table a')],
   app: ['/apps', first('table a')],
   'send-hook': ['/apps', bookings],
@@ -87,7 +88,6 @@ const VIEWS = {
   messages: ['/watch/messages'],
   trail: ['/watch/messages?direction=out&state=delivered', first('tbody a')],
   'trail-failed': ['/watch/messages?direction=out&state=failed', first('tbody a')],
-  audit: ['/watch/audit'],
 };
 
 mkdirSync(folder, { recursive: true });

@@ -2,6 +2,7 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { measureText } from '../src/core/text/measure';
 import { SYSTEM } from '../src/operations/actor';
+import { answersFor } from '../src/operations/answering';
 import { createSender, type Sender } from '../src/operations/sending';
 import { checkTemplate, readReviewHistory, retireTemplate, submitTemplate } from '../src/operations/templateReviews';
 import { archiveTemplate, createTemplate, getTemplate, saveTemplate } from '../src/operations/templates';
@@ -187,6 +188,53 @@ describe('from writing to the handset', () => {
       send(SYSTEM, { ...order, template: { ...order.template, values: { lock: 'x', time: '9' } } }, 'again'),
     ).rejects.toThrow(/another body/);
   });
+});
+
+test('through the API: what can be sent, and sending it by its name', async () => {
+  const call = (path: string, body?: object) =>
+    fetch(`${house.origin}/api/v1${path}`, {
+      method: body ? 'POST' : 'GET',
+      headers: { authorization: `Bearer ${mossgate.apiKey}`, 'content-type': 'application/json' },
+      body: body && JSON.stringify(body),
+    });
+  const { templates } = (await (await call('/templates')).json()) as { templates: { name: string }[] };
+  expect(templates.find(({ name }) => name === 'lock-passage')).toMatchObject({
+    languages: ['en', 'sv'],
+    variables: ['lock', 'time'],
+    problem: null,
+  });
+  const template = { id: 'lock-passage', values: { lock: 'South lock', time: '19:00' } };
+  const sent = await call('/messages', { to: INES, from: chat.id, template });
+  expect(sent.status).toBe(202);
+  expect(((await sent.json()) as { text: string }).text).toContain('South lock');
+  await until('it arrives', async () => (await textsOn(INES)).some((text) => text.includes('South lock')));
+  const lacking = await call('/messages', { to: INES, from: chat.id, template: { id: 'lock-passage', values: {} } });
+  expect(lacking.status).toBe(422);
+  expect(await lacking.json()).toMatchObject({
+    errors: [
+      { field: 'template.values.lock', code: 'value-missing' },
+      { field: 'template.values.time', code: 'value-missing' },
+    ],
+  });
+});
+
+test('at the desk: what is approved and what is written already, filled with what is known of the contact', async () => {
+  const { w } = house;
+  const { id } = await createTemplate(w, SYSTEM, { kind: 'reply', name: 'Greeting', language: 'en' });
+  await save(id, 'Greeting', {
+    en: 'Dear {{ first_name }}, we look into {{ matter }}.',
+    sv: 'Hej {{ first_name }}, vi ser på {{ matter }}.',
+  });
+  const contact = await w.store.identities.one({ kind: 'phone', value: TOMAS });
+  await w.store.write((unit) => unit.contacts.change({ id: contact?.contact_id ?? '' }, { name: 'Tomas Lindqvist' }));
+  const conversation = await w.store.conversations.one({ contact_id: contact?.contact_id ?? '' });
+  if (!conversation) throw new Error('no conversation');
+  const offers = await answersFor(w, SYSTEM, conversation);
+  expect(offers.map(({ name, kind, variant }) => `${name} ${kind} ${variant.language}`)).toEqual([
+    'Greeting text sv',
+    'lock-passage template sv',
+  ]);
+  expect(offers[0]?.values).toEqual({ first_name: 'Tomas' });
 });
 
 describe('what the platform does', () => {

@@ -1,11 +1,12 @@
 /** People who were written to or who wrote, as apps and people read them. */
-import type { ContactIdentityRow, ContactRow } from '../store/rows';
+import type { ContactConsentRow, ContactIdentityRow, ContactRow } from '../store/rows';
 import { type Actor, requireAccess } from './actor';
 import { found } from './errors';
 import type { Windgap } from './windgap';
 
 export interface ContactView extends ContactRow {
   identities: Pick<ContactIdentityRow, 'kind' | 'value'>[];
+  consents: ContactConsentRow[];
 }
 
 /** Newest first; `before` is the id the page before ended with. `address` is a number in E.164 or a visitor's id. */
@@ -34,14 +35,16 @@ export async function getContact(w: Windgap, actor: Actor, id: string): Promise<
 }
 
 async function withIdentities(w: Windgap, rows: readonly ContactRow[]): Promise<ContactView[]> {
-  const identities = await w.store.identities.allBy(
-    'contact_id',
-    rows.map(({ id }) => id),
-  );
+  const ids = rows.map(({ id }) => id);
+  const [identities, consents] = await Promise.all([
+    w.store.identities.allBy('contact_id', ids),
+    w.store.contactConsents.allBy('contact_id', ids),
+  ]);
   return rows.map((row) => ({
     ...row,
     identities: identities
       .filter(({ contact_id }) => contact_id === row.id)
       .map(({ kind, value }) => ({ kind, value })),
+    consents: consents.filter(({ contact_id }) => contact_id === row.id),
   }));
 }

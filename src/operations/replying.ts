@@ -20,6 +20,8 @@ export interface ReplyState {
   refused?: { problem: string; mend: string };
   /** The reply window of this contact, where the platform has such a rule. */
   window?: { hours: number; closesAt?: number };
+  /** This person asked for no more messages of this kind. */
+  declined: boolean;
   /** The channel's people cannot answer what is sent over it. */
   oneWay: boolean;
 }
@@ -66,6 +68,7 @@ export async function replyState(w: Windgap, actor: Actor, conversation: Convers
       mend: cause(foreseen.cause).mend,
     },
     window: hours ? { hours, closesAt: windowClosesAt(hours, opened?.last_inbound_at) } : undefined,
+    declined: gone,
     oneWay: number?.facts.shared === true || !(number?.abilities.includes('text-in') ?? true),
   };
 }

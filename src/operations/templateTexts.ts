@@ -10,7 +10,7 @@ import { type Template, type Variant, variablesOf } from '../core/templates/temp
 import type { ChannelRow, MessageTemplate, ProviderAccountRow, TemplateRow, TemplateVersionRow } from '../store/rows';
 import type { Unit } from '../store/store';
 import type { Tables } from '../store/tables';
-import { type Actor, requireRole } from './actor';
+import { type Actor, requireAccess } from './actor';
 import { invalid, invalidText, OperationError } from './errors';
 import { contentOf } from './templates';
 import type { Windgap } from './windgap';
@@ -61,7 +61,7 @@ export interface TemplateOffer {
 
 /** Templates that records may become, as they would be sent now. */
 export async function offeredTemplates(w: Windgap, actor: Actor): Promise<TemplateOffer[]> {
-  requireRole(actor, 'viewer');
+  requireAccess(actor, 'viewer', 'messages:send');
   const rows = await w.store.templates.all(
     { archived_at: null, kind: ['platform', 'plain'] },
     { order: [['name', 'ASC']] },

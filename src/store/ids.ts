@@ -47,7 +47,6 @@ export type IdPrefix =
   | 'fil'
   | 'cns'
   | 'adn'
-  | 'mrg'
   | 'imp';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID, so that ids of one type sort by creation. */

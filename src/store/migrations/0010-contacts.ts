@@ -33,8 +33,6 @@ export const contacts: Migration = {
     `CREATE INDEX contacts_by_name ON contacts (name COLLATE NOCASE, id)`,
     `CREATE TABLE audiences (
       id TEXT PRIMARY KEY, name TEXT NOT NULL UNIQUE, conditions JSON NOT NULL, created_at INTEGER NOT NULL, changed_at INTEGER NOT NULL)`,
-    `CREATE TABLE contact_merges (
-      id TEXT PRIMARY KEY, kept_id TEXT NOT NULL, gone_id TEXT NOT NULL, moved JSON NOT NULL, at INTEGER NOT NULL, by TEXT NOT NULL, undone_at INTEGER)`,
     `CREATE TABLE imports (
       id TEXT PRIMARY KEY, name TEXT NOT NULL, file TEXT NOT NULL, plan JSON NOT NULL, state TEXT NOT NULL, lines INTEGER NOT NULL, done INTEGER NOT NULL,
       created INTEGER NOT NULL, merged INTEGER NOT NULL, unchanged INTEGER NOT NULL, refused INTEGER NOT NULL,

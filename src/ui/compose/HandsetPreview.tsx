@@ -39,6 +39,7 @@ export function HandsetPreview({ variants, chosen }: { variants: readonly Varian
 
 function Handset({ variant, values, dark }: { variant: Variant; values: Values; dark: boolean }) {
   const { header, body, footer, buttons, findings } = render(variant, values);
+  const soft = dark ? 'text-[#aab4ba]' : 'text-[#4c5760]';
   return (
     <figure
       aria-label={`Preview in ${variant.language}`}
@@ -54,9 +55,9 @@ function Handset({ variant, values, dark }: { variant: Variant; values: Values; 
           {variant.header && variant.header.kind !== 'text' && <Media variant={variant} dark={dark} />}
           {header && <p className="mb-1 font-semibold break-words">{header}</p>}
           <p className="break-words whitespace-pre-wrap">
-            {body || <span className="opacity-60">Nothing is written yet.</span>}
+            {body || <span className={soft}>Nothing is written yet.</span>}
           </p>
-          {footer && <p className="mt-1.5 text-[12px] break-words opacity-75">{footer}</p>}
+          {footer && <p className={`mt-1.5 text-[12px] break-words ${soft}`}>{footer}</p>}
         </div>
         {buttons.map((button, index) => (
           <p
@@ -65,14 +66,14 @@ function Handset({ variant, values, dark }: { variant: Variant; values: Values; 
             className={`border-t px-3 py-1.5 text-center text-[13px] ${dark ? 'border-[#3a454e]' : 'border-[#d3ccbd]'}`}
           >
             <span className="font-medium">{button.label || '…'}</span>
-            <span className="block truncate text-[11px] opacity-70" dir="ltr">
+            <span className={`block truncate text-[11px] ${soft}`} dir="ltr">
               {KINDS[button.kind]}
               {button.kind === 'quick-reply' ? '' : ` ${button.target}`}
             </span>
           </p>
         ))}
       </div>
-      <figcaption className="mt-2 text-center text-[11px] opacity-75">
+      <figcaption className={`mt-2 text-center text-[11px] ${soft}`}>
         {variant.language}
         {findings.length > 0 && ` · without ${findings.map(({ variable }) => variable).join(', ')}`}
       </figcaption>

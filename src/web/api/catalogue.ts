@@ -104,9 +104,28 @@ const contact = z
     identities: z
       .array(z.object({ kind: z.enum(['phone', 'visitor']), value: z.string().meta({ example: '+447700900123' }) }))
       .meta({ description: 'How the contact is reached: a number in E.164, or as a visitor of a web chat.' }),
+    consents: z
+      .array(
+        z.object({
+          way: z.enum(['text', 'chat', 'web']),
+          state: z.enum(['given', 'withdrawn']),
+          since: z.iso.datetime(),
+        }),
+      )
+      .meta({ description: 'What they agreed to or declined; nothing is known of a way that is not listed.' }),
     createdAt: z.iso.datetime(),
   })
   .meta({ id: 'Contact' });
+
+const template = z
+  .object({
+    id: z.string().meta({ example: 'tpl_01JD0V7M3T8Q4W5X6Y7Z8A9B0C' }),
+    name: z.string().meta({ example: 'passage-booked' }),
+    languages: z.array(z.string()).meta({ example: ['en', 'sv'] }),
+    variables: z.array(z.string()).meta({ example: ['skipper', 'lock', 'time'] }),
+    problem: finding.nullable().meta({ description: 'What keeps it from being sent now.' }),
+  })
+  .meta({ id: 'Template' });
 
 const filter = z.strictObject({
   channels: z.array(z.string().max(60)).max(200).optional(),
@@ -194,6 +213,15 @@ export const API = {
     summary: 'One message with its present state',
     scope: 'messages:read',
     answer: message,
+  }),
+  listTemplates: operation({
+    id: 'listTemplates',
+    method: 'get',
+    path: '/templates',
+    summary: 'Templates that can be sent, with their variables',
+    description: 'As they would be sent now: of one that is being revised, the version that was approved before.',
+    scope: 'messages:send',
+    answer: z.object({ templates: z.array(template) }).meta({ id: 'Templates' }),
   }),
   listChannels: operation({
     id: 'listChannels',

@@ -1,5 +1,6 @@
 /** What each declared operation does. */
 import { normaliseAddress } from '../../core/addresses/address';
+import { allVariables } from '../../core/templates/template';
 import { measureText } from '../../core/text/measure';
 import { listChannels } from '../../operations/channels';
 import { type ContactView, getContact, listContacts } from '../../operations/contacts';
@@ -17,12 +18,20 @@ import {
   sendTestEvent,
   subscribe,
 } from '../../operations/subscriptions';
+import { offeredTemplates } from '../../operations/templateTexts';
 import { messageData } from '../../operations/webhookEvents';
 import { API } from './catalogue';
 import { on } from './handle';
 
-function contactData({ id, name, country, identities, created_at }: ContactView) {
-  return { id, name, country, identities, createdAt: moment(created_at) };
+function contactData({ id, name, country, identities, consents, created_at }: ContactView) {
+  return {
+    id,
+    name,
+    country,
+    identities,
+    consents: consents.map(({ way, state, since }) => ({ way, state, since: moment(since) })),
+    createdAt: moment(created_at),
+  };
 }
 
 export const HANDLERS = [
@@ -40,6 +49,15 @@ export const HANDLERS = [
   }),
   on(API.getMessage, async ({ w, actor, id }) => messageData(await getMessage(w, actor, id))),
 
+  on(API.listTemplates, async ({ w, actor }) => ({
+    templates: (await offeredTemplates(w, actor)).map(({ id, name, variants, problem }) => ({
+      id,
+      name,
+      languages: variants.map(({ language }) => language),
+      variables: allVariables(variants),
+      problem: problem ? { code: problem.code, problem: problem.problem, mend: problem.mend } : null,
+    })),
+  })),
   on(API.listChannels, async ({ w, actor }) => ({
     channels: (await listChannels(w, actor)).map(({ channel, proofs }) => ({
       id: channel.id,

@@ -19,6 +19,22 @@ export async function replyAction(
   });
 }
 
+export async function sendTemplateAction(target: {
+  to: string;
+  from: string;
+  id: string;
+  language: string;
+  values: Record<string, string>;
+}): Promise<FormState> {
+  return answerForm(async () => {
+    const { actor } = await signedIn();
+    const { send } = await web();
+    const { to, from, ...template } = target;
+    await send(actor, { to, from, text: '', template });
+    return { status: 'done', message: 'It is on its way' };
+  });
+}
+
 export async function markReadAction(id: string): Promise<void> {
   const { w, actor } = await signedIn();
   await markRead(w, actor, id);

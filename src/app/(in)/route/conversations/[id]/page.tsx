@@ -1,6 +1,7 @@
 import { Suspense } from 'react';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { hasRole } from '../../../../../operations/actor';
+import { answersFor } from '../../../../../operations/answering';
 import { getThread } from '../../../../../operations/conversations';
 import { type ReplyState, replyState } from '../../../../../operations/replying';
 import { ThreadView } from '../../../../../ui/domain/ThreadView';
@@ -17,7 +18,7 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
   const { w, actor } = await signedIn();
   const { id } = await params;
   const { conversation, messages, consents } = await orNotFound(getThread(w, actor, id));
-  const reply = await replyState(w, actor, conversation);
+  const [reply, offers] = await Promise.all([replyState(w, actor, conversation), answersFor(w, actor, conversation)]);
   const mayReply = hasRole(actor, 'agent');
   const lastInbound = messages.findLast((message) => message.direction === 'in');
   return (
@@ -45,6 +46,8 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
           inReplyTo={lastInbound?.id}
           contactName={conversation.contactName}
           refused={reply.refused !== undefined}
+          offers={offers}
+          declined={reply.declined}
         />
       ) : (
         <p className="border-t border-line px-5 py-3 text-soft">Viewers read; agents answer.</p>

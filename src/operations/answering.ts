@@ -1,0 +1,57 @@
+/** What an agent may choose from when answering: replies that are written already, and templates that may be sent now. */
+
+import { guessMapping, mapValues, variantFor } from '../core/templates/mapping';
+import type { Values } from '../core/templates/render';
+import { standingOf } from '../core/templates/standing';
+import { type Variant, variablesOf } from '../core/templates/template';
+import type { ConversationRow } from '../store/rows';
+import { type Actor, requireRole } from './actor';
+import { contentOf } from './templates';
+import { servedContent } from './templateTexts';
+import type { Windgap } from './windgap';
+
+export interface AnswerOffer {
+  id: string;
+  name: string;
+  /** Put into the reply, or sent as the platform approved it. */
+  kind: 'text' | 'template';
+  /** In the contact's language, where there is one. */
+  variant: Variant;
+  /** What is known of the contact, by variable. */
+  values: Values;
+}
+
+export async function answersFor(w: Windgap, actor: Actor, conversation: ConversationRow): Promise<AnswerOffer[]> {
+  requireRole(actor, 'viewer');
+  const [contact, identity, channel, rows] = await Promise.all([
+    w.store.contacts.one({ id: conversation.contact_id }),
+    w.store.identities.one({ contact_id: conversation.contact_id, kind: 'phone' }),
+    w.store.channels.one({ id: conversation.channel_id }),
+    w.store.templates.all({ archived_at: null }, { order: [['name', 'ASC']] }),
+  ]);
+  const attributes: Record<string, string> = {
+    name: contact?.name ?? '',
+    'first name': contact?.name?.split(' ')[0] ?? '',
+    phone: identity?.value ?? '',
+    country: contact?.country ?? '',
+    language: contact?.language ?? '',
+  };
+  for (const { name, value } of await w.store.contactAttributes.all({ contact_id: conversation.contact_id }))
+    attributes[name] = value;
+  const offers: AnswerOffer[] = [];
+  for (const row of rows) {
+    if (row.kind === 'platform') {
+      if (row.account_id !== channel?.account_id) continue;
+      const versions = await w.store.templateVersions.all({ template_id: row.id });
+      if (!standingOf(contentOf(row), versions).serving) continue;
+    }
+    const served = await servedContent(w.store, row.id);
+    const variant = served && variantFor(served.content.variants, contact?.language ?? undefined);
+    if (!variant) continue;
+    const variables = variablesOf(variant);
+    const guesses = guessMapping(variables, Object.keys(attributes));
+    const { values } = mapValues(variables, guesses, { record: attributes, attributes });
+    offers.push({ id: row.id, name: row.name, kind: row.kind === 'platform' ? 'template' : 'text', variant, values });
+  }
+  return offers;
+}
