@@ -33,11 +33,11 @@ if (command === 'world' && worldFile) {
   const world = JSON.parse(readFileSync(worldFile, 'utf8')) as DemoWorld;
   const w = await openWindgap({ ...configFromEnvironment(process.env), logLevel: 'warn' }, 'seed');
   if (await hasOwner(w)) console.log('the demo data is there already');
-  else await seed(w, world, worldFile);
+  else await seed(w, world);
   await w.store.close();
 }
 
-async function seed(w: Windgap, world: DemoWorld, worldFile: string): Promise<void> {
+async function seed(w: Windgap, world: DemoWorld): Promise<void> {
   await createFirstOwner(w, { name: 'Maren Thistlewood', email: DEMO_OWNER, password: DEMO_PASSWORD });
   const agent = await addPerson(w, SYSTEM, {
     name: 'Jonas Wherry',
@@ -59,7 +59,7 @@ async function seed(w: Windgap, world: DemoWorld, worldFile: string): Promise<vo
   });
 
   const places = await setUp(w, world, agent);
-  await setUpTemplates(w, world, worldFile);
+  await setUpTemplates(w, world);
   const now = w.now();
   const count = await writeHistory(w, places, now);
   await describeContacts(w, world, now);

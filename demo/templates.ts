@@ -1,5 +1,4 @@
 /** Templates of the demonstration, each submitted to the simulated platform and judged by its reviewer. */
-import { writeFileSync } from 'node:fs';
 import type { Template, Variant } from '../src/core/templates/template';
 import { connectProvider } from '../src/operations/accounts';
 import { SYSTEM } from '../src/operations/actor';
@@ -98,7 +97,7 @@ const HOURS: Template = {
   ],
 };
 
-export async function setUpTemplates(w: Windgap, world: DemoWorld, worldFile: string): Promise<void> {
+export async function setUpTemplates(w: Windgap, world: DemoWorld): Promise<void> {
   const business = world.tarrow[1] as DemoWorld['tarrow'][number];
   const bench = (path: string, init?: RequestInit) =>
     fetch(`http://127.0.0.1:${world.ports.bench}/tarrow/${path}`, init);
@@ -131,7 +130,4 @@ export async function setUpTemplates(w: Windgap, world: DemoWorld, worldFile: st
   }
   await write('plain', STOPPAGE);
   await write('reply', HOURS);
-  // The platform remembers what it granted when it is started again.
-  const { patterns } = (await (await bench('patterns')).json()) as { patterns: object[] };
-  writeFileSync(worldFile, JSON.stringify({ ...world, tarrowPatterns: patterns }, null, 2));
 }

@@ -177,7 +177,7 @@ export function demoWorld(base: number) {
         ],
       },
     ],
-    /** What the platform knows of templates; filled when the demonstration is set up. */
+    /** What the platform knows of templates. */
     tarrowPatterns: [] as object[],
     fennick: {
       accounts: [

@@ -106,4 +106,10 @@ test('STOP on a handset: shown in the thread, refused in the reply, entered in t
   await page.getByRole('button', { name: 'Enter it' }).click();
   await expect(ledger).toContainText('Rang the office');
   await expect(page.locator('header [data-consent="text given"]')).toBeVisible();
+
+  await page.getByRole('link', { name: 'Conversation', exact: true }).click();
+  await page.getByLabel('A reply that is written already').selectOption('Office hours');
+  await expect(page.getByLabel('Reply to')).toHaveValue(/^The harbour office is open every day/);
+  await page.getByRole('button', { name: 'Send', exact: true }).click();
+  await expect(handset.locator('[data-entry=received]').last()).toContainText('The harbour office is open every day');
 });

@@ -164,6 +164,27 @@ test('write, mend, submit, be rejected, revise, be approved, map, and read it in
     await bench.close();
   });
 
+  await test.step('from the desk, to somebody who has not written: the template, with a person’s own values', async () => {
+    await goTo(page, 'Conversations');
+    await page
+      .getByRole('link', { name: /Ines Calder/ })
+      .first()
+      .click();
+    await expect(page.locator('[data-reply=refused]')).toContainText('never written here');
+    await page.getByRole('button', { name: 'Send a template' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Template').selectOption({ label: 'lock-ready (en)' });
+    await dialog.getByLabel('skipper').fill('Ines');
+    await dialog.getByLabel('lock', { exact: true }).fill('Upper lock');
+    await expect(dialog.getByText('Still empty: boat.')).toBeVisible();
+    await dialog.getByRole('button', { name: 'Send it' }).click();
+    await expect(dialog.getByRole('alert')).toContainText('{{ boat }} has no value');
+    await dialog.getByLabel('boat').fill('Heron');
+    await expectAccessible(page, 'a template at the desk');
+    await dialog.getByRole('button', { name: 'Send it' }).click();
+    await expect(page.getByText('Hello Ines, your passage through Upper lock can begin now.')).toBeVisible();
+  });
+
   await test.step('an edited template keeps serving as it was; one put away is named where it is used', async () => {
     await goTo(page, 'Templates');
     await page.locator('#main').getByRole('link', { name: 'lock-ready' }).click();

@@ -155,7 +155,7 @@ function save() {
     ...handset,
     entries: handset.entries.slice(-60),
   }));
-  const content: WorldFile = { ...world, lockbook: lockbook.settings, handsets };
+  const content: WorldFile = { ...world, lockbook: lockbook.settings, handsets, tarrowPatterns: tarrow.patterns.all };
   const text = JSON.stringify(content, null, 2);
   if (text === saved) return;
   saved = text;
