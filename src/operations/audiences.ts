@@ -62,8 +62,8 @@ export interface Where {
 }
 
 /**
- * The condition on `c`, a contact. Each part is a set of contacts read from an index of
- * its own table, which SQLite intersects; nothing is asked once for each contact.
+ * The condition on `c`, a contact. What few people have is a set of contacts read from an
+ * index of its own table, which SQLite intersects.
  */
 export function whereOf(audience: Group, now: number): Where {
   const values: Record<string, unknown> = {};
@@ -83,13 +83,20 @@ export function whereOf(audience: Group, now: number): Where {
           return among(`${of} AND value LIKE ${bind(`%${entry.value.replace(/[%_]/g, '')}%`)}`, false);
         if (entry.is === 'equals' || entry.is === 'differs')
           return among(`${of} AND value = ${bind(entry.value)}`, entry.is === 'differs');
-        return among(`${of} AND number ${entry.is === 'above' ? '>' : '<'} ${bind(Number(entry.value) || 0)}`, false);
+        return among(
+          `${of} AND number IS NOT NULL AND number ${entry.is === 'above' ? '>' : '<'} ${bind(Number(entry.value) || 0)}`,
+          false,
+        );
       }
       case 'tag':
         return among(`SELECT contact_id FROM contact_tags WHERE tag = ${bind(entry.tag)}`, entry.is === 'lacks');
       case 'consent': {
-        const of = `SELECT contact_id FROM contact_consents WHERE way = ${bind(entry.way)}`;
-        return entry.is === 'unknown' ? among(of, true) : among(`${of} AND state = ${bind(entry.is)}`, false);
+        // Few decline, so those are a set; nearly everybody agrees, so that is asked of those the other conditions leave.
+        const way = bind(entry.way);
+        if (entry.is === 'withdrawn')
+          return among(`SELECT contact_id FROM contact_consents WHERE way = ${way} AND state = 'withdrawn'`, false);
+        const of = `SELECT 1 FROM contact_consents k WHERE k.contact_id = c.id AND k.way = ${way}`;
+        return entry.is === 'unknown' ? `NOT EXISTS (${of})` : `EXISTS (${of} AND k.state = 'given')`;
       }
       case 'country':
       case 'language':

@@ -70,7 +70,10 @@ function searchOf(search = ''): { sql: string; values: Record<string, unknown> }
       sql: 'c.id IN (SELECT contact_id FROM contact_identities WHERE value LIKE :search)',
       values: { search: `%${digits}%` },
     };
-  return { sql: 'c.name LIKE :search', values: { search: `%${text.replace(/[%_]/g, '')}%` } };
+  return {
+    sql: 'c.id IN (SELECT id FROM contacts WHERE name LIKE :search)',
+    values: { search: `%${text.replace(/[%_]/g, '')}%` },
+  };
 }
 
 export interface ContactPage {

@@ -15,6 +15,7 @@ export const contacts: Migration = {
       contact_id TEXT NOT NULL REFERENCES contacts (id), name TEXT NOT NULL, value TEXT NOT NULL, number REAL,
       PRIMARY KEY (contact_id, name)) WITHOUT ROWID`,
     `CREATE INDEX contact_attributes_by_value ON contact_attributes (name, value, contact_id)`,
+    `CREATE INDEX contact_attributes_by_number ON contact_attributes (name, number, contact_id) WHERE number IS NOT NULL`,
     `CREATE TABLE contact_tags (
       contact_id TEXT NOT NULL REFERENCES contacts (id), tag TEXT NOT NULL, PRIMARY KEY (contact_id, tag)) WITHOUT ROWID`,
     `CREATE INDEX contact_tags_by_tag ON contact_tags (tag, contact_id)`,
