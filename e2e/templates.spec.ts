@@ -182,7 +182,9 @@ test('write, mend, submit, be rejected, revise, be approved, map, and read it in
     await dialog.getByLabel('boat').fill('Heron');
     await expectAccessible(page, 'a template at the desk');
     await dialog.getByRole('button', { name: 'Send it' }).click();
-    await expect(page.getByText('Hello Ines, your passage through Upper lock can begin now.')).toBeVisible();
+    await expect(page.getByRole('region', { name: 'Messages with Ines Calder' })).toContainText(
+      'Hello Ines, your passage through Upper lock can begin now.',
+    );
   });
 
   await test.step('an edited template keeps serving as it was; one put away is named where it is used', async () => {
