@@ -179,7 +179,12 @@ export async function takeReviews(
     const versions = await unit.templateVersions.all({ remote_id: review.remoteId });
     const version = versions.find(({ edition }) => edition === review.edition);
     const template = version && (await unit.templates.one({ id: version.template_id, account_id: account.id }));
-    if (!version || !template || !mayBecome(version.state, review.state)) continue;
+    if (
+      !version ||
+      !template ||
+      !mayBecome({ state: version.state, decidedAt: version.decided_at ?? undefined }, review)
+    )
+      continue;
     await takeReview(unit, account, { template, version, review }, at);
   }
 }
@@ -203,7 +208,7 @@ async function takeReview(
       state: review.state,
       reasons: review.reasons,
       filed_as: review.category ?? null,
-      decided_at: version.decided_at ?? review.decidedAt ?? at,
+      decided_at: review.decidedAt ?? at,
       next_check_at: review.state === 'approved' ? at + ASK_OF_APPROVED_EVERY : null,
     },
   );

@@ -1,5 +1,5 @@
 /** Who is meant: conditions over what is known of contacts, in groups of which all or any must hold. */
-import { CONSENT_WAYS, type ConsentWay, WAY_WORDS } from '../consent/ways';
+import { type ConsentWay, WAY_WORDS } from '../consent/ways';
 
 export type Condition =
   | { on: 'attribute'; name: string; is: 'equals' | 'differs' | 'contains' | 'above' | 'below'; value: string }
@@ -52,5 +52,3 @@ function conditionInWords(condition: Condition): string {
       return `may ${condition.is === 'open' ? '' : 'not '}be answered freely now`;
   }
 }
-
-export const WAYS = CONSENT_WAYS;

@@ -44,8 +44,18 @@ function stable(value: unknown): string {
     .join()}}`;
 }
 
-/** What a platform says may come late or twice: a decision is not undone by news from before it. */
-export function mayBecome(from: VersionStanding['state'], to: VersionStanding['state']): boolean {
-  if (from === to) return false;
-  return to !== 'in-review';
+/** What a platform decided, and when, where it tells. */
+export interface Decision {
+  state: VersionStanding['state'];
+  decidedAt?: number;
+}
+
+/**
+ * Whether news of a version moves it on. News may come late, twice and in any order, so a
+ * decision is not undone by an older one; what was taken out of use here stays so.
+ */
+export function mayBecome(from: Decision, to: Decision): boolean {
+  if (from.state === to.state || from.state === 'retired' || to.state === 'in-review') return false;
+  if (from.state === 'in-review' || from.decidedAt === undefined || to.decidedAt === undefined) return true;
+  return to.decidedAt > from.decidedAt;
 }
