@@ -212,6 +212,7 @@ async function takeReview(
       next_check_at: review.state === 'approved' ? at + ASK_OF_APPROVED_EVERY : null,
     },
   );
+  if (review.state === version.state) return;
   const said = review.reasons.map(({ text }) => text).join(' ');
   await note(unit, { name: account.name }, at, template.id, {
     what: review.state as TemplateVersionRow['state'],

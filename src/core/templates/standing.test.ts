@@ -43,7 +43,9 @@ test.each([
   [{ state: 'paused', decidedAt: 9 }, { state: 'approved', decidedAt: 12 }, true],
   [{ state: 'approved', decidedAt: 5 }, { state: 'in-review' }, false],
   [{ state: 'retired', decidedAt: 5 }, { state: 'approved', decidedAt: 9 }, false],
-  [{ state: 'approved', decidedAt: 5 }, { state: 'approved', decidedAt: 9 }, false],
+  [{ state: 'approved', decidedAt: 5 }, { state: 'approved', decidedAt: 5 }, false],
+  [{ state: 'approved', decidedAt: 5 }, { state: 'approved', decidedAt: 9 }, true],
+  [{ state: 'approved' }, { state: 'approved' }, false],
 ] as [Decision, Decision, boolean][])('%j then %j: %s', (from, to, moves) => {
   expect(mayBecome(from, to)).toBe(moves);
 });

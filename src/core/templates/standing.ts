@@ -55,7 +55,9 @@ export interface Decision {
  * decision is not undone by an older one; what was taken out of use here stays so.
  */
 export function mayBecome(from: Decision, to: Decision): boolean {
-  if (from.state === to.state || from.state === 'retired' || to.state === 'in-review') return false;
-  if (from.state === 'in-review' || from.decidedAt === undefined || to.decidedAt === undefined) return true;
+  if (from.state === 'retired' || to.state === 'in-review') return false;
+  if (from.state === 'in-review') return true;
+  if (from.decidedAt === undefined || to.decidedAt === undefined) return from.state !== to.state;
+  // The same again, but later, counts too: what lies between must not come after it.
   return to.decidedAt > from.decidedAt;
 }
