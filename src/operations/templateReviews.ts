@@ -45,9 +45,9 @@ export async function readReviewHistory(w: Windgap): Promise<{ history: History;
   return { history: learnAll(outcomes), rate: hitRate(outcomes) };
 }
 
-export async function predictFor(w: Windgap, row: TemplateRow): Promise<Prediction> {
-  const [findings, { history }] = await Promise.all([examineStored(w, row), readReviewHistory(w)]);
-  return predictRejection(findings, history);
+export async function predictFor(w: Windgap, row: TemplateRow): Promise<{ prediction: Prediction; rate: HitRate }> {
+  const [findings, { history, rate }] = await Promise.all([examineStored(w, row), readReviewHistory(w)]);
+  return { prediction: predictRejection(findings, history), rate };
 }
 
 /** Submits a template as it is saved. What the platform does not even take for review is an error with its cause. */

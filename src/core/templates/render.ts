@@ -69,7 +69,7 @@ function oneLine(values: Values, name: string): string {
   return value.replace(/\s+/g, ' ').trim();
 }
 
-/** In a link a value is one piece of the path, unless it stands at the end as a whole. */
+/** What may not stand in a link is percent-encoded; what separates its parts stays. */
 function fillTarget(target: string, values: Values): string {
   return replacePlaceholders(target, (name) => encodeURI(wellFormed(oneLine(values, name))));
 }

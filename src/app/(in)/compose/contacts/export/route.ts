@@ -1,5 +1,6 @@
 /** Contacts as a file, sent while it is read. */
 import { EXPORT_FORMATS } from '../../../../../core/contacts/exporting';
+import { hasRole } from '../../../../../operations/actor';
 import { exportConsents, exportContacts } from '../../../../../operations/exportingContacts';
 import { signedIn } from '../../../../_server/session';
 import { readListQuery } from '../query';
@@ -12,6 +13,7 @@ const TYPES = {
 
 export async function GET(request: Request): Promise<Response> {
   const { w, actor } = await signedIn();
+  if (!hasRole(actor, 'administrator')) return new Response('This needs the role administrator.', { status: 403 });
   const given = Object.fromEntries(new URL(request.url).searchParams);
   const sent = (body: BodyInit, type: string, name: string) =>
     new Response(body, { headers: { 'content-type': type, 'content-disposition': `attachment; filename="${name}"` } });

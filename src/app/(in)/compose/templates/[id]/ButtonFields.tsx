@@ -28,7 +28,7 @@ export function ButtonFields({ buttons, rules, at, onChange, readOnly }: Props) 
       <legend className="mb-1 font-medium">Buttons</legend>
       {buttons.map((button, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: a button is what stands at its place
-        <div key={index} className="grid gap-2 rounded border border-line p-3 sm:grid-cols-[9rem_minmax(0,1fr)_auto]">
+        <div key={index} className="grid gap-2 rounded border border-line p-3 sm:grid-cols-[11rem_minmax(0,1fr)_auto]">
           <div>
             <label className="mb-1 block font-medium" htmlFor={`button-${index}-kind`}>
               It

@@ -20,7 +20,7 @@ export function Standing({ id, view: { standing, row }, platform, prediction, ra
   const { state, newest, serving, edited } = standing;
   const maySubmit = admin && state !== 'in-review' && (state === 'draft' || edited || state === 'retired');
   return (
-    <Panel className="mb-5 flex flex-wrap items-start justify-between gap-x-8 gap-y-3 p-4">
+    <Panel className="mb-5 grid items-start gap-x-8 gap-y-3 p-4 lg:grid-cols-[minmax(0,1fr)_auto]">
       <div className="max-w-[70ch]">
         <p className="text-[15px]">
           <StandingMark state={state} />
@@ -57,7 +57,7 @@ export function Standing({ id, view: { standing, row }, platform, prediction, ra
           </p>
         )}
       </div>
-      <div className="grid justify-items-end gap-2">
+      <div className="grid justify-items-start gap-2 lg:max-w-[46ch]">
         {maySubmit && <Foretold prediction={prediction} rate={rate} />}
         <div className="flex gap-2">
           {admin && newest && state !== 'retired' && (
@@ -114,12 +114,12 @@ function Foretold({ prediction: { likelihood, because }, rate }: { prediction: P
   const likely = likelihood >= 0.5;
   const decided = rate.rejections + rate.approvals;
   return (
-    <details className="max-w-[46ch] text-right text-[13px]" data-foretold={percent(likelihood)}>
+    <details className="text-[13px]" data-foretold={percent(likelihood)}>
       <summary className="cursor-pointer">
         Rejection {likely ? 'likely' : 'unlikely'}:{' '}
         <strong className={`tabular-nums ${likely ? 'text-clay' : 'text-moss'}`}>{percent(likelihood)}</strong>
       </summary>
-      <ul className="mt-1 text-left text-soft">
+      <ul className="mt-1 text-soft">
         {because.map(({ key, seen, rejected, likelihood: own }) => (
           <li key={key}>
             <code className="text-xs">{key}</code>:{' '}
@@ -130,7 +130,7 @@ function Foretold({ prediction: { likelihood, because }, rate }: { prediction: P
         <li className="mt-1">
           {decided === 0
             ? 'Nothing was submitted from here yet, so this is an assumption.'
-            : `So far ${rate.foretold} of ${rate.rejections} rejections were foretold, with ${rate.falseAlarms} false ${rate.falseAlarms === 1 ? 'alarm' : 'alarms'} among ${rate.approvals} approvals.`}
+            : `So far ${rate.foretold} of ${rate.rejections} ${rate.rejections === 1 ? 'rejection was' : 'rejections were'} foretold, with ${rate.falseAlarms} false ${rate.falseAlarms === 1 ? 'alarm' : 'alarms'} among ${rate.approvals} ${rate.approvals === 1 ? 'approval' : 'approvals'}.`}
         </li>
       </ul>
     </details>

@@ -1,5 +1,5 @@
 import { hasRole } from '../../../../../operations/actor';
-import { predictFor, readReviewHistory } from '../../../../../operations/templateReviews';
+import { predictFor } from '../../../../../operations/templateReviews';
 import { getTemplate, suggestedVariables, templatePurposes } from '../../../../../operations/templates';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Page } from '../../../../../ui/primitives/layout';
@@ -26,10 +26,9 @@ export default async function TemplatePage({ params }: { params: Promise<{ id: s
   const page = await orNotFound(getTemplate(w, actor, id));
   const { row, standing, versions, events, rules, platform, around } = page;
   const admin = hasRole(actor, 'administrator');
-  const [purposes, prediction, { rate }, suggestions] = await Promise.all([
+  const [purposes, { prediction, rate }, suggestions] = await Promise.all([
     templatePurposes(w, actor),
     predictFor(w, row),
-    readReviewHistory(w),
     suggestedVariables(w, actor),
   ]);
   const purpose = [row.kind, row.account_id].filter(Boolean).join(' ');
