@@ -5,6 +5,6 @@ export default defineConfig({
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   test: {
     include: ['src/**/*.test.ts', 'standins/**/*.test.ts', 'demo/**/*.test.ts'],
-    testTimeout: 20_000,
+    testTimeout: 60_000,
   },
 });

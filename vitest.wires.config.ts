@@ -2,7 +2,19 @@ import { defineConfig } from 'vitest/config';
 import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 /** These take longest, by far; begun last, they would be waited for alone. */
-const FIRST = ['crashes', 'burst', 'faults', 'webhooks', 'trunkLoad', 'sheets', 'records'];
+const FIRST = [
+  'deliveryTests',
+  'healthyWeek',
+  'crashes',
+  'burst',
+  'faults',
+  'webhooks',
+  'asks',
+  'routing',
+  'trunkLoad',
+  'sheets',
+  'records',
+];
 
 class LongestFirst extends BaseSequencer {
   override async sort(files: TestSpecification[]): Promise<TestSpecification[]> {
@@ -23,7 +35,7 @@ export default defineConfig({
     include: [process.env.WINDGAP_QUIET ? 'tests/**/*.quiet.ts' : 'tests/**/*.test.ts'],
     testTimeout: 120_000,
     hookTimeout: 90_000,
-    maxWorkers: 2,
+    maxWorkers: process.env.WINDGAP_QUIET ? 1 : 2,
     sequence: { sequencer: LongestFirst },
   },
 });

@@ -11,6 +11,7 @@ import { createApiKey } from '../src/operations/apiKeys';
 import { createApp } from '../src/operations/apps';
 import { handOverForMe, openChannel } from '../src/operations/channels';
 import { recordConsents } from '../src/operations/consents';
+import { saveTest } from '../src/operations/deliveryTests';
 import { takeHookPost } from '../src/operations/hookIntake';
 import { changeHook, createHook } from '../src/operations/hooks';
 import { addTrunkNumbers } from '../src/operations/numbers';
@@ -18,8 +19,11 @@ import { addPerson, createFirstOwner, hasOwner } from '../src/operations/people'
 import { recordFacts } from '../src/operations/proofs';
 import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routes';
 import { subscribe } from '../src/operations/subscriptions';
+import { suggestedTests } from '../src/operations/suggestingTests';
 import { configFromEnvironment, openWindgap, type Windgap } from '../src/operations/windgap';
-import { type HistoryPlaces, writeHistory } from './history';
+import { writeHistory } from './history';
+import type { HistoryPlaces } from './pastRows';
+import { setUpRoutes } from './routes';
 import { setUpTemplates } from './templates';
 import { type DemoWorld, demoWorld } from './world';
 
@@ -63,6 +67,8 @@ async function seed(w: Windgap, world: DemoWorld): Promise<void> {
   const now = w.now();
   const count = await writeHistory(w, places, now);
   await describeContacts(w, world, now);
+  await setUpRoutes(w, places, now);
+  await setUpTests(w);
   await proveFromHistory(w, places, now);
   console.log(`Mossgate Waterways is set up, with ${count} messages of the past week`);
 }
@@ -110,6 +116,12 @@ async function setUp(w: Windgap, world: DemoWorld, agent: { id: string; name: st
     agent: { id: agent.id, name: agent.name },
     route: DEFAULT_ROUTE_NAME,
   };
+}
+
+/** The paths that matter most, each with a test that nobody has run yet. */
+async function setUpTests(w: Windgap): Promise<void> {
+  for (const { name, content } of (await suggestedTests(w, SYSTEM)).slice(0, 4))
+    await saveTest(w, SYSTEM, { name, content, guardsPublishing: content.stimulus.kind === 'text' });
 }
 
 /** Lockbook has posted once; the message is written, and the first booking of today will prove it. */

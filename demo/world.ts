@@ -135,7 +135,7 @@ export function demoWorld(base: number) {
         token: { value: `tarrow_${random(MIXED, 40)}`, ends: future(60), may: ['messages', 'settings'] },
         signingKey: `tsk_${random(MIXED, 32)}`,
         stage: 'live',
-        testers: ['+447700900123'],
+        testers: ['+447700900123', '+447700900990'],
         billing: 'set',
         callback: { url: '', word: '', confirmed: false },
         events: [],
@@ -195,7 +195,7 @@ export function demoWorld(base: number) {
           domain: 'text.otterline.example',
           country: 'GB',
           form: 'international',
-          phones: ['+447700900123'],
+          phones: ['+447700900123', '+447700900990'],
         },
         { name: 'Nordbro', domain: 'sms.nordbro.example', country: 'SE', form: 'national', phones: ['+46701740612'] },
       ],
@@ -210,6 +210,7 @@ export function demoWorld(base: number) {
           full_name: 'Ines Calder',
           mobile: '+447700900123',
           source: 'Harbour office',
+          keeper: 'jonas@mossgate.example',
           changed: future(-40),
         },
       ],
@@ -222,6 +223,7 @@ export function demoWorld(base: number) {
       { number: '+447700900123', owner: 'Ines Calder', country: 'GB', power: 'on', delayMs: 60 },
       { number: '+46701740612', owner: 'Tomas Lindqvist', country: 'SE', power: 'on', delayMs: 120 },
       { number: '+33639980417', owner: 'Odile Marchand', country: 'FR', power: 'on', delayMs: 90 },
+      { number: '+447700900990', owner: 'Test phone', country: 'GB', power: 'on', delayMs: 60, forTests: true },
     ],
   };
 }

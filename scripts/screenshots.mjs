@@ -36,58 +36,63 @@ async function bookings(page) {
   await page.waitForURL(/\/hooks\//);
 }
 
-/** Weir Desk is connected from its own page, a ticket action is added, and a handset writes. */
-async function records(page) {
-  const at = (offset) => {
-    const url = new URL(origin);
-    url.port = String(Number(process.env.WINDGAP_BENCH_PORT ?? 4300) + offset);
-    return url.origin;
-  };
-  const weir = await (await fetch(`${at(0)}/weir`)).json();
-  await page.getByRole('button', { name: 'Add an app' }).click();
-  await page.getByLabel('Name').fill('Weir Desk');
-  await page.getByLabel('What it is').fill('Tickets of the duty desk');
-  await page.getByRole('button', { name: 'Add it' }).click();
-  await page.getByRole('link', { name: 'Records', exact: true }).click();
-  await page.getByRole('radio', { name: 'Weir Desk' }).check();
-  await page.getByLabel('Address', { exact: true }).fill(at(90));
-  await page.getByLabel('Desk', { exact: true }).fill(weir.desk);
-  await page.getByLabel('Desk key').fill(weir.key);
-  await page.getByRole('button', { name: 'Check and save' }).click();
-  await page.getByRole('button', { name: 'Add a record action' }).click();
-  await page.getByLabel('Name', { exact: true }).fill('A ticket for who asks');
-  await page.getByLabel('For each message that comes in').selectOption('ticket create-if-none');
-  await page.getByRole('button', { name: 'Keep it' }).click();
-  await page.getByRole('heading', { name: 'A ticket for who asks' }).waitFor();
-  for (const text of ['The north gate does not close.', 'It is still open.']) {
-    await fetch(`${at(0)}/handsets/${encodeURIComponent('+46701740612')}/texts`, {
-      method: 'POST',
-      body: JSON.stringify({ to: '+442079460114', text }),
-    });
-    await page.waitForTimeout(1500);
-  }
+const at = (offset) => {
+  const url = new URL(origin);
+  url.port = String(Number(process.env.WINDGAP_BENCH_PORT ?? 4300) + offset);
+  return url.origin;
+};
+
+const faults = (wanted) => fetch(`${at(0)}/faults`, { method: 'PATCH', body: JSON.stringify(wanted) });
+
+const says = (text) =>
+  fetch(`${at(0)}/handsets/${encodeURIComponent('+447700900123')}/texts`, {
+    method: 'POST',
+    body: JSON.stringify({ to: '+442079460114', text }),
+  });
+
+/** The app's secret is an old one while somebody complains. */
+async function complaint(page) {
+  await faults({ lockbook: { anotherSecret: true } });
+  await says('LOCK Heron 10:30');
+  await page.waitForTimeout(2500);
+  await page.getByLabel('With app').selectOption({ label: 'Lockbook' });
+  await page.waitForURL(/app=/);
+  await page.getByRole('link', { name: 'The app doesn’t get it' }).click();
+  await page.waitForSelector('[data-verdict]');
+  await faults({ lockbook: { anotherSecret: false } });
+}
+
+/** All tests are run once well and once with an app out of order; a failed run is opened. */
+async function runs(page) {
+  await page.getByRole('button', { name: 'Run all' }).click();
+  await page.waitForTimeout(14_000);
+  await faults({ lockbook: { answers500: true } });
+  await page.reload();
+  await page.locator('[data-test*="Lock passages"]').getByRole('button', { name: 'Run' }).click();
+  await page.waitForSelector('[data-run=failed]', { timeout: 60_000 });
+  await faults({ lockbook: { answers500: false } });
 }
 
 const VIEWS = {
   overview: ['/'],
+  'trail-failed': ['/watch/messages?direction=out&state=failed', first('tbody a')],
   'provider-account': ['/connect/providers', first('table a')],
-  connect: ['/connect/providers/new'],
-  'before-connecting': ['/connect/providers/new?connector=tarrow'],
-  trunk: ['/connect/providers', named('Ostrel trunk')],
   numbers: ['/connect/numbers'],
-  profile: ['/connect/profiles/tarrow'],
   channels: ['/connect/channels'],
   template: ['/compose/templates', named('mooring-renewal')],
   contacts: ['/compose/contacts'],
   channel: ['/connect/channels', first('table a')],
   app: ['/apps', first('table a')],
   'send-hook': ['/apps', bookings],
-  records: ['/apps', records],
   conversation: ['/route/conversations', first('ul[aria-label=Conversations] a')],
+  readiness: ['/prove/readiness'],
+  'test-run': ['/prove/tests', runs],
+  'delivery-tests': ['/prove/tests'],
+  diagnosis: ['/prove/diagnosis', complaint],
   bench: ['/prove/bench'],
+  routes: ['/route/routes'],
+  flow: ['/watch/flow?span=week'],
   messages: ['/watch/messages'],
-  trail: ['/watch/messages?direction=out&state=delivered', first('tbody a')],
-  'trail-failed': ['/watch/messages?direction=out&state=failed', first('tbody a')],
 };
 
 mkdirSync(folder, { recursive: true });

@@ -1,6 +1,7 @@
 /** The bench's control address: handsets, what the stand-ins saw, and the fault switches. */
 import { type Context, Hono } from 'hono';
 import type { Brackwater } from './brackwater/brackwater';
+import { addEvent, type CalendarSettings } from './calendar/calendar';
 import type { Fennick } from './fennick/fennick';
 import type { Lockbook } from './lockbook/lockbook';
 import type { MobileNetwork, Way } from './network';
@@ -20,6 +21,7 @@ export interface World {
   towpath: Towpath;
   weir: WeirDesk;
   website: Website;
+  calendar: CalendarSettings;
   consoles: { name: string; what: string; url: string }[];
 }
 
@@ -61,14 +63,33 @@ export function benchControl(world: World): Hono {
     return c.json({ typed: true }, 202);
   });
 
+  app.get('/received', (c) => {
+    const since = c.req.query('since') ?? '';
+    const numbers = (c.req.query('numbers') ?? '').split(',');
+    const seen = numbers.flatMap((number) => {
+      const handset = network.handsets.get(number);
+      return handset
+        ? [[number, handset.entries.filter(({ direction, at }) => direction === 'received' && at >= since)]]
+        : [];
+    });
+    return c.json(Object.fromEntries(seen));
+  });
+
   app.get('/files/lock-gate.png', (c) => c.body(PICTURE, 200, { 'content-type': 'image/png' }));
 
+  app.post('/handsets', async (c) => {
+    const { number, owner, country } = await c.req.json<Record<'number' | 'owner' | 'country', string>>();
+    if (!/^\+\d{7,15}$/.test(number ?? '')) return c.json({ problem: 'A handset has a number in E.164.' }, 422);
+    if (!network.handsets.has(number)) network.add({ number, owner, country, power: 'on', delayMs: 20 });
+    return c.json(network.handsets.get(number), 201);
+  });
   app.patch('/handsets/:number', async (c) => {
     const handset = network.handsets.get(c.req.param('number'));
     if (!handset) return c.json({ problem: 'no such handset' }, 404);
-    const wanted = (await c.req.json()) as { power?: 'on' | 'off'; delayMs?: number };
+    const wanted = (await c.req.json()) as { power?: 'on' | 'off'; delayMs?: number; answersWith?: string };
     if (wanted.power) handset.power = wanted.power;
     if (wanted.delayMs !== undefined) handset.delayMs = wanted.delayMs;
+    if (wanted.answersWith !== undefined) handset.answersWith = wanted.answersWith || undefined;
     return c.json(handset);
   });
 
@@ -96,11 +117,18 @@ export function benchControl(world: World): Hono {
   app.post('/tarrow/patterns/:id/halt', (c) => c.json({ halted: tarrow.patterns.halt(c.req.param('id')) }));
   app.get('/lockbook', (c) => c.json({ settings: lockbook.settings, events: lockbook.events, calls: lockbook.calls }));
   app.patch('/lockbook', async (c) => c.json(Object.assign(lockbook.settings, await c.req.json())));
+  app.post('/calendar/events', async (c) => {
+    const { title, notes, at } = await c.req.json<{ title: string; notes: string; at: string }>();
+    return c.json(addEvent(world.calendar, title, notes, new Date(at)), 201);
+  });
   app.get('/fennick/mails', (c) => c.json(fennick.mails));
   app.get('/towpath', (c) => c.json(world.towpath.settings));
   app.patch('/towpath', async (c) => patch(c, world.towpath.settings));
   app.get('/weir', (c) => c.json(world.weir.settings));
   app.patch('/website', async (c) => c.json(Object.assign(world.website, await c.req.json())));
+  app.get('/brackwater/accounts/:id', (c) => c.json(brackwater.account(c.req.param('id'))));
+  app.get('/tarrow/businesses/:id', (c) => c.json(tarrow.businesses.find(({ id }) => id === c.req.param('id'))));
+  app.get('/ostrel/logins/:id', (c) => c.json(ostrel.logins.find(({ systemId }) => systemId === c.req.param('id'))));
   app.patch('/brackwater/accounts/:id', async (c) => patch(c, brackwater.account(c.req.param('id'))));
   app.patch('/ostrel/logins/:id', async (c) =>
     patch(

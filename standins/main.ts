@@ -10,8 +10,9 @@ import { createServer } from 'node:http';
 import { getRequestListener } from '@hono/node-server';
 import { Hono } from 'hono';
 import { benchControl } from './bench';
+import type { BrackwaterAccount, BrackwaterOffer } from './brackwater/accounts';
 import { brackwaterApi } from './brackwater/api';
-import { Brackwater, type BrackwaterAccount, type BrackwaterOffer } from './brackwater/brackwater';
+import { Brackwater } from './brackwater/brackwater';
 import { brackwaterConsole } from './brackwater/console';
 import { type CalendarSettings, calendarSite } from './calendar/calendar';
 import { type ExchangeSettings, exchangeSite } from './exchange/exchange';
@@ -107,12 +108,13 @@ const bench = benchControl({
   towpath,
   weir,
   website: world.website,
+  calendar: world.calendar,
   consoles,
 });
 
 await Promise.all([
   serve(brackwaterSite.fetch, ports.brackwater, () => brackwater.faults.down),
-  serve(lockbookSite(lockbook).fetch, ports.lockbook),
+  serve(lockbookSite(lockbook).fetch, ports.lockbook, () => lockbook.faults.down),
   serve(towpathSite(towpath).fetch, ports.towpath, () => towpath.faults.down),
   serve(weirSite(weir).fetch, ports.weir, () => weir.faults.down),
   serve(calendarSite(world.calendar).fetch, ports.calendar),

@@ -26,10 +26,14 @@ export interface HandsetFile {
 export interface Handset {
   number: string;
   owner: string;
+  /** Nobody’s own: kept for trying things. */
+  forTests?: boolean;
   country: string;
   power: 'on' | 'off';
   /** Milliseconds the network takes to reach it. */
   delayMs: number;
+  /** Set, it answers each text with this by itself. */
+  answersWith?: string;
   entries: HandsetEntry[];
 }
 
@@ -56,7 +60,10 @@ export class MobileNetwork {
   async carry(from: string, to: string, text: string, way: Way = 'text', file?: HandsetFile): Promise<Fate> {
     const fate = await this.reach(to);
     const handset = this.handsets.get(to);
-    if (fate.state === 'arrived' && handset) this.note(handset, 'received', from, text, way, file);
+    if (fate.state === 'arrived' && handset) {
+      this.note(handset, 'received', from, text, way, file);
+      if (handset.answersWith) this.type(to, from, handset.answersWith, way);
+    }
     return fate;
   }
 

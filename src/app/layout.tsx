@@ -1,13 +1,10 @@
 import './globals.css';
-import type { Metadata } from 'next';
 import { cookies } from 'next/headers';
 import type { ReactNode } from 'react';
 import { Toaster } from 'sonner';
 import { ViewerClockProvider } from '../ui/primitives/Time';
 import { TooltipProvider } from '../ui/primitives/Tooltip';
 import { knownZone } from '../ui/primitives/zone';
-
-export const metadata: Metadata = { title: { default: 'Windgap', template: '%s · Windgap' } };
 
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const jar = await cookies();

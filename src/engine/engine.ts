@@ -3,16 +3,23 @@
 import { checkAccount } from '../operations/accounts';
 import { SYSTEM } from '../operations/actor';
 import { pruneChanges } from '../operations/changes';
+import { closeIdle } from '../operations/conversationWork';
 import { recoverDeliveries } from '../operations/deliveries';
+import { pruneTestRuns } from '../operations/deliveryTests';
 import { recoverClaims } from '../operations/dispatch';
 import type { Work } from '../operations/doorbell';
 import { pruneHookPosts } from '../operations/hookIntake';
+import { pruneIdempotency } from '../operations/idempotency';
 import { workImports } from '../operations/importing';
 import { prunePhoneCalls } from '../operations/phoneIntake';
+import { createReadinessKeeper, pruneReadinessHistory } from '../operations/readinessKeeping';
 import { processInbound } from '../operations/receiving';
+import { pruneRefusals } from '../operations/refusals';
+import { workReplays } from '../operations/replays';
 import { createRunner, recoverRuns } from '../operations/runner';
+import { createTestRunner } from '../operations/runningTests';
 import { scanSheets } from '../operations/scanningSheets';
-import { pruneIdempotency } from '../operations/sending';
+import { createSender } from '../operations/sending';
 import { syncFeeds } from '../operations/syncingFeeds';
 import { checkReviews } from '../operations/templateReviews';
 import { prunePdus } from '../operations/trunks';
@@ -50,6 +57,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
   const feeds = startLoop(w, 'feeds', () => syncFeeds(w));
   let stopping = false;
   const imports = startLoop(w, 'imports', () => workImports(w, () => stopping));
+  const replays = startLoop(w, 'replays', () => workReplays(w, () => stopping));
   const reviews = startLoop(w, 'reviews', () => checkReviews(w));
   const receiver = startLoop(w, 'inbound', async () => {
     const done = await processInbound(w);
@@ -58,6 +66,11 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     runs.ring();
     return 0;
   });
+  const sender = createSender(w);
+  const testRunner = createTestRunner(w, sender, () => tests.ring());
+  const tests = startLoop(w, 'tests', () => testRunner.round());
+  const keeper = createReadinessKeeper(w);
+  const readiness = startLoop(w, 'readiness', () => keeper.round());
   let tidiedAt = w.now();
   const housekeeper = startLoop(w, 'housekeeping', async () => {
     if (w.now() - tidiedAt < HOUSEKEEPING) return undefined;
@@ -67,7 +80,11 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     await prunePdus(w);
     await pruneHookPosts(w);
     await prunePhoneCalls(w);
+    await pruneRefusals(w);
+    await pruneTestRuns(w);
+    await pruneReadinessHistory(w);
     await checkOldAccounts(w);
+    await closeIdle(w, sender);
     return undefined;
   });
 
@@ -81,6 +98,8 @@ export async function startEngine(w: Windgap): Promise<Engine> {
       else if (work === 'feeds') feeds.ring();
       else if (work === 'reviews') reviews.ring();
       else if (work === 'imports') imports.ring();
+      else if (work === 'replays') replays.ring();
+      else if (work === 'tests') tests.ring();
       else deliverer.ring();
     },
     async stop() {
@@ -93,12 +112,16 @@ export async function startEngine(w: Windgap): Promise<Engine> {
         feeds.stop(),
         reviews.stop(),
         imports.stop(),
+        replays.stop(),
         runs.stop(),
+        tests.stop(),
+        readiness.stop(),
         dispatcher.stop(),
         deliverer.stop(),
         housekeeper.stop(),
       ]);
       await runner.drained();
+      await testRunner.stop();
       await trunks.stop();
     },
   };

@@ -7,7 +7,9 @@ export type { Role } from '../store/rows';
 export type Actor =
   | { kind: 'user'; id: string; name: string; role: Role }
   | { kind: 'app'; id: string; name: string; keyId: string; scopes: readonly Scope[] }
-  | { kind: 'system'; id: string; name: string };
+  | { kind: 'system'; id: string; name: string }
+  /** A published route; whoever may publish has decided what it does. */
+  | { kind: 'route'; id: string; name: string };
 
 export const SCOPES = [
   'messages:send',
@@ -16,8 +18,12 @@ export const SCOPES = [
   'channels:read',
   'webhooks:read',
   'webhooks:write',
+  'tests:run',
 ] as const;
 export type Scope = (typeof SCOPES)[number];
+
+/** What an app needs; running tests is for a pipeline, which gets a key of its own. */
+export const APP_SCOPES: readonly Scope[] = SCOPES.filter((scope) => scope !== 'tests:run');
 
 export const SYSTEM: Actor = { kind: 'system', id: 'windgap', name: 'Windgap' };
 
@@ -25,6 +31,7 @@ export const SYSTEM: Actor = { kind: 'system', id: 'windgap', name: 'Windgap' };
 const ORDER: readonly Role[] = ['owner', 'administrator', 'agent', 'viewer'];
 
 export function hasRole(actor: Actor, least: Role): boolean {
+  if (actor.kind === 'route') return true;
   return actor.kind === 'system' || (actor.kind === 'user' && ORDER.indexOf(actor.role) <= ORDER.indexOf(least));
 }
 

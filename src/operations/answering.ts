@@ -6,6 +6,7 @@ import { standingOf } from '../core/templates/standing';
 import { type Variant, variablesOf } from '../core/templates/template';
 import type { ConversationRow } from '../store/rows';
 import { type Actor, requireRole } from './actor';
+import { knownOf } from './knownPeople';
 import { contentOf } from './templates';
 import { servedContent } from './templateTexts';
 import type { Windgap } from './windgap';
@@ -23,21 +24,12 @@ export interface AnswerOffer {
 
 export async function answersFor(w: Windgap, actor: Actor, conversation: ConversationRow): Promise<AnswerOffer[]> {
   requireRole(actor, 'viewer');
-  const [contact, identity, channel, rows] = await Promise.all([
-    w.store.contacts.one({ id: conversation.contact_id }),
-    w.store.identities.one({ contact_id: conversation.contact_id, kind: 'phone' }),
+  const [known, channel, rows] = await Promise.all([
+    knownOf(w.store, [conversation.contact_id]),
     w.store.channels.one({ id: conversation.channel_id }),
     w.store.templates.all({ archived_at: null }, { order: [['name', 'ASC']] }),
   ]);
-  const attributes: Record<string, string> = {
-    name: contact?.name ?? '',
-    'first name': contact?.name?.split(' ')[0] ?? '',
-    phone: identity?.value ?? '',
-    country: contact?.country ?? '',
-    language: contact?.language ?? '',
-  };
-  for (const { name, value } of await w.store.contactAttributes.all({ contact_id: conversation.contact_id }))
-    attributes[name] = value;
+  const attributes = known.get(conversation.contact_id) ?? {};
   const offers: AnswerOffer[] = [];
   for (const row of rows) {
     if (row.kind === 'platform') {
@@ -46,11 +38,11 @@ export async function answersFor(w: Windgap, actor: Actor, conversation: Convers
       if (!standingOf(contentOf(row), versions).serving) continue;
     }
     const served = await servedContent(w.store, row.id);
-    const variant = served && variantFor(served.content.variants, contact?.language ?? undefined);
+    const variant = served && variantFor(served.content.variants, attributes.language || undefined);
     if (!variant) continue;
     const variables = variablesOf(variant);
-    const guesses = guessMapping(variables, Object.keys(attributes));
-    const { values } = mapValues(variables, guesses, { record: attributes, attributes });
+    const guesses = guessMapping(variables, [], Object.keys(attributes));
+    const { values } = mapValues(variables, guesses, { attributes });
     offers.push({ id: row.id, name: row.name, kind: row.kind === 'platform' ? 'template' : 'text', variant, values });
   }
   return offers;

@@ -3,7 +3,7 @@ import { createHash, randomBytes } from 'node:crypto';
 import { newId } from '../store/ids';
 import type { ApiKeyRow, AppRow } from '../store/rows';
 import type { Unit } from '../store/store';
-import { type Actor, requireRole, SCOPES, type Scope } from './actor';
+import { type Actor, APP_SCOPES, requireRole, type Scope } from './actor';
 import { recordAudit } from './audit';
 import { noteChanges } from './changes';
 import { found, invalidText } from './errors';
@@ -16,6 +16,7 @@ const OVERLAP_HOURS = 24;
 export interface NewKey {
   appId: string;
   name: string;
+  /** Without them, what an app needs. */
   scopes?: readonly Scope[];
   /** Epoch milliseconds; without it the key works until it is revoked. */
   expiresAt?: number;
@@ -33,7 +34,7 @@ export async function createApiKey(w: Windgap, actor: Actor, input: NewKey): Pro
     const made = await insertKey(unit, at, {
       app_id: app.id,
       name: input.name.trim() || 'API key',
-      scopes: [...(input.scopes ?? SCOPES)],
+      scopes: [...(input.scopes ?? APP_SCOPES)],
       expires_at: input.expiresAt ?? null,
     });
     await recordAudit(unit, actor, at, {
@@ -148,6 +149,7 @@ const USE_NOTED_EVERY = 10_000;
 export function createKeyCheck(w: Windgap): KeyCheck {
   const cache = new Map<string, { row: ApiKeyRow; app: AppRow; readAt: number }>();
   const notedAt = new Map<string, number>();
+  const refusedAt = new Map<string, number>();
 
   async function read(hash: string) {
     const kept = cache.get(hash);
@@ -176,8 +178,8 @@ export function createKeyCheck(w: Windgap): KeyCheck {
 
   /** A key that no longer works breaks the way in, with the cause; whoever calls will not tell us. */
   async function noteRefusal(row: ApiKeyRow, at: number, cause: 'key-expired' | 'key-revoked') {
-    if (at - (notedAt.get(row.id) ?? 0) < USE_NOTED_EVERY) return;
-    notedAt.set(row.id, at);
+    if (at - (refusedAt.get(row.id) ?? 0) < USE_NOTED_EVERY) return;
+    refusedAt.set(row.id, at);
     await w.store.write(
       async (unit) => {
         await recordFacts(

@@ -19,7 +19,7 @@ export const MESSAGE_COLUMN = 'message';
 
 /** Puts a row for each of these messages into the queue of each sheet that wants it. */
 export async function appendMessages(unit: Unit, messages: readonly MessageRow[], at: number): Promise<void> {
-  const sheets = messages.length > 0 ? await unit.sheets.all({ way: 'append', disabled_at: null }) : [];
+  const sheets = messages.length > 0 ? await unit.sheets.all({ way: 'append', disabled_at: null, by_route: 0 }) : [];
   if (sheets.length === 0) return;
   const contexts = await messageContexts(unit, messages);
   await beginRuns(

@@ -1,6 +1,5 @@
 /** Business applications and what is connected with each. */
-import { examineApp } from '../core/connect/examineApp';
-import type { Finding } from '../core/finding';
+import { type AppFinding, examineApp } from '../core/connect/examineApp';
 import { APP_HOPS } from '../core/proof/hops';
 import { newId } from '../store/ids';
 import type { ApiKeyRow, AppRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../store/rows';
@@ -12,7 +11,7 @@ import { found, invalidText } from './errors';
 import { type EvidenceView, viewExchange } from './evidence';
 import { type HookSummary, listHooks } from './hooks';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
-import { defaultRoute } from './routes';
+import { appsTold, publishedSet } from './routes';
 import type { Windgap } from './windgap';
 
 export async function createApp(
@@ -44,20 +43,21 @@ export interface AppSummary {
   routed: boolean;
   automations: Automation[];
   /** What is about to stop, or has been stopped. */
-  findings: Finding[];
+  findings: AppFinding[];
 }
 
 export async function listApps(w: Windgap, actor: Actor): Promise<AppSummary[]> {
   requireRole(actor, 'viewer');
   const now = w.now();
-  const [apps, keys, subscriptions, proofs, route] = await Promise.all([
+  const [apps, keys, subscriptions, proofs, { set }] = await Promise.all([
     w.store.apps.all(undefined, { order: [['name', 'ASC']] }),
     w.store.apiKeys.all({ revoked_at: null }),
     w.store.subscriptions.all({ disabled_at: null }),
     w.store.proofs.all(),
-    defaultRoute(w.store),
+    publishedSet(w),
   ]);
-  const grouped = groupProofs(proofs);
+  const grouped = groupProofs(proofs, w.now());
+  const told = appsTold(set);
   const all = await listAutomations(w, grouped);
   return apps.map((app) => {
     const inForce = keys.filter((key) => key.app_id === app.id && stateOfKey(key, now) === 'in-force');
@@ -69,7 +69,7 @@ export async function listApps(w: Windgap, actor: Actor): Promise<AppSummary[]> 
       proofs: grouped.get(app.id) ?? [],
       keys: inForce.length,
       subscriptions: standing.length,
-      routed: route?.app_ids.includes(app.id) ?? false,
+      routed: told.has(app.id),
       findings: examineApp(
         inForce.map(({ name, expires_at, last_used_at }) => ({
           name,
@@ -99,6 +99,19 @@ export interface Automation {
   way: 'in' | 'out';
   disabledAt: number | null;
   proofs: HopProof[];
+}
+
+const PAGES: Record<Automation['kind'], string> = {
+  hook: 'hooks',
+  record: 'records',
+  sheet: 'sheets',
+  feed: 'feeds',
+  phone: 'calls',
+};
+
+/** Where an automation is set up. */
+export function automationPage({ id, appId, kind }: Automation): string {
+  return `/apps/${appId}/${PAGES[kind]}${kind === 'hook' ? `/${id}` : ''}`;
 }
 
 /** Everything that posts, rows, events, calls and messages set in motion, with its own mark. */

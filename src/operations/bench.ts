@@ -7,6 +7,7 @@ import type { Windgap } from './windgap';
 const handset = z.object({
   number: z.string(),
   owner: z.string(),
+  forTests: z.boolean().optional(),
   country: z.string(),
   power: z.enum(['on', 'off']),
   delayMs: z.number(),
@@ -44,6 +45,30 @@ export async function readBench(w: Windgap, actor: Actor): Promise<BenchState> {
   return benchState.parse(await call(w, 'GET', '/'));
 }
 
+/** What one handset received since some time. */
+export interface HandsetSight {
+  entries: { text: string; peer: string; at: number }[];
+}
+
+const sights = z.record(z.string(), z.array(z.object({ at: z.string(), peer: z.string(), text: z.string() })));
+
+/** What handsets received since `since`; a handset that the bench does not have is left out. */
+export async function seeHandsets(
+  w: Windgap,
+  numbers: readonly string[],
+  since: number,
+): Promise<ReadonlyMap<string, HandsetSight>> {
+  if (numbers.length === 0) return new Map();
+  const query = new URLSearchParams({ numbers: numbers.join(), since: new Date(since).toISOString() });
+  const seen = sights.parse(await call(w, 'GET', `/received?${query}`));
+  return new Map(
+    Object.entries(seen).map(([number, entries]) => [
+      number,
+      { entries: entries.map(({ text, peer, at }) => ({ text, peer, at: Date.parse(at) })) },
+    ]),
+  );
+}
+
 export async function typeOnHandset(
   w: Windgap,
   actor: Actor,
@@ -52,6 +77,17 @@ export async function typeOnHandset(
   requireRole(actor, 'agent');
   const { number, ...text } = input;
   await call(w, 'POST', `/handsets/${encodeURIComponent(number)}/texts`, text);
+}
+
+/** Puts an event into the calendar of the bench. Answers its uid. */
+export async function addCalendarEvent(
+  w: Windgap,
+  actor: Actor,
+  event: { title: string; notes: string; at: number },
+): Promise<string> {
+  requireRole(actor, 'administrator');
+  const made = await call(w, 'POST', '/calendar/events', { ...event, at: new Date(event.at).toISOString() });
+  return z.object({ uid: z.string() }).parse(made).uid;
 }
 
 export async function setHandset(

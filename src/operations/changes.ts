@@ -4,6 +4,11 @@ import type { Unit } from '../store/store';
 import type { Windgap } from './windgap';
 
 export type Topic =
+  | 'routes'
+  | 'routing'
+  | 'replay'
+  | 'todo'
+  | 'readiness'
   | 'message'
   | 'conversation'
   | 'account'
@@ -15,7 +20,9 @@ export type Topic =
   | 'run'
   | 'template'
   | 'contact'
-  | 'import';
+  | 'import'
+  | 'test'
+  | 'drill';
 
 export interface Change {
   id: number;
@@ -24,7 +31,7 @@ export interface Change {
 }
 
 /** Stands for every subject of a topic: who shows any of them looks again. */
-const ANY = '*';
+export const ANY = '*';
 /** More subjects of one topic than this in one unit are noted as any. */
 const MOST_NAMED = 20;
 

@@ -255,7 +255,7 @@ export async function listChannels(w: Windgap, actor: Actor): Promise<ChannelVie
     w.store.proofs.all(),
   ]);
   const findings = await findingsOf(w, accounts);
-  const grouped = groupProofs(proofs);
+  const grouped = groupProofs(proofs, w.now());
   return channels.map((channel) => {
     const account = found(
       accounts.find((row) => row.id === channel.account_id),

@@ -76,14 +76,14 @@ export interface ConsentReply {
 
 /**
  * Reads opt-out and opt-in words among messages that came in and enters them. Answers what
- * is to be confirmed: each change once, so that two who answer by machine do not go on for ever.
+ * is to be confirmed, and which messages were such words: each change once, so that two who answer by machine do not go on for ever.
  */
 export async function takeConsentWords(
   unit: Unit,
   received: readonly { message: MessageRow; channel: ChannelRow }[],
-): Promise<ConsentReply[]> {
+): Promise<{ replies: ConsentReply[]; taken: Set<string> }> {
   const said = received.flatMap(({ message, channel }) => (consentWord(message.text) ? [{ message, channel }] : []));
-  if (said.length === 0) return [];
+  if (said.length === 0) return { replies: [], taken: new Set() };
   const contacts = new Map(
     (
       await unit.contacts.allBy(
@@ -120,7 +120,7 @@ export async function takeConsentWords(
     else gone.delete(key);
   }
   await recordConsents(unit, entries);
-  return replies;
+  return { replies, taken: new Set(entries.flatMap(({ ref }) => ref ?? [])) };
 }
 
 export async function enterConsent(

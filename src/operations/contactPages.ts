@@ -3,13 +3,21 @@
 import { normaliseAddress } from '../core/addresses/address';
 import type { Group } from '../core/contacts/audience';
 import { newId } from '../store/ids';
-import type { ConsentEntryRow, ContactConsentRow, ContactIdentityRow, ContactRow } from '../store/rows';
+import type {
+  ConsentEntryRow,
+  ContactConsentRow,
+  ContactIdentityRow,
+  ContactMergeRow,
+  ContactRow,
+  MessageRow,
+} from '../store/rows';
 import type { Unit } from '../store/store';
 import { type Actor, requireRole } from './actor';
 import { whereOf } from './audiences';
 import { recordAudit } from './audit';
 import { noteChanges } from './changes';
 import { found, invalid, invalidText } from './errors';
+import { mergesOf } from './merging';
 import { newContact } from './threads';
 import type { Windgap } from './windgap';
 
@@ -86,12 +94,18 @@ export interface ContactPage {
   ledger: ConsentEntryRow[];
   conversationId?: string;
   messages: number;
+  /** Newest first. */
+  latest: (Pick<MessageRow, 'id' | 'created_at' | 'direction' | 'text' | 'state'> & { channel: string })[];
+  /** What was merged into it, with the name the other had. */
+  merges: { merge: ContactMergeRow; gone: string | null }[];
 }
+
+const LATEST = 15;
 
 export async function getContactPage(w: Windgap, actor: Actor, id: string): Promise<ContactPage> {
   requireRole(actor, 'viewer');
   const contact = found(await w.store.contacts.one({ id }), 'contact');
-  const [identities, attributes, tags, consents, ledger, conversation, messages] = await Promise.all([
+  const [identities, attributes, tags, consents, ledger, conversation, messages, latest, merges] = await Promise.all([
     w.store.identities.all({ contact_id: id }),
     w.store.contactAttributes.all({ contact_id: id }, { order: [['name', 'ASC']] }),
     w.store.contactTags.all({ contact_id: id }, { order: [['tag', 'ASC']] }),
@@ -99,6 +113,12 @@ export async function getContactPage(w: Windgap, actor: Actor, id: string): Prom
     w.store.consentEntries.all({ contact_id: id }, { order: [['id', 'DESC']] }),
     w.store.conversations.one({ contact_id: id }),
     w.store.messages.count({ contact_id: id }),
+    w.store.select<ContactPage['latest'][number]>(
+      `SELECT m.id, m.created_at, m.direction, m.text, m.state, c.name AS channel FROM messages m JOIN channels c ON c.id = m.channel_id
+        WHERE m.contact_id = :id ORDER BY m.id DESC LIMIT ${LATEST}`,
+      { id },
+    ),
+    mergesOf(w, actor, id),
   ]);
   return {
     contact,
@@ -109,6 +129,8 @@ export async function getContactPage(w: Windgap, actor: Actor, id: string): Prom
     ledger,
     conversationId: conversation?.id,
     messages,
+    latest,
+    merges,
   };
 }
 

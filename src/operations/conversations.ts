@@ -1,8 +1,9 @@
 /** Conversations: one thread per contact, across channels. */
 import { displayAddress } from '../core/addresses/display';
-import type { ConversationRow, MessageRow } from '../store/rows';
+import type { ConversationNoteRow, ConversationRow, MessageRow } from '../store/rows';
 import { type Actor, requireAccess, requireRole } from './actor';
 import { noteChanges } from './changes';
+import { type ConversationView, notesOf, teamOf, whereOfView } from './conversationWork';
 import { found } from './errors';
 import type { Windgap } from './windgap';
 
@@ -11,27 +12,67 @@ export interface ConversationSummary extends ConversationRow {
   address: string;
   country: string | null;
   channelName: string;
+  /** Whose it is: a person, or else a team. */
+  assignee: string | null;
 }
 
-export async function listConversations(w: Windgap, actor: Actor, search = ''): Promise<ConversationSummary[]> {
+/** Newest first, of every state unless a view is asked for. */
+export async function listConversations(
+  w: Windgap,
+  actor: Actor,
+  search = '',
+  view?: ConversationView,
+): Promise<ConversationSummary[]> {
   requireAccess(actor, 'viewer', 'conversations:read');
+  const narrowed = view ? whereOfView(view, actor, await teamOf(w, actor)) : { sql: '1', values: {} };
   const rows = await w.store.select<
-    ConversationRow & { name: string | null; address: string | null; country: string | null; channel_name: string }
+    ConversationRow & {
+      name: string | null;
+      address: string | null;
+      country: string | null;
+      channel_name: string;
+      person: string | null;
+    }
   >(
-    `SELECT v.*, c.name, c.country, h.name AS channel_name,
+    `SELECT v.*, c.name, c.country, h.name AS channel_name, u.name AS person,
         (SELECT value FROM contact_identities i WHERE i.contact_id = c.id ORDER BY kind LIMIT 1) AS address
        FROM conversations v JOIN contacts c ON c.id = v.contact_id JOIN channels h ON h.id = v.channel_id
-      WHERE :search = '' OR c.name LIKE :like OR v.last_text LIKE :like
-         OR EXISTS (SELECT 1 FROM contact_identities i WHERE i.contact_id = c.id AND i.value LIKE :like)
+       LEFT JOIN users u ON u.id = v.assigned_to
+      WHERE ${narrowed.sql} AND (:search = '' OR c.name LIKE :like OR v.last_text LIKE :like
+         OR EXISTS (SELECT 1 FROM contact_identities i WHERE i.contact_id = c.id AND i.value LIKE :like))
       ORDER BY v.last_message_at DESC LIMIT 100`,
-    { search, like: `%${search.replace(/[%_]/g, '')}%` },
+    { ...narrowed.values, search, like: likeOf(search) },
   );
-  return rows.map(({ name, channel_name, ...row }) => ({
+  return rows.map(({ name, channel_name, person, ...row }) => ({
     ...row,
+    assignee: person ?? row.team,
     address: row.address ?? '',
     contactName: name ?? nameless(row.address ?? 'unknown'),
     channelName: channel_name,
   }));
+}
+
+/** A number is found however it is typed. */
+function likeOf(search: string): string {
+  const bare = search.replace(/[\s()+.-]/g, '').replace(/^0+/, '');
+  return `%${(/^\d{3,}$/.test(bare) ? bare : search).replace(/[%_]/g, '')}%`;
+}
+
+/** How many of each view fit a search, for whoever looks in the wrong one. */
+export async function findElsewhere(
+  w: Windgap,
+  actor: Actor,
+  search: string,
+  view: ConversationView,
+): Promise<{ view: ConversationView; n: number }[]> {
+  const found = await listConversations(w, actor, search);
+  const places = found.map(
+    ({ state }): ConversationView => (state === 'closed' || state === 'quiet' ? state : 'working'),
+  );
+  return (['working', 'closed', 'quiet'] as const)
+    .filter((each) => each !== view)
+    .map((each) => ({ view: each, n: places.filter((place) => place === each).length }))
+    .filter(({ n }) => n > 0);
 }
 
 /** A number stands for itself; the id of a visitor says nothing to anybody. */
@@ -44,17 +85,23 @@ export interface Thread {
   messages: MessageRow[];
   /** What a message changed about being written to, by its id. */
   consents: Record<string, 'given' | 'withdrawn'>;
+  /** What colleagues noted, and what happened to it. */
+  notes: ConversationNoteRow[];
+  /** Names of its channels by id, where it runs over several. */
+  channels: Record<string, string>;
 }
 
 export async function getThread(w: Windgap, actor: Actor, id: string): Promise<Thread> {
   requireRole(actor, 'viewer');
   const row = found(await w.store.conversations.one({ id }), 'conversation');
-  const [contact, [identity], channel, messages, entries] = await Promise.all([
+  const [contact, [identity], channel, messages, entries, notes, person] = await Promise.all([
     w.store.contacts.one({ id: row.contact_id }),
     w.store.identities.all({ contact_id: row.contact_id }, { order: [['kind', 'ASC']], limit: 1 }),
     w.store.channels.one({ id: row.channel_id }),
     w.store.messages.all({ conversation_id: id }, { order: [['id', 'DESC']], limit: 200 }),
     w.store.consentEntries.all({ contact_id: row.contact_id }),
+    notesOf(w, actor, id),
+    row.assigned_to ? w.store.users.one({ id: row.assigned_to }) : undefined,
   ]);
   const address = identity?.value ?? '';
   return {
@@ -64,12 +111,21 @@ export async function getThread(w: Windgap, actor: Actor, id: string): Promise<T
       contactName: contact?.name ?? nameless(address),
       country: contact?.country ?? null,
       channelName: channel?.name ?? '',
+      assignee: person?.name ?? row.team,
     },
+    notes,
+    channels: await channelsOf(w, messages),
     messages: messages.reverse(),
     consents: Object.fromEntries(
       entries.flatMap(({ ref, what }) => (ref && what !== 'retracted' ? [[ref, what]] : [])),
     ),
   };
+}
+
+async function channelsOf(w: Windgap, messages: readonly MessageRow[]): Promise<Record<string, string>> {
+  const ids = [...new Set(messages.map(({ channel_id }) => channel_id))];
+  if (ids.length < 2) return {};
+  return Object.fromEntries((await w.store.channels.allBy('id', ids)).map(({ id, name }) => [id, name]));
 }
 
 export async function markRead(w: Windgap, actor: Actor, id: string): Promise<void> {

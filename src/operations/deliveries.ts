@@ -24,6 +24,11 @@ import type { Windgap } from './windgap';
 /** Standard Webhooks recommends 15 to 30 seconds. */
 const TIMEOUT = 15_000;
 
+/** Why a delivery `d` is not done: its own last attempt, or that of the one it waits behind. */
+export const CAUSE_OF_DELIVERY = `coalesce(d.cause, (SELECT ahead.cause FROM webhook_deliveries ahead
+  WHERE ahead.subscription_id = d.subscription_id AND ahead.state IN ('due', 'leased') AND ahead.cause IS NOT NULL
+  ORDER BY ahead.id LIMIT 1))`;
+
 export interface DeliveryJob {
   delivery: WebhookDeliveryRow;
   subscription: WebhookSubscriptionRow;

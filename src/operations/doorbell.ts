@@ -4,7 +4,18 @@
  */
 import { createConnection, type Socket } from 'node:net';
 
-export type Work = 'inbound' | 'outbox' | 'webhooks' | 'trunks' | 'runs' | 'sheets' | 'feeds' | 'reviews' | 'imports';
+export type Work =
+  | 'inbound'
+  | 'outbox'
+  | 'webhooks'
+  | 'trunks'
+  | 'runs'
+  | 'sheets'
+  | 'feeds'
+  | 'reviews'
+  | 'imports'
+  | 'replays'
+  | 'tests';
 
 export interface Doorbell {
   ring(work: Work): void;

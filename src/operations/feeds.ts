@@ -186,7 +186,7 @@ const EVENTS_SHOWN = 30;
 export async function listFeeds(w: Windgap, actor: Actor, appId: string): Promise<FeedView[]> {
   requireRole(actor, 'viewer');
   const feeds = await w.store.feeds.all({ app_id: appId }, { order: [['id', 'ASC']] });
-  const proofs = groupProofs(await w.store.proofs.all({ subject_id: feeds.map(({ id }) => id) }));
+  const proofs = groupProofs(await w.store.proofs.all({ subject_id: feeds.map(({ id }) => id) }), w.now());
   return Promise.all(feeds.map((feed) => viewFeed(w, feed, proofs.get(feed.id) ?? [])));
 }
 

@@ -12,6 +12,7 @@ import { newId } from '../store/ids';
 import type { HookPostRow, SendHookRow } from '../store/rows';
 import { noteChanges } from './changes';
 import { definitionOf, otherHookLike } from './hooks';
+import { withPeople } from './knownPeople';
 import { fault, recordFacts, type SubjectFact } from './proofs';
 import { beginRun } from './runs';
 import type { Windgap } from './windgap';
@@ -26,6 +27,8 @@ export interface HookPost {
   /** Undefined when it was over the limit and not read. */
   body: Buffer | undefined;
   remoteAddress: string | null;
+  /** Posted by a delivery test, which proves nothing of the app. */
+  asTest?: boolean;
 }
 
 export interface HookAnswer {
@@ -79,9 +82,10 @@ export async function takeHookPost(w: Windgap, post: HookPost): Promise<HookAnsw
     const before = key === null ? undefined : await unit.hookPosts.one({ hook_id: hook.id, idempotency_key: key });
     if (before && at - before.received_at < DAY) return before;
     if (before) await unit.hookPosts.change({ id: before.id }, { idempotency_key: null });
-    if (verdict.order) row.run_id = await beginRun(unit, runOf(hook, id, verdict.order), at);
+    if (verdict.order)
+      row.run_id = await beginRun(unit, { ...runOf(hook, id, verdict.order), asTest: post.asTest }, at);
     await unit.hookPosts.insert([row]);
-    await recordFacts(unit, factsOf(hook, row), at);
+    if (!post.asTest) await recordFacts(unit, factsOf(hook, row), at);
     await noteChanges(unit, at, [
       ['app', hook.app_id],
       ['run', hook.id],
@@ -131,7 +135,7 @@ async function judge(w: Windgap, hook: SendHookRow, post: HookPost, slug: string
   const definition = await definitionOf(w.store, hook);
   if (!definition)
     return { status: 202, state: 'sample', reason: 'Kept as a sample: nobody has written this hook’s message yet.' };
-  const result = orderFrom(definition, read.record);
+  const result = orderFrom(await withPeople(w.store, definition, [read.record]), read.record);
   if (result.ok) return { status: 202, state: 'taken', reason: 'A message is on its way.', order: result.order };
   const { findings } = result;
   const other = await otherHookLike(w, hook, read.record);

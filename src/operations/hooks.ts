@@ -1,5 +1,6 @@
 /** Send hooks: addresses Windgap gives to apps. A record posted there becomes a message. */
 import { randomBytes } from 'node:crypto';
+import type { KnownPeople } from '../core/contacts/attributes';
 import type { Finding } from '../core/finding';
 import { examineHook, type HookExamination, meantFor } from '../core/hooks/examineHook';
 import type { HookDefinition, HookSender } from '../core/hooks/order';
@@ -16,6 +17,7 @@ import { type Actor, hasRole, requireRole } from './actor';
 import { newToken, withoutTokens } from './addresses';
 import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
+import { knownIn, withPeople } from './knownPeople';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
 import { problemOf, servedContent } from './templateTexts';
 import type { Windgap } from './windgap';
@@ -152,7 +154,11 @@ async function requireTemplate(unit: Unit, { id, mapping }: TemplateUse): Promis
   if (!served) throw invalidText('template', 'There is no such template.', 'Choose one.');
   const missing = allVariables(served.content.variants).find((name) => mapping[name] === undefined);
   if (missing !== undefined)
-    throw invalidText(`template.${missing}`, `Nothing is mapped to {{ ${missing} }}.`, 'Choose a field or a constant.');
+    throw invalidText(
+      `template.${missing}`,
+      `Nothing is mapped to {{ ${missing} }}.`,
+      'Choose a field, an attribute or a constant.',
+    );
 }
 
 async function requireSender(unit: Unit, sender: HookSender): Promise<void> {
@@ -256,7 +262,7 @@ export async function listHooks(w: Windgap, actor: Actor, appId: string): Promis
       { ids: ids.length > 0 ? ids : [''], since: w.now() - WEEK },
     ),
   ]);
-  const grouped = groupProofs(proofs);
+  const grouped = groupProofs(proofs, w.now());
   const counted = new Map(counts.map((row) => [row.id, row]));
   return hooks.map((hook) => ({
     id: hook.id,
@@ -286,6 +292,8 @@ export interface HookView {
   posts: HookPostView[];
   /** The latest records, newest first, to choose fields from and to preview with. */
   samples: PostedRecord[];
+  /** Those whom the samples name. */
+  people: KnownPeople;
   examination?: HookExamination;
   /** What keeps its template from being sent. */
   templateProblem?: Finding;
@@ -307,7 +315,8 @@ export async function getHook(w: Windgap, actor: Actor, id: string): Promise<Hoo
   const runIds = posts.flatMap(({ run_id }) => run_id ?? []);
   const runs = new Map((await w.store.runs.allBy('id', runIds)).map((row) => [row.id, row]));
   const samples = recordsOf(posts).slice(0, SAMPLES);
-  const definition = await definitionOf(w.store, hook);
+  const written = await definitionOf(w.store, hook);
+  const definition = written && (await withPeople(w.store, written, samples));
   const templateProblem = hook.template ? await problemOf(w.store, hook.template.id) : undefined;
   const examined = definition && samples.length > 0 ? examineHook(definition, samples) : undefined;
   return {
@@ -323,6 +332,7 @@ export async function getHook(w: Windgap, actor: Actor, id: string): Promise<Hoo
       };
     }),
     samples,
+    people: await knownIn(w.store, samples, hook.country ?? undefined),
     examination: examined,
     templateProblem,
   };

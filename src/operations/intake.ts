@@ -3,7 +3,7 @@
  * stored whole and only then answered; everything else is the engine's work.
  */
 
-import type { Connector, Credentials, InboundHttpRequest } from '../connectors/connector';
+import type { Connector, Credentials, InboundHttpRequest, InboundItem } from '../connectors/connector';
 import type { CauseCode } from '../core/delivery/causes';
 import { createBatcher } from '../store/batcher';
 import { newId } from '../store/ids';
@@ -62,17 +62,8 @@ export function createIntake(w: Windgap): Intake {
     const kept = lines.get(token);
     if (kept && w.now() - kept.readAt < LINE_AGE) return kept.line;
     lines.delete(token);
-    await syncProfiles(w);
-    const channel = await w.store.channels.one({ inbound_token: token });
-    const account = channel && (await w.store.accounts.one({ id: channel.account_id }));
-    if (!channel || !account) return undefined;
-    const line = {
-      channel,
-      connector: w.connectors.get(account.connector),
-      credentials: credentialsInForce(w, account, w.now()),
-      settings: account.settings,
-    };
-    lines.set(token, { line, readAt: w.now() });
+    const line = await readLine(w, { inbound_token: token });
+    if (line) lines.set(token, { line, readAt: w.now() });
     return line;
   }
 
@@ -109,6 +100,43 @@ export function createIntake(w: Windgap): Intake {
   };
 }
 
+async function readLine(w: Windgap, which: { inbound_token: string } | { id: string }): Promise<Line | undefined> {
+  await syncProfiles(w);
+  const channel = await w.store.channels.one(which);
+  const account = channel && (await w.store.accounts.one({ id: channel.account_id }));
+  if (!channel || !account) return undefined;
+  return {
+    channel,
+    connector: w.connectors.get(account.connector),
+    credentials: credentialsInForce(w, account, w.now()),
+    settings: account.settings,
+  };
+}
+
+export interface TakenNow {
+  /** With its new verdict. */
+  request: InboundRequestRow;
+  items: readonly InboundItem[];
+}
+
+/**
+ * Those of some stored requests that the credentials in force now take, as of the time each
+ * came: one that was too old then is too old still.
+ */
+export async function judgeAgain(w: Windgap, requests: readonly InboundRequestRow[]): Promise<TakenNow[]> {
+  const lines = new Map<string, Line | undefined>();
+  const fitting: TakenNow[] = [];
+  for (const request of requests) {
+    const { channel_id: id, received_at } = request;
+    if (!lines.has(id)) lines.set(id, await readLine(w, { id }));
+    const line = lines.get(id);
+    const judged = line && judge(line, request, received_at, w.config.publicUrl);
+    if (judged?.state === 'stored')
+      fitting.push({ request: { ...request, signature: judged.signature }, items: judged.items ?? [] });
+  }
+  return fitting;
+}
+
 /** A refusal is also evidence about the set-up: it breaks the hop it shows to be broken. */
 async function storeWithRefusals(w: Windgap, rows: InboundRequestRow[], refused: InboundRequestRow[]): Promise<void> {
   await w.store.write(async (unit) => {
@@ -131,6 +159,8 @@ interface Judgement extends IntakeAnswer {
   signature: SignatureVerdict;
   state: InboundRequestRow['state'];
   cause?: CauseCode;
+  /** What it says, where it was read. */
+  items?: readonly InboundItem[];
 }
 
 const SIGNATURE_CAUSES: Partial<Record<SignatureVerdict, CauseCode>> = {
@@ -147,7 +177,9 @@ async function noteChallenge(w: Windgap, channel: ChannelRow, at: number): Promi
   });
 }
 
-function asHttp(request: InboundHttp, publicUrl: string): InboundHttpRequest {
+type Judged = Pick<InboundHttp, 'method' | 'path' | 'query' | 'headers' | 'body'>;
+
+function asHttp(request: Judged, publicUrl: string): InboundHttpRequest {
   return {
     method: request.method,
     url: `${publicUrl}${request.path}${request.query ? `?${request.query}` : ''}`,
@@ -156,7 +188,7 @@ function asHttp(request: InboundHttp, publicUrl: string): InboundHttpRequest {
   };
 }
 
-function judge(line: Line, request: InboundHttp, now: number, publicUrl: string): Judgement {
+function judge(line: Line, request: Judged, now: number, publicUrl: string): Judgement {
   const { connector, channel } = line;
   const http = asHttp(request, publicUrl);
   const challenge = connector.readChallenge?.(http);
@@ -180,7 +212,7 @@ function judge(line: Line, request: InboundHttp, now: number, publicUrl: string)
   const parsed = connector.parse(http, line.settings);
   if (!parsed.ok)
     return { status: 422, reason: parsed.reason, signature, state: 'unreadable', cause: 'inbound-unreadable' };
-  return { status: 202, reason: 'stored', signature, state: 'stored' };
+  return { status: 202, reason: 'stored', signature, state: 'stored', items: parsed.items };
 }
 
 /** Valid by any of the credentials in force; otherwise what the present ones say. */

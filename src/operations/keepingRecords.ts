@@ -17,6 +17,9 @@ import type {
   RunRow,
 } from '../store/rows';
 import type { Unit } from '../store/store';
+import { type Actor, requireRole } from './actor';
+import { noteTurn } from './conversationTurns';
+import { found, OperationError } from './errors';
 import { exchangeRows } from './exchanges';
 import { beginRuns, type RunInput } from './runs';
 import type { Windgap } from './windgap';
@@ -58,7 +61,7 @@ export async function messageContexts(unit: Unit, messages: readonly MessageRow[
 
 /** Puts what is to be kept of these messages into the queue, inside the unit that stores them. */
 export async function keepMessages(w: Windgap, unit: Unit, messages: readonly MessageRow[], at: number): Promise<void> {
-  const actions = messages.length > 0 ? await unit.recordActions.all({ disabled_at: null }) : [];
+  const actions = messages.length > 0 ? await unit.recordActions.all({ disabled_at: null, by_route: 0 }) : [];
   if (actions.length === 0) return;
   const accounts = new Map((await unit.appAccounts.all()).map((row) => [row.app_id, row]));
   const contexts = await messageContexts(unit, messages);
@@ -74,6 +77,35 @@ export async function keepMessages(w: Windgap, unit: Unit, messages: readonly Me
       });
   });
   await beginRuns(unit, runs, at);
+}
+
+/** A record of a message made because somebody at the desk wants it; its run is answered. */
+export async function keepByHand(
+  w: Windgap,
+  actor: Actor,
+  { conversationId, actionId }: { conversationId: string; actionId: string },
+): Promise<{ runId: string; name: string }> {
+  requireRole(actor, 'agent');
+  const at = w.now();
+  const made = await w.store.write(async (unit) => {
+    const action = found(await unit.recordActions.one({ id: actionId, disabled_at: null }), 'record action');
+    const [message] = await unit.messages.all(
+      { conversation_id: conversationId, direction: 'in' },
+      { order: [['id', 'DESC']], limit: 1 },
+    );
+    if (!message) throw new OperationError('conflict', 'They have written nothing yet that a record could be made of.');
+    const account = found(await unit.appAccounts.one({ app_id: action.app_id }), 'connection');
+    const type = found(
+      w.apps.get(account.connector).records.find(({ id }) => id === action.record),
+      'record type',
+    );
+    const context = (await messageContexts(unit, [message])).get(message.id) ?? {};
+    const [runId = ''] = await beginRuns(unit, [runOf(action, type, message, context)], at);
+    await noteTurn(unit, conversationId, actor.name, at, `had “${action.name}” done`);
+    return { runId, name: action.name };
+  });
+  w.doorbell.ring('runs');
+  return made;
 }
 
 function runOf(action: RecordActionRow, type: RecordType, message: MessageRow, record: PostedRecord): RunInput {

@@ -2,6 +2,7 @@
 import type { Outcome } from '../connectors/connector';
 import { cause } from '../core/delivery/causes';
 import { type Actor, requireRole } from './actor';
+import { exchangeRows } from './exchanges';
 import { appCause, credentialsOf } from './keepingRecords';
 import type { Windgap } from './windgap';
 
@@ -65,6 +66,37 @@ export async function lookUpPerson(w: Windgap, actor: Actor, phone: string): Pro
   return (await Promise.all(asked)).sort((a, b) => a.appName.localeCompare(b.appName));
 }
 
+/**
+ * How many records of a person an app has open, for whoever has to decide by it; `failed` when
+ * it does not say. `key` as the app's id and its record.
+ */
+export async function countOpenRecords(
+  w: Windgap,
+  key: string,
+  phone: string,
+  runId: string,
+): Promise<number | 'failed'> {
+  const [app = '', record = ''] = key.split(' ');
+  const account = await w.store.appAccounts.one({ app_id: app });
+  const type = account && w.apps.get(account.connector).records.find(({ id }) => id === record);
+  if (!account || !type?.countable) return 'failed';
+  const answer = await inTime(w.apps.get(account.connector).countOpen(credentialsOf(w, account), record, phone));
+  if (answer) {
+    const rows = exchangeRows('record', runId, answer);
+    await w.store.write((unit) => unit.exchanges.insert(rows), { durable: false });
+  }
+  return answer?.ok ? answer.value : 'failed';
+}
+
+/** Undefined when it takes longer than anybody waits. */
+async function inTime<Value>(asked: Promise<Outcome<Value>>): Promise<Outcome<Value> | undefined> {
+  let timer: NodeJS.Timeout | undefined;
+  const late = new Promise<undefined>((resolve) => {
+    timer = setTimeout(() => resolve(undefined), PATIENCE);
+  });
+  return Promise.race([asked, late]).finally(() => clearTimeout(timer));
+}
+
 async function fresh<Value>(
   w: Windgap,
   base: Pick<LookUp, 'appId' | 'appName' | 'label'>,
@@ -76,11 +108,7 @@ async function fresh<Value>(
   const before = kept.get(key);
   if (before && w.now() - before.askedAt < FRESH) return before;
   const askedAt = w.now();
-  let timer: NodeJS.Timeout | undefined;
-  const late = new Promise<undefined>((resolve) => {
-    timer = setTimeout(() => resolve(undefined), PATIENCE);
-  });
-  const answer = await Promise.race([ask(), late]).finally(() => clearTimeout(timer));
+  const answer = await inTime(ask());
   if (answer?.ok) {
     const known = { ...base, ...read(answer.value), askedAt };
     if (kept.size > MOST_KEPT) kept.clear();

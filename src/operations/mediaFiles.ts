@@ -1,10 +1,11 @@
-/** Files that go with templates: judged by what they hold, kept here, fetched by the platform. */
+/** Files that go with templates and replies: judged by what they hold, kept here, fetched by the platform. */
 import { fileTypeFromBuffer } from 'file-type';
+import type { Media } from '../core/delivery/media';
 import type { HeaderMedia } from '../core/templates/template';
 import { newId } from '../store/ids';
 import type { MediaFileRow } from '../store/rows';
 import { type Actor, requireRole } from './actor';
-import { invalidText } from './errors';
+import { found, invalidText } from './errors';
 import type { Windgap } from './windgap';
 
 /** More than any platform takes; what a platform takes is a finding of the template. */
@@ -16,7 +17,7 @@ export async function keepMedia(
   actor: Actor,
   { name, content }: { name: string; content: Buffer },
 ): Promise<HeaderMedia> {
-  requireRole(actor, 'administrator');
+  requireRole(actor, 'agent');
   if (content.length === 0) throw invalidText('file', 'The file is empty.', 'Choose another.');
   if (content.length > LARGEST) throw invalidText('file', 'The file is over 20 MB.', 'Make it smaller.');
   const type = (await fileTypeFromBuffer(content))?.mime ?? '';
@@ -24,6 +25,13 @@ export async function keepMedia(
   const file = { id: newId('fil', at), name: name.slice(0, 200), type, bytes: content.length };
   await w.store.write((unit) => unit.mediaFiles.insert([{ ...file, content, created_at: at }]));
   return file;
+}
+
+/** A kept file as it goes with a message: at an address the provider can fetch. */
+export async function mediaToSend(w: Windgap, actor: Actor, id: string): Promise<Media> {
+  requireRole(actor, 'agent');
+  const file = found(await w.store.mediaFiles.one({ id }), 'file');
+  return { url: `${w.config.publicUrl}/media/${file.id}`, type: file.type };
 }
 
 /** Whoever knows a file's address may fetch it, as platforms do. */

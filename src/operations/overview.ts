@@ -3,14 +3,17 @@ import { cause } from '../core/delivery/causes';
 import type { Finding } from '../core/finding';
 import type { ProofState } from '../core/proof/proofs';
 import { worstOf } from '../core/proof/proofs';
-import { explainProof } from '../core/proof/wording';
+import { explainProof, HOP_WORDS } from '../core/proof/wording';
+import { conditionsOf } from '../core/routing/conditions';
+import type { RouteSet } from '../core/routing/route';
+import { BARE_NAMES, groupWords } from '../core/routing/wording';
 import { type AccountView, listAccounts } from './accounts';
 import { type Actor, requireRole } from './actor';
 import { listApps } from './apps';
 import { listChannels } from './channels';
 import type { ConnectionFinding } from './connectionFindings';
 import type { HopProof } from './proofs';
-import { defaultRoute } from './routes';
+import { appsTold, publishedSet } from './routes';
 import type { Windgap } from './windgap';
 
 export interface PassNode {
@@ -50,23 +53,14 @@ export interface Overview {
 
 export const DESK_ID = 'desk';
 
-const HOP_WORDS: Record<string, string> = {
-  credential: 'Credential',
-  outbound: 'Outbound',
-  receipt: 'Receipt',
-  inbound: 'Inbound',
-  'call-in': 'Call in',
-  'call-out': 'Call out',
-};
-
 export async function getOverview(w: Windgap, actor: Actor): Promise<Overview> {
   requireRole(actor, 'viewer');
   const since = w.now() - 24 * 3600_000;
-  const [accounts, channels, apps, route, traffic, told, outcomes, waiting] = await Promise.all([
+  const [accounts, channels, apps, { set }, traffic, told, outcomes, waiting, taken, unrouted] = await Promise.all([
     listAccounts(w, actor),
     listChannels(w, actor),
     listApps(w, actor),
-    defaultRoute(w.store),
+    publishedSet(w),
     w.store.select<{ channel_id: string; direction: string; n: number }>(
       'SELECT channel_id, direction, count(*) AS n FROM messages WHERE created_at > :since GROUP BY channel_id, direction',
       { since },
@@ -81,9 +75,18 @@ export async function getOverview(w: Windgap, actor: Actor): Promise<Overview> {
       { since },
     ),
     w.store.select<{ state: string; n: number }>('SELECT state, count(*) AS n FROM outbox GROUP BY state'),
+    w.store.select<{ channel_id: string; route_id: string; n: number }>(
+      `SELECT m.channel_id, r.routes->>'$[0].id' AS route_id, count(*) AS n FROM messages m JOIN message_routings r ON r.message_id = m.id
+        WHERE m.created_at > :since AND m.direction = 'in' GROUP BY 1, 2`,
+      { since },
+    ),
+    w.store.select<{ outcome: 'unrouted' | 'held'; n: number }>(
+      `SELECT outcome, count(*) AS n FROM message_routings WHERE outcome IN ('unrouted', 'held') AND at > :since GROUP BY outcome`,
+      { since },
+    ),
   ]);
   const of = (rows: { n: number }[]) => rows.reduce((sum, row) => sum + row.n, 0);
-  const routeId = route?.id ?? 'no-route';
+  const routes = passRoutes(set, taken);
   return {
     accounts: accounts.map(({ account, connector }) => ({
       id: account.id,
@@ -99,15 +102,13 @@ export async function getOverview(w: Windgap, actor: Actor): Promise<Overview> {
       href: `/connect/channels/${channel.id}`,
       state: worstOf(proofs.map((proof) => proof.state)),
     })),
-    routes: [
-      {
-        id: routeId,
-        name: route?.name ?? 'No route',
-        detail: 'every inbound message',
-        href: '/apps',
-        state: 'not-applicable',
-      },
-    ],
+    routes: routes.map(({ id, name, detail }) => ({
+      id,
+      name,
+      detail,
+      href: '/route/routes',
+      state: 'not-applicable',
+    })),
     apps: [
       {
         id: DESK_ID,
@@ -131,23 +132,39 @@ export async function getOverview(w: Windgap, actor: Actor): Promise<Overview> {
         traffic: of(traffic.filter((row) => row.channel_id === channel.id)),
         state: worstOf(proofs.filter((proof) => proof.hop !== 'inbound').map((proof) => proof.state)),
       })),
-      ...channels.map(({ channel, proofs }) => ({
-        from: channel.id,
-        to: routeId,
-        traffic: of(traffic.filter((row) => row.channel_id === channel.id && row.direction === 'in')),
-        state: proofs.find((proof) => proof.hop === 'inbound')?.state ?? 'unproven',
+      ...channels.flatMap(({ channel, proofs }) =>
+        routes
+          .map(({ id, takes }) => ({
+            from: channel.id,
+            to: id,
+            traffic: of(taken.filter((row) => row.channel_id === channel.id && takes(row.route_id))),
+            state: proofs.find((proof) => proof.hop === 'inbound')?.state ?? ('unproven' as const),
+          }))
+          // A channel that got nothing lately leads to the route that takes what is left.
+          .filter(
+            ({ traffic: n }, place, all) =>
+              n > 0 || (place === all.length - 1 && all.every((each) => each.traffic === 0)),
+          ),
+      ),
+      ...routes.map(({ id, takes }) => ({
+        from: id,
+        to: DESK_ID,
+        traffic: of(taken.filter((row) => takes(row.route_id))),
+        state: 'proven' as const,
       })),
-      { from: routeId, to: DESK_ID, traffic: of(traffic.filter((row) => row.direction === 'in')), state: 'proven' },
-      ...apps
-        .filter(({ routed }) => routed)
-        .map(({ app, proofs }) => ({
-          from: routeId,
-          to: app.id,
-          traffic: told.find((row) => row.app_id === app.id)?.n ?? 0,
-          state: proofs.find((proof) => proof.hop === 'call-out')?.state ?? 'unproven',
-        })),
+      ...apps.flatMap(({ app, proofs }) =>
+        routes
+          .filter(({ tells }) => tells.has(app.id))
+          .map(({ id }) => ({
+            from: id,
+            to: app.id,
+            traffic: told.find((row) => row.app_id === app.id)?.n ?? 0,
+            state: proofs.find((proof) => proof.hop === 'call-out')?.state ?? ('unproven' as const),
+          })),
+      ),
     ],
     troubles: [
+      ...unrouted.map(({ outcome, n }) => untaken(outcome, n)),
       ...accounts.flatMap(({ account }) =>
         account.state !== 'accepted' && account.cause
           ? [
@@ -183,6 +200,76 @@ export async function getOverview(w: Windgap, actor: Actor): Promise<Overview> {
   };
 }
 
+/** Drawn by themselves are the first few; the rest stand together. */
+const DRAWN = 6;
+
+interface PassRoute {
+  id: string;
+  name: string;
+  detail: string;
+  takes: (routeId: string | null) => boolean;
+  tells: Set<string>;
+}
+
+function passRoutes({ routes, hours }: RouteSet, taken: readonly { route_id: string }[]): PassRoute[] {
+  const active = routes.filter(({ off }) => !off);
+  if (active.length === 0)
+    return [
+      { id: 'no-route', name: 'No route', detail: 'nothing is done by itself', takes: () => true, tells: new Set() },
+    ];
+  const busy = (id: string) => taken.some((row) => row.route_id === id);
+  const own =
+    active.length <= DRAWN
+      ? active
+      : [...active.filter(({ id }) => busy(id)), ...active.filter(({ id }) => !busy(id))].slice(0, DRAWN - 1);
+  const alone = active
+    .filter((route) => own.includes(route))
+    .map(
+      (route): PassRoute => ({
+        id: route.id,
+        name: route.name,
+        detail:
+          groupWords(route.when, BARE_NAMES) === 'always'
+            ? 'what is left'
+            : countWords(conditionsOf(route.when).length),
+        takes: (id) => id === route.id,
+        tells: appsTold({ routes: [route], hours }),
+      }),
+    );
+  const others = active.filter((route) => !own.includes(route));
+  if (others.length === 0) return alone;
+  const ids = new Set(others.map(({ id }) => id));
+  return [
+    ...alone,
+    {
+      id: 'other-routes',
+      name: `${others.length} other routes`,
+      detail: 'quieter ones',
+      takes: (id) => id === null || ids.has(id),
+      tells: appsTold({ routes: others, hours }),
+    },
+  ];
+}
+
+function countWords(conditions: number): string {
+  return conditions === 1 ? 'one condition' : `${conditions} conditions`;
+}
+
+function untaken(outcome: 'unrouted' | 'held', n: number): PassTrouble {
+  const { mend } = cause(outcome === 'held' ? 'auto-reply-loop' : 'no-route');
+  const messages = n === 1 ? 'One message' : `${n} messages`;
+  return {
+    nodes: [],
+    state: 'unproven',
+    text:
+      outcome === 'held'
+        ? `${messages} came in an echo of answers and were not answered`
+        : `${messages} of the last day fit no route`,
+    mend,
+    href: `/watch/messages?routing=${outcome}`,
+  };
+}
+
 /** What the examination of a connection says, short of mere notices. */
 function findingTrouble({ account, numbers }: AccountView, finding: ConnectionFinding): PassTrouble[] {
   if (finding.severity === 'notice') return [];
@@ -194,14 +281,14 @@ function findingTrouble({ account, numbers }: AccountView, finding: ConnectionFi
 }
 
 function asTrouble(nodes: string[], name: string, href: string, { problem, severity, mend }: Finding): PassTrouble {
-  const text = `${name}: ${problem.charAt(0).toLowerCase()}${problem.slice(1).replace(/\.$/, '')}`;
+  const text = `${name}: ${problem.replace(/\.$/, '')}`;
   return { nodes, state: severity === 'error' ? 'broken' : 'unproven', text, mend, href };
 }
 
 function trouble(nodes: string[], name: string, href: string, proof: HopProof): PassTrouble[] {
   const { why, mend } = explainProof(proof.hop, proof);
   if (!why || !mend || (proof.state !== 'broken' && proof.state !== 'unproven')) return [];
-  const hop = HOP_WORDS[proof.hop] ?? proof.hop;
+  const hop = HOP_WORDS[proof.hop];
   const text = `${name}, ${hop.toLowerCase()}: ${why.charAt(0).toLowerCase()}${why.slice(1)}`;
   return [{ nodes, state: proof.state, text, mend, href }];
 }

@@ -5,7 +5,7 @@ import { newId } from '../store/ids';
 import type { Role, UserRow } from '../store/rows';
 import { type Actor, requireRole, SYSTEM } from './actor';
 import { recordAudit } from './audit';
-import { invalidText, OperationError } from './errors';
+import { found, invalidText, OperationError } from './errors';
 import type { Windgap } from './windgap';
 
 const derive = promisify(scrypt) as (
@@ -113,6 +113,9 @@ async function newUser(
     session_version: 1,
     created_at: w.now(),
     disabled_at: null,
+    team: null,
+    may_start: 1,
+    mail_me: 0,
   };
 }
 
@@ -136,8 +139,44 @@ function toPerson(row: UserRow): Person {
   return { id: row.id, name: row.name, email: row.email, role: row.role, sessionVersion: row.session_version };
 }
 
-export async function listPeople(w: Windgap, actor: Actor): Promise<(Person & { createdAt: number })[]> {
+/** The team somebody belongs to, and whether they may write first. */
+export async function changePerson(
+  w: Windgap,
+  actor: Actor,
+  id: string,
+  { team, mayStart, mailMe = false }: { team: string; mayStart: boolean; mailMe?: boolean },
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const row = found(await unit.users.one({ id }), 'person');
+    await unit.users.change(
+      { id },
+      { team: team.trim().slice(0, 60) || null, may_start: mayStart ? 1 : 0, mail_me: mailMe ? 1 : 0 },
+    );
+    await recordAudit(unit, actor, at, {
+      action: 'person.changed',
+      subject: id,
+      summary: `${row.name}: ${team.trim() ? `team ${team.trim()}` : 'no team'}, ${mayStart ? 'may write first' : 'may only answer'}`,
+    });
+  });
+}
+
+export interface ListedPerson extends Person {
+  createdAt: number;
+  team: string | null;
+  mayStart: boolean;
+  mailMe: boolean;
+}
+
+export async function listPeople(w: Windgap, actor: Actor): Promise<ListedPerson[]> {
   requireRole(actor, 'administrator');
   const rows = await w.store.users.all(undefined, { order: [['name', 'ASC']] });
-  return rows.map((row) => ({ ...toPerson(row), createdAt: row.created_at }));
+  return rows.map((row) => ({
+    ...toPerson(row),
+    createdAt: row.created_at,
+    team: row.team,
+    mayStart: row.may_start === 1,
+    mailMe: row.mail_me === 1,
+  }));
 }

@@ -7,7 +7,9 @@ import { appendRow } from './appendingRows';
 import { isOperationError } from './errors';
 import { performRecord } from './keepingRecords';
 import { performNotice } from './mailNotices';
-import { createSender, type Sender } from './sending';
+import type { Sender } from './orders';
+import { performRouteStep } from './routeSteps';
+import { createSender } from './sending';
 import type { Windgap } from './windgap';
 
 export type Performer = (step: Step, run: RunRow) => Promise<Outcome>;
@@ -24,6 +26,8 @@ export function createPerformer(w: Windgap): Performer {
         return appendRow(w, step);
       case 'notify':
         return performNotice(w, step, `${run.id}.${run.next}`);
+      case 'route':
+        return performRouteStep(w, send, step, run);
       case 'wait':
         return Promise.resolve(
           step.until > w.now()

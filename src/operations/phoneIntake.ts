@@ -45,10 +45,10 @@ export async function takeCall(w: Windgap, post: HookPost): Promise<CallAnswer> 
   };
   const read = callIn(system, post);
   await w.store.write(async (unit) => {
-    if (read.ok) await act(unit, system, read.call, row, at);
+    if (read.ok) await act(unit, system, read.call, row, at, post.asTest);
     else Object.assign(row, { answer_status: read.status, reason: read.reason });
     await unit.phoneCalls.insert([row]);
-    if (row.state !== 'refused')
+    if (row.state !== 'refused' && !post.asTest)
       await recordFacts(
         unit,
         [{ subject: system.app_id, fact: { kind: 'called-in', began: at, at, ref: row.id } }],
@@ -77,7 +77,14 @@ function callIn(system: PhoneSystemRow, post: HookPost): CallRead {
 }
 
 /** Decides what is done about the call and begins it; the row then says what and why. */
-async function act(unit: Unit, system: PhoneSystemRow, call: Call, row: PhoneCallRow, at: number): Promise<void> {
+async function act(
+  unit: Unit,
+  system: PhoneSystemRow,
+  call: Call,
+  row: PhoneCallRow,
+  at: number,
+  asTest = false,
+): Promise<void> {
   Object.assign(row, {
     event: call.event,
     caller: call.caller,
@@ -147,6 +154,7 @@ async function act(unit: Unit, system: PhoneSystemRow, call: Call, row: PhoneCal
       sourceId: system.id,
       subjectId: row.id,
       steps: [step],
+      asTest,
     })),
     at,
   );

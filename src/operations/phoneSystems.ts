@@ -167,7 +167,7 @@ export async function listPhoneSystems(w: Windgap, actor: Actor, appId: string):
   requireRole(actor, 'viewer');
   const mayKnow = hasRole(actor, 'administrator');
   const systems = await w.store.phoneSystems.all({ app_id: appId }, { order: [['id', 'ASC']] });
-  const proofs = groupProofs(await w.store.proofs.all({ subject_id: systems.map(({ id }) => id) }));
+  const proofs = groupProofs(await w.store.proofs.all({ subject_id: systems.map(({ id }) => id) }), w.now());
   return Promise.all(
     systems.map(async ({ token, ...system }) => {
       const calls = await w.store.phoneCalls.all(

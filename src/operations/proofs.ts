@@ -1,7 +1,7 @@
 /** Keeps the hop proofs of channels and apps in step with the evidence. */
 import type { CauseCode } from '../core/delivery/causes';
 import { APP_HOPS, CHANNEL_HOPS, type HopName } from '../core/proof/hops';
-import { applyFact, type Proof, type ProofFact, unproven } from '../core/proof/proofs';
+import { agedProof, applyFact, type Proof, type ProofFact, unproven } from '../core/proof/proofs';
 import type { HopProofRow } from '../store/rows';
 import type { Unit } from '../store/store';
 import { noteChanges, type Topic } from './changes';
@@ -83,13 +83,13 @@ export interface HopProof extends Proof {
   hop: HopName;
 }
 
-/** Proofs of some subjects, each in the order of its way. */
-export function groupProofs(rows: readonly HopProofRow[]): Map<string, HopProof[]> {
+/** Proofs of some subjects as they count now, each in the order of its way. */
+export function groupProofs(rows: readonly HopProofRow[], now: number): Map<string, HopProof[]> {
   const order: readonly HopName[] = [...CHANNEL_HOPS, ...APP_HOPS];
   const groups = new Map<string, HopProof[]>();
   for (const row of rows) {
     const group = groups.get(row.subject_id) ?? [];
-    group.push({ hop: row.hop, ...fromRow(row) });
+    group.push({ hop: row.hop, ...agedProof(fromRow(row), now) });
     groups.set(row.subject_id, group);
   }
   for (const group of groups.values()) group.sort((a, b) => order.indexOf(a.hop) - order.indexOf(b.hop));

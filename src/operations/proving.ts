@@ -5,7 +5,7 @@ import { type BenchState, hasBench, readBench, typeOnHandset } from './bench';
 import { loadChannel } from './channels';
 import type { Windgap } from './windgap';
 
-const WAYS: Partial<Record<ChannelKind, 'text' | 'chat' | 'mail'>> = {
+export const WAYS: Partial<Record<ChannelKind, 'text' | 'chat' | 'mail'>> = {
   'sms-http': 'text',
   'sms-trunk': 'text',
   'business-chat': 'chat',

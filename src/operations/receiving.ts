@@ -12,11 +12,9 @@ import { inOneLine } from '../core/delivery/media';
 import { groupBy } from '../core/groupBy';
 import { measureText } from '../core/text/measure';
 import { newId } from '../store/ids';
-import type { ChannelRow, InboundRequestRow, MessageRow, ProviderAccountRow } from '../store/rows';
+import type { ChannelRow, ConversationRow, InboundRequestRow, MessageRow, ProviderAccountRow } from '../store/rows';
 import type { Unit } from '../store/store';
-import { type Actor, requireRole } from './actor';
 import { appendMessages } from './appendingRows';
-import { recordAudit } from './audit';
 import { noteChanges, noteMessages } from './changes';
 import { takeConsentWords } from './consents';
 import { found } from './errors';
@@ -25,12 +23,12 @@ import { standingColumns } from './messageEvents';
 import { syncProfiles } from './profiles';
 import { fault, recordFacts, type SubjectFact } from './proofs';
 import { applyReceipts, type ReceivedReceipt } from './receipts';
-import { defaultRoute } from './routes';
+import { mailAssignees } from './replyNotices';
+import { routeMessages } from './routing';
 import { queueConsentReplies } from './sending';
 import { noteAnswers } from './syncingFeeds';
 import { receiveReviews } from './templateReviews';
 import { threadKey, threadsFor } from './threads';
-import { emitMessageEvents } from './webhookEvents';
 import type { Windgap } from './windgap';
 
 interface ReceivedText {
@@ -95,12 +93,14 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
         }
       }
       const whole = await joinParts(unit, texts, at);
-      const stored = await storeTexts(unit, whole, at);
-      const replies = await takeConsentWords(
+      const { made: stored, before } = await storeTexts(unit, whole, at);
+      const { replies, taken } = await takeConsentWords(
         unit,
         [...stored].map(([{ channel }, message]) => ({ message, channel })),
       );
       await queueConsentReplies(unit, replies, at);
+      await routeMessages(w, unit, [...stored.values()], { taken, before, at });
+      await mailAssignees(w, unit, [...stored.values()], { before, at });
       answered = replies.length > 0;
       await keepMessages(w, unit, [...stored.values()], at);
       await appendMessages(unit, [...stored.values()], at);
@@ -230,9 +230,9 @@ async function storeTexts(
   unit: Unit,
   texts: readonly ReceivedText[],
   at: number,
-): Promise<Map<ReceivedText, MessageRow>> {
+): Promise<{ made: Map<ReceivedText, MessageRow>; before: Map<string, ConversationRow> }> {
   const made = new Map<ReceivedText, MessageRow>();
-  if (texts.length === 0) return made;
+  if (texts.length === 0) return { made, before: new Map() };
   const seen = await knownIds(unit, texts);
   const fresh = texts.filter((text) => {
     const key = keyOf(text);
@@ -250,7 +250,10 @@ async function storeTexts(
     if (thread) made.set(text, messageRow(text, thread.contactId, thread.conversationId));
   }
   const messages = [...made.values()];
-  const route = await defaultRoute(unit);
+  const conversations = await unit.conversations.allBy(
+    'id',
+    messages.map(({ conversation_id }) => conversation_id),
+  );
   await unit.messages.insert(messages);
   await unit.events.insert(
     [...made].map(([text, message]) => ({
@@ -260,7 +263,7 @@ async function storeTexts(
       recorded_at: at,
       attempt: null,
       cause: null,
-      detail: { sentAt: text.item.at ?? null, from: text.item.from, to: text.item.to, route: route?.name ?? null },
+      detail: { sentAt: text.item.at ?? null, from: text.item.from, to: text.item.to },
       exchange_id: null,
       inbound_request_id: text.request.id,
     })),
@@ -268,10 +271,9 @@ async function storeTexts(
   await updateConversations(unit, made);
   await openReplyWindows(unit, made);
   await noteSeen(unit, messages);
-  await emitMessageEvents(unit, 'windgap.message.received', messages, at, route?.app_ids ?? []);
   await recordFacts(unit, [...texts.map(arrivalFact), ...(await answeredFacts(unit, made))], at);
   await noteMessages(unit, at, messages);
-  return made;
+  return { made, before: new Map(conversations.map((row) => [row.id, row])) };
 }
 
 function keyOf(text: ReceivedText): string {
@@ -327,7 +329,8 @@ async function updateConversations(unit: Unit, made: ReadonlyMap<ReceivedText, M
   for (const [id, group] of byConversation) {
     const [text, last] = group.at(-1) as [ReceivedText, MessageRow];
     await unit.execute(
-      `UPDATE conversations SET last_message_at = :at, last_text = :text, last_direction = 'in', unread = unread + :count, channel_id = :channel WHERE id = :id`,
+      `UPDATE conversations SET last_message_at = :at, last_text = :text, last_direction = 'in', unread = unread + :count, channel_id = :channel,
+         state = 'open', last_inbound_at = :at, closed_at = NULL, idle_noticed_at = NULL WHERE id = :id`,
       {
         id,
         at: last.created_at,
@@ -424,19 +427,4 @@ async function noteOutcomes(
       WHERE id IN (:ids)`,
     { values: JSON.stringify(values), ids: values.map((entry) => entry.id) },
   );
-}
-
-/** Works a refused-as-unreadable request through again, after the profile was mended. */
-export async function reworkInbound(w: Windgap, actor: Actor, requestId: string): Promise<void> {
-  requireRole(actor, 'administrator');
-  const request = found(await w.store.inbound.one({ id: requestId, state: 'unreadable' }), 'unreadable request');
-  await w.store.write(async (unit) => {
-    await unit.inbound.change({ id: request.id }, { state: 'stored' });
-    await recordAudit(unit, actor, w.now(), {
-      action: 'inbound.reworked',
-      subject: request.id,
-      summary: 'Worked a stored request through again',
-    });
-  });
-  w.doorbell.ring('inbound');
 }

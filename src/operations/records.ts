@@ -100,6 +100,8 @@ export interface RecordActionInput {
   fields: Record<string, string>;
   /** None for every channel. */
   channels?: string[];
+  /** Only where a route says so, not for every message. */
+  byRoute?: boolean;
 }
 
 export async function addRecordAction(
@@ -114,7 +116,15 @@ export async function addRecordAction(
   await w.store.write(async (unit) => {
     const wanted = await readAction(w, unit, appId, input);
     await unit.recordActions.insert([
-      { id, app_id: appId, ...wanted, created_at: at, changed_at: at, disabled_at: null },
+      {
+        id,
+        app_id: appId,
+        ...wanted,
+        by_route: input.byRoute ? 1 : 0,
+        created_at: at,
+        changed_at: at,
+        disabled_at: null,
+      },
     ]);
     await beginProofs(unit, id, RECORD_HOPS, at);
     await noteAutomation(
@@ -139,7 +149,7 @@ export async function changeRecordAction(
   await w.store.write(async (unit) => {
     const before = found(await unit.recordActions.one({ id }), 'record action');
     const wanted = await readAction(w, unit, before.app_id, input);
-    await unit.recordActions.change({ id }, { ...wanted, changed_at: at });
+    await unit.recordActions.change({ id }, { ...wanted, by_route: input.byRoute ? 1 : 0, changed_at: at });
     await noteAutomation(unit, actor, at, before, {
       action: 'record.changed',
       summary: `Changed what is kept: ${wanted.name}`,
@@ -240,7 +250,7 @@ export async function getRecords(w: Windgap, actor: Actor, appId: string): Promi
   if (!account) return { app, types: [], actions: [], sample };
   const connector = w.apps.get(account.connector);
   const actions = await w.store.recordActions.all({ app_id: appId }, { order: [['id', 'ASC']] });
-  const proofs = groupProofs(await w.store.proofs.all({ subject_id: actions.map(({ id }) => id) }));
+  const proofs = groupProofs(await w.store.proofs.all({ subject_id: actions.map(({ id }) => id) }), w.now());
   const { state, cause: code, said, checked_at, remote_name } = account;
   return {
     app,

@@ -9,6 +9,7 @@ import { type Actor, requireRole } from './actor';
 import { declined } from './consents';
 import { found } from './errors';
 import { syncProfiles } from './profiles';
+import { chargedPrices } from './templateReaders';
 import { identityKind } from './threads';
 import type { Windgap } from './windgap';
 
@@ -22,6 +23,10 @@ export interface ReplyState {
   window?: { hours: number; closesAt?: number };
   /** This person asked for no more messages of this kind. */
   declined: boolean;
+  /** Types of files that can go along; none where only texts go. */
+  mediaTypes: readonly string[];
+  /** What a part cost lately in this contact's country. */
+  price?: { micros: number; currency: string };
   /** The channel's people cannot answer what is sent over it. */
   oneWay: boolean;
 }
@@ -69,6 +74,8 @@ export async function replyState(w: Windgap, actor: Actor, conversation: Convers
     },
     window: hours ? { hours, closesAt: windowClosesAt(hours, opened?.last_inbound_at) } : undefined,
     declined: gone,
+    mediaTypes: number?.abilities.includes('media-out') ? connector.mediaTypes : [],
+    price: (await chargedPrices(w)).find(({ country }) => country === contact?.country),
     oneWay: number?.facts.shared === true || !(number?.abilities.includes('text-in') ?? true),
   };
 }

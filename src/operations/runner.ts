@@ -2,7 +2,7 @@
  * Performs runs of automations step by step. What is stored after each step is all that a
  * restart needs: a step that was under way when the engine ended is done again.
  */
-import { advance, type Outcome } from '../core/steps/run';
+import { advance, type Outcome, type Run } from '../core/steps/run';
 import type { Step } from '../core/steps/steps';
 import { createBatcher } from '../store/batcher';
 import type { RunRow } from '../store/rows';
@@ -10,6 +10,7 @@ import { noteChanges } from './changes';
 import { createPerformer, type Performer } from './performing';
 import { recordFacts, type SubjectFact } from './proofs';
 import { columnsOf, factsOf, runOf } from './runs';
+import { todosOfFailed } from './todos';
 import type { Windgap } from './windgap';
 
 const AT_ONCE = 100;
@@ -70,13 +71,29 @@ async function noteOutcomes(w: Windgap, performed: readonly Performed[]): Promis
   await w.store.write(async (unit) => {
     const at = w.now();
     const facts: SubjectFact[] = [];
+    // While a step was under way its run may have been told something: an answer that came in.
+    const fresh = new Map(
+      (
+        await unit.runs.allBy(
+          'id',
+          performed.map(({ row }) => row.id),
+        )
+      ).map((row) => [row.id, row]),
+    );
     const after = performed.map(({ row, outcome }) => {
-      const run = advance(runOf(row), outcome, at, Math.random());
-      const ended = run.state === 'done' || run.state === 'failed';
+      const run = soon(advance(runOf(fresh.get(row.id) ?? row), outcome, at, Math.random()), at);
+      const ended = run.state !== 'due' && run.state !== 'waiting';
       facts.push(...factsOf(row, run, at));
-      return { id: row.id, ...columnsOf(run), lease_owner: null, ended_at: ended ? at : null };
+      return {
+        id: row.id,
+        ...columnsOf(run),
+        lease_owner: null,
+        ended_at: ended ? (fresh.get(row.id)?.ended_at ?? at) : null,
+      };
     });
     await unit.runs.changeEach('id', after);
+    const failed = new Set(after.flatMap(({ id, state }) => (state === 'failed' ? [id] : [])));
+    if (failed.size > 0) await todosOfFailed(unit, await unit.runs.allBy('id', [...failed]), at);
     await recordFacts(unit, facts, at);
     await noteChanges(
       unit,
@@ -84,6 +101,13 @@ async function noteOutcomes(w: Windgap, performed: readonly Performed[]): Promis
       performed.map(({ row }) => ['run', row.source_id] as const),
     );
   });
+}
+
+/** A run that waits for an answer which is there already goes on at once. */
+function soon(run: Run, at: number): Run {
+  return run.state === 'waiting' && run.memory[`answer.${run.next}`] !== undefined
+    ? { ...run, state: 'due', dueAt: at }
+    : run;
 }
 
 /** What a step does may fail in ways nobody foresaw; that is this run's misfortune and not its neighbours'. */

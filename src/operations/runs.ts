@@ -16,9 +16,17 @@ export interface RunInput {
   /** What it is about: a post, a row, an event. */
   subjectId: string;
   steps: Step[];
+  /** Whom a route's run is about. */
+  contactId?: string;
+  stopsOnReply?: boolean;
+  memory?: Record<string, string>;
+  /** Set in motion by a delivery test, which proves nothing of whoever sets it in motion otherwise. */
+  asTest?: boolean;
   /** Why nothing can be done from the start; it is kept with the others all the same. */
   failed?: { finding: Finding; cause: CauseCode };
 }
+
+const AS_TEST = 'test';
 
 /** Puts a run into the queue, inside the unit that causes it. Ring 'runs' when the unit is written. */
 export async function beginRun(unit: Unit, input: RunInput, at: number): Promise<string> {
@@ -29,7 +37,8 @@ export async function beginRun(unit: Unit, input: RunInput, at: number): Promise
 /** Many in one statement. Answers their ids in the same order. */
 export async function beginRuns(unit: Unit, inputs: readonly RunInput[], at: number): Promise<string[]> {
   const rows = inputs.map((input) => {
-    const begun = newRun(input.steps.length, at);
+    const memory = { ...input.memory, ...(input.asTest ? { [AS_TEST]: 'yes' } : {}) };
+    const begun = { ...newRun(input.steps.length, at), memory };
     const run = input.failed ? advance(begun, { kind: 'failed', ...input.failed }, at, 0) : begun;
     return { ...rowOf(newId('run', at), input, run, at), ended_at: input.failed ? at : null };
   });
@@ -51,6 +60,9 @@ function rowOf(id: string, input: RunInput, run: Run, at: number): RunRow {
     subject_id: input.subjectId,
     steps: input.steps,
     ...columnsOf(run),
+    contact_id: input.contactId ?? null,
+    awaiting: 0,
+    stops_on_reply: input.stopsOnReply ? 1 : 0,
     lease_owner: null,
     created_at: at,
     ended_at: null,
@@ -58,8 +70,16 @@ function rowOf(id: string, input: RunInput, run: Run, at: number): RunRow {
 }
 
 export function columnsOf(run: Run) {
-  const { next, state, attempts, results } = run;
-  return { next, state, due_at: run.dueAt, attempts, first_attempt_at: run.firstAttemptAt ?? null, results };
+  const { next, state, attempts, results, memory } = run;
+  return {
+    next,
+    state,
+    due_at: run.dueAt,
+    attempts,
+    first_attempt_at: run.firstAttemptAt ?? null,
+    results,
+    memory: { ...memory },
+  };
 }
 
 export function runOf(row: RunRow): Run {
@@ -71,11 +91,14 @@ export function runOf(row: RunRow): Run {
     attempts: row.attempts,
     firstAttemptAt: row.first_attempt_at ?? undefined,
     results: row.results,
+    memory: row.memory,
   };
 }
 
 /** A run that was done proves its automation; one that failed, or that its app keeps waiting, breaks it. */
 export function factsOf(row: RunRow, run: Run, at: number): SubjectFact[] {
+  // What a route did shows on the message's trail; no app's path is proven by it.
+  if (row.source === 'route' || run.memory[AS_TEST]) return [];
   const last = run.results.at(-1);
   const out = row.source === 'record' || row.source === 'sheet-append';
   const subjects = out ? [row.source_id, row.app_id] : [row.source_id];

@@ -20,6 +20,7 @@ import type { PostedRecord } from '../core/text/fields';
 import type { SeenRowRow, SheetRow } from '../store/rows';
 import { noteChanges } from './changes';
 import { definitionOf } from './hooks';
+import { withPeople } from './knownPeople';
 import { fault, recordFacts } from './proofs';
 import { beginRuns, type RunInput } from './runs';
 import { isAddress, sheetPath } from './sheets';
@@ -176,7 +177,9 @@ function placeRows(w: Windgap, sheet: SheetRow, batch: readonly Line[], first: b
   if (batch.length === 0) return Promise.resolve(0);
   return w.store.write(async (unit) => {
     const at = w.now();
-    const definition = await definitionOf(unit, sheet);
+    const written = await definitionOf(unit, sheet);
+    const records = batch.map(({ record }) => record);
+    const definition = written && (await withPeople(unit, written, records));
     const known = await unit.select<{ row_key: string }>(
       'SELECT row_key FROM sheet_rows WHERE sheet_id = :sheet AND row_key IN (:keys)',
       { sheet: sheet.id, keys: batch.map(({ key }) => key) },

@@ -1,74 +1,29 @@
-/**
- * The way out, first half: a text is checked, stored and put into the outbox in one
- * unit. Requests that come together share a commit.
- */
-
-import { createHash } from 'node:crypto';
-import type { Connector } from '../connectors/connector';
-import { type Address, normaliseAddress } from '../core/addresses/address';
-import { countryName } from '../core/addresses/display';
-import { predictRefusal } from '../core/connect/predict';
 import { type ConsentWay, consentWay } from '../core/consent/ways';
-import { cause } from '../core/delivery/causes';
 import { standingAfter } from '../core/delivery/lifecycle';
-import { inOneLine, type Media } from '../core/delivery/media';
+import { inOneLine } from '../core/delivery/media';
 import { groupBy } from '../core/groupBy';
 import { measureText } from '../core/text/measure';
 import { createBatcher } from '../store/batcher';
 import { newId } from '../store/ids';
-import type { ChannelRow, IdempotencyRow, MessageRow, ProviderAccountRow, ProviderNumberRow } from '../store/rows';
+import type { ChannelRow, MessageRow } from '../store/rows';
 import type { Unit } from '../store/store';
-import { type Actor, requireAccess, SYSTEM } from './actor';
+import { requireAccess, SYSTEM } from './actor';
 import { noteMessages } from './changes';
 import { type ConsentReply, declined } from './consents';
-import { invalid, invalidText, isOperationError, OperationError } from './errors';
+import { isOperationError, type OperationError } from './errors';
+import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from './idempotency';
+import { draftOf, readHouse, refusal } from './judgingOrders';
 import { standingColumns } from './messageEvents';
+import type { Draft, Order, Ordered, SendAnswer, Sender } from './orders';
 import { syncProfiles } from './profiles';
-import { readShelf, type TemplateChoice, type TemplateShelf, type TemplateText, textOf } from './templateTexts';
+import { keepRefusals } from './refusals';
+import type { TemplateText } from './templateTexts';
 import { threadKey, threadsFor } from './threads';
 import { messageData } from './webhookEvents';
 import type { Windgap } from './windgap';
 
-export interface SendInput {
-  /** Any human form; without a country code the channel's country is assumed. */
-  to?: string;
-  /** Channel id or number to send from. Without it the conversation's channel, else the only one there is. */
-  from?: string;
-  /** May be empty when a file says it all, or when a template is to be sent. */
-  text: string;
-  template?: TemplateChoice;
-  /** A file by its address, where the provider carries files. */
-  media?: Media;
-  /** Words to find the message by later. */
-  tags?: string[];
-  /** Message this answers; its sender is the recipient unless `to` says otherwise. */
-  inReplyTo?: string;
-}
-
-export interface SendAnswer {
-  status: number;
-  message: ReturnType<typeof messageData>;
-  /** The answer was given before, to the same idempotency key. */
-  replayed: boolean;
-}
-
-interface Order {
-  actor: Actor;
-  input: SendInput;
-  idempotencyKey?: string;
-  /** The answer to an opt-out or opt-in word. */
-  consent?: true;
-}
-
-type Ordered = SendAnswer | OperationError;
-
-/** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */
-export const LONGEST_TEXT = 1600;
-
 /** Replies of people and apps go before anything sent in bulk. */
 const REPLY_PRIORITY = 10;
-
-export type Sender = (actor: Actor, input: SendInput, idempotencyKey?: string) => Promise<SendAnswer>;
 
 export function createSender(w: Windgap): Sender {
   const order = createBatcher<Order, Ordered>(async (orders) => {
@@ -84,23 +39,6 @@ export function createSender(w: Windgap): Sender {
     if (isOperationError(result)) throw result;
     return result;
   };
-}
-
-/** What orders are judged by, read once for all that share a unit. */
-interface House {
-  channels: ChannelRow[];
-  accounts: Map<string, ProviderAccountRow>;
-  numbers: Map<string, ProviderNumberRow>;
-  answered: Map<string, MessageRow>;
-  shelf: TemplateShelf;
-}
-
-/** An order that may be placed, before its message has a thread. */
-interface Draft {
-  order: Order;
-  channel: ChannelRow;
-  recipient: string;
-  said: TemplateText;
 }
 
 /** A refused order is an answer, not a failure: it must not undo its neighbours in the unit. */
@@ -134,6 +72,7 @@ async function placeOrders(w: Windgap, unit: Unit, orders: readonly Order[]): Pr
   for (const [index, { order }] of drafts.entries())
     results.set(order, { status: 202, message: messageData(messages[index] as MessageRow), replayed: false });
   await keepAnswers(unit, [...firstWith.values()], results, at);
+  await keepRefusals(unit, house, results, at);
   return orders.map((order) => {
     const key = keyOf(order);
     const own = results.get(order);
@@ -143,6 +82,20 @@ async function placeOrders(w: Windgap, unit: Unit, orders: readonly Order[]): Pr
     const first = firstWith.get(key) as Order;
     const answer = results.get(first) as SendAnswer;
     return replay(order, hashOf(first.input), answer.message, answer.status);
+  });
+}
+
+/** Why an order would be refused before it reached the outbox; undefined when it would not. Nothing is written. */
+export async function foreseeRefusal(w: Windgap, input: Order['input']): Promise<OperationError | undefined> {
+  const order: Order = { actor: SYSTEM, input };
+  return w.store.write(async (unit) => {
+    try {
+      const draft = await draftOf(w, unit, await readHouse(unit, [order]), order, w.now());
+      return (await declinedAmong(unit, [draft])).get(draft);
+    } catch (error) {
+      if (isOperationError(error)) return error;
+      throw error;
+    }
   });
 }
 
@@ -178,60 +131,6 @@ export async function queueConsentReplies(unit: Unit, replies: readonly ConsentR
     })),
     at,
   );
-}
-
-async function readHouse(unit: Unit, orders: readonly Order[]): Promise<House> {
-  const replies = orders.flatMap(({ input }) => input.inReplyTo ?? []);
-  const [channels, accounts, numbers, answered, shelf] = await Promise.all([
-    unit.channels.all(),
-    unit.accounts.all(),
-    unit.numbers.all(),
-    replies.length > 0 ? unit.messages.all({ id: replies }) : [],
-    readShelf(
-      unit,
-      orders.flatMap(({ input }) => input.template?.id ?? []),
-    ),
-  ]);
-  return {
-    channels,
-    accounts: new Map(accounts.map((row) => [row.id, row])),
-    numbers: new Map(numbers.map((row) => [row.id, row])),
-    answered: new Map(answered.map((row) => [row.id, row])),
-    shelf,
-  };
-}
-
-/** Throws what is wrong with an order at its field. */
-async function draftOf(w: Windgap, unit: Unit, house: House, order: Order, at: number): Promise<Draft> {
-  const { input } = order;
-  if (input.template && input.text.trim() !== '')
-    throw invalidText('text', 'Both a text and a template are given.', 'Give one of them.');
-  if (input.text.trim() === '' && !input.media && !input.template)
-    throw invalidText('text', 'The text is empty.', 'Write something.');
-  if (input.text.length > LONGEST_TEXT) {
-    throw invalidText(
-      'text',
-      `The text is longer than ${LONGEST_TEXT} characters.`,
-      'Shorten it or send it in several messages.',
-    );
-  }
-  const answered = input.inReplyTo ? house.answered.get(input.inReplyTo) : undefined;
-  if (input.inReplyTo && !answered) {
-    throw invalidText('inReplyTo', 'There is no message with this id.', 'Use the id of the message that was received.');
-  }
-  const channel = chooseChannel(house.channels, input.from, answered);
-  const to = input.to ?? (answered?.direction === 'in' ? answered.sender : answered?.recipient);
-  const address = recipientOf(to, channel);
-  const said = sayingOf(house, input, channel, address);
-  await refuseWhatIsKnownToFail(w, unit, house, channel, { ...address, approved: said.template !== undefined }, at);
-  if (input.media) refuseUncarriedMedia(w, house, channel, input.media);
-  return { order, channel, recipient: address.value, said };
-}
-
-function sayingOf(house: House, input: SendInput, channel: ChannelRow, { country }: Address): TemplateText {
-  const account = house.accounts.get(channel.account_id);
-  if (!input.template || !account) return { text: input.text };
-  return textOf(house.shelf, input.template, { channel, account, country });
 }
 
 /** Messages, their first events and outbox entries, each kind in one statement. Answers in the order of the drafts. */
@@ -283,133 +182,13 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
         last_text: inOneLine(last).slice(0, 160),
         last_direction: 'out',
         channel_id: last.channel_id,
+        // What a person writes is work; what goes out by itself is none until somebody answers.
+        ...(last.origin_kind === 'user' ? { state: 'waiting' as const, closed_at: null, idle_noticed_at: null } : {}),
       },
     );
   }
   await noteMessages(unit, at, messages);
   return messages;
-}
-
-function recipientOf(to: string | undefined, channel: ChannelRow): Address {
-  if (to === undefined) throw invalidText('to', 'There is no recipient.', 'Give a number in "to", or "inReplyTo".');
-  if (channel.kind === 'web-chat') {
-    if (!/^vis_\w+$/.test(to)) {
-      const mend = 'Answer over a text channel, or wait until the person writes on the website.';
-      throw invalidText('to', 'A web chat reaches its visitors only.', mend);
-    }
-    return { value: to, kind: 'other', fictional: false };
-  }
-  const normalised = normaliseAddress(to, { defaultCountry: channel.default_country ?? undefined });
-  if (!normalised.ok) throw invalid('to', normalised.finding);
-  if (normalised.address.value === channel.address) {
-    throw invalidText('to', 'This is the channel’s own number.', 'Give the number of the person.');
-  }
-  return normalised.address;
-}
-
-/** A refusal that can be foreseen is given now, at the one who asks, and not by the provider later. */
-async function refuseWhatIsKnownToFail(
-  w: Windgap,
-  unit: Unit,
-  house: House,
-  channel: ChannelRow,
-  recipient: Address & { approved: boolean },
-  at: number,
-): Promise<void> {
-  const account = house.accounts.get(channel.account_id);
-  const number = house.numbers.get(channel.number_id);
-  if (!account || !number) throw new Error('A channel stands without its account or number');
-  const connector = w.connectors.get(account.connector);
-  if (!number.abilities.includes('text-out'))
-    throw refusal('from', 'sender-wrong-direction', channel.address, account.name);
-  // What the platform approved may start a conversation.
-  const replyWindowHours = recipient.approved ? undefined : connector.limits.replyWindowHours;
-  const foreseen = predictRefusal({
-    now: at,
-    facts: account.facts,
-    requires: connector.requires,
-    disabled: account.disabled_at !== null,
-    recipient,
-    replyWindowHours,
-    lastInboundAt: replyWindowHours ? await lastInboundAt(unit, channel, recipient.value) : undefined,
-  });
-  if (!foreseen) return;
-  const subject = foreseen.subject?.length === 2 ? countryName(foreseen.subject) : foreseen.subject;
-  const allowed = foreseen.cause === 'window-closed' ? whatIsAllowed(w, house, connector) : '';
-  throw refusal('to', foreseen.cause, subject, account.name, foreseen.said, allowed);
-}
-
-/** A file nobody on the way would carry is refused with what would be. */
-function refuseUncarriedMedia(w: Windgap, house: House, channel: ChannelRow, media: Media): void {
-  const account = house.accounts.get(channel.account_id);
-  const types = account ? w.connectors.get(account.connector).mediaTypes : [];
-  if (types.length === 0) {
-    const mend = 'Send the text with a link to the file, or choose a channel that carries files.';
-    throw invalidText('media', `${account?.name ?? channel.name} carries texts only.`, mend);
-  }
-  if (!house.numbers.get(channel.number_id)?.abilities.includes('media-out'))
-    throw invalidText('media', `${channel.address} sends texts only.`, 'Send from a number that can send files.');
-  if (!types.includes(media.type)) {
-    const mend = `These are carried: ${types.join(', ')}.`;
-    throw invalidText('media.type', `${account?.name} does not carry ${media.type}.`, mend);
-  }
-  const url = URL.canParse(media.url) ? new URL(media.url) : undefined;
-  if (!url || !['https:', 'http:'].includes(url.protocol))
-    throw invalidText('media.url', 'This is not a web address.', 'Give an address the provider can fetch, with https.');
-}
-
-async function lastInboundAt(unit: Unit, channel: ChannelRow, recipient: string): Promise<number | undefined> {
-  const [row] = await unit.select<{ at: number }>(
-    `SELECT r.last_inbound_at AS at FROM reply_windows r JOIN contact_identities i ON i.contact_id = r.contact_id
-      WHERE r.channel_id = :channel AND i.kind = 'phone' AND i.value = :recipient`,
-    { channel: channel.id, recipient },
-  );
-  return row?.at;
-}
-
-/** Outside the reply window: which other channels could carry the text now. */
-function whatIsAllowed(w: Windgap, { channels, accounts }: House, connector: Connector): string {
-  const others = channels.filter((channel) => {
-    const account = accounts.get(channel.account_id);
-    const other = account?.disabled_at === null ? w.connectors.get(account.connector) : undefined;
-    return other?.kind.startsWith('sms') && other !== connector && !other.limits.replyWindowHours;
-  });
-  if (others.length === 0) return '';
-  return ` A text over ${others
-    .map((channel) => channel.name)
-    .slice(0, 3)
-    .join(' or ')} is allowed now.`;
-}
-
-function refusal(
-  field: string,
-  code: Parameters<typeof cause>[0],
-  subject: string | undefined,
-  who: string | undefined,
-  said?: string,
-  more = '',
-): OperationError {
-  const { explain, mend } = cause(code);
-  return invalid(field, { code, severity: 'error', problem: explain({ who, said, subject }), mend: mend + more });
-}
-
-function chooseChannel(
-  channels: readonly ChannelRow[],
-  from: string | undefined,
-  answered: MessageRow | undefined,
-): ChannelRow {
-  if (from !== undefined) {
-    const normalised = normaliseAddress(from, { allowShortCode: true, allowSenderName: true });
-    const address = normalised.ok ? normalised.address.value : from;
-    const chosen = channels.find((channel) => channel.id === from || channel.address === address);
-    if (!chosen) throw invalidText('from', `No channel sends from ${from}.`, 'Use the id or the number of a channel.');
-    return chosen;
-  }
-  const only = channels.length === 1 ? channels[0] : undefined;
-  const chosen = channels.find((channel) => channel.id === answered?.channel_id) ?? only;
-  if (!chosen)
-    throw invalidText('from', 'It is not said which channel to send from.', 'Give a channel id or number in "from".');
-  return chosen;
 }
 
 function outboundRow(
@@ -439,82 +218,11 @@ function outboundRow(
     provider_message_id: null,
     price_micros: null,
     price_currency: null,
-    origin_kind: consent ? 'consent' : actor.kind === 'app' ? 'app' : 'user',
+    origin_kind: consent ? 'consent' : actor.kind === 'app' || actor.kind === 'route' ? actor.kind : 'user',
     origin_id: actor.id,
     origin_name: actor.name,
     in_reply_to: input.inReplyTo ?? null,
     inbound_request_id: null,
     created_at: at,
   };
-}
-
-/**
- * Idempotency-Key (IETF httpapi draft-ietf-httpapi-idempotency-key-header §2.6-2.7): the
- * first answer is given again for 24 hours; the same key with another body is refused.
- */
-const KEY_LIFETIME = 24 * 3600_000;
-
-/** Owner and key of an order; undefined for one without a key. */
-function keyOf({ actor, idempotencyKey }: Order): string | undefined {
-  return idempotencyKey === undefined ? undefined : `${actor.id} ${idempotencyKey}`;
-}
-
-async function earlierAnswers(unit: Unit, orders: readonly Order[]): Promise<Map<string, IdempotencyRow>> {
-  const keyed = orders.filter((order) => order.idempotencyKey !== undefined);
-  if (keyed.length === 0) return new Map();
-  const rows = await unit.idempotency.all({
-    owner_id: [...new Set(keyed.map(({ actor }) => actor.id))],
-    key: keyed.map(({ idempotencyKey }) => idempotencyKey as string),
-  });
-  return new Map(rows.map((row) => [`${row.owner_id} ${row.key}`, row]));
-}
-
-function replay(order: Order, bodyHash: string, message: SendAnswer['message'], status: number): Ordered {
-  if (bodyHash !== hashOf(order.input))
-    return new OperationError('conflict', 'This Idempotency-Key was used before with another body.');
-  return { status, message, replayed: true };
-}
-
-async function keepAnswers(
-  unit: Unit,
-  orders: readonly Order[],
-  results: ReadonlyMap<Order, Ordered>,
-  at: number,
-): Promise<void> {
-  await unit.idempotency.insert(
-    orders.map((order) => {
-      const answer = results.get(order) as SendAnswer;
-      return {
-        owner_id: order.actor.id,
-        key: order.idempotencyKey as string,
-        body_hash: hashOf(order.input),
-        status: answer.status,
-        response: JSON.stringify(answer.message),
-        created_at: at,
-      };
-    }),
-  );
-}
-
-function hashOf(input: SendInput): string {
-  const { to, from, text, inReplyTo, media, tags, template } = input;
-  return createHash('sha256')
-    .update(
-      JSON.stringify([
-        to,
-        from,
-        text,
-        inReplyTo,
-        ...(media || tags || template ? [media, tags] : []),
-        ...(template ? [template] : []),
-      ]),
-    )
-    .digest('base64');
-}
-
-/** Forgets keys past their day. */
-export async function pruneIdempotency(w: Windgap): Promise<void> {
-  await w.store.write((unit) =>
-    unit.execute('DELETE FROM idempotency_records WHERE created_at < :before', { before: w.now() - KEY_LIFETIME }),
-  );
 }

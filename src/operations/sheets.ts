@@ -1,7 +1,9 @@
 /** Sheets: files and addresses whose new rows become messages, and files that messages are appended to. */
+
 import { readdirSync } from 'node:fs';
 import { basename, join } from 'node:path';
 import { formatOf } from '../connectors/sheets/sheetFile';
+import type { KnownPeople } from '../core/contacts/attributes';
 import { examineHook, type HookExamination } from '../core/hooks/examineHook';
 import { mergeText } from '../core/text/merge';
 import { newId } from '../store/ids';
@@ -10,6 +12,7 @@ import { type Actor, requireRole } from './actor';
 import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
 import { definitionOf, type HookInput, readMessage } from './hooks';
+import { knownIn, withPeople } from './knownPeople';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
 import { EXAMPLE } from './records';
 import type { Windgap } from './windgap';
@@ -90,6 +93,7 @@ type Fresh = Omit<SheetRow, 'id' | 'app_id' | 'created_at' | 'changed_at'>;
 function blank(name: string): Omit<Fresh, 'way' | 'source'> {
   return {
     name: name.trim(),
+    by_route: 0,
     text: '',
     phone_field: '',
     country: null,
@@ -175,6 +179,8 @@ export interface SheetRowView {
 
 export interface SheetView {
   sheet: SheetRow;
+  /** Those whom the latest rows name. */
+  people: KnownPeople;
   proofs: HopProof[];
   examination?: HookExamination;
   counts: { before: number; taken: number; refused: number; repeated: number };
@@ -187,7 +193,7 @@ const ROWS_SHOWN = 20;
 export async function listSheets(w: Windgap, actor: Actor, appId: string): Promise<SheetView[]> {
   requireRole(actor, 'viewer');
   const sheets = await w.store.sheets.all({ app_id: appId }, { order: [['id', 'ASC']] });
-  const proofs = groupProofs(await w.store.proofs.all({ subject_id: sheets.map(({ id }) => id) }));
+  const proofs = groupProofs(await w.store.proofs.all({ subject_id: sheets.map(({ id }) => id) }), w.now());
   return Promise.all(sheets.map((sheet) => viewSheet(w, sheet, proofs.get(sheet.id) ?? [])));
 }
 
@@ -203,9 +209,11 @@ async function viewSheet(w: Windgap, sheet: SheetRow, proofs: HopProof[]): Promi
     repeated: 0,
     ...Object.fromEntries(counted.map(({ state, n }) => [state, n])),
   };
-  const definition = await definitionOf(w.store, sheet);
+  const written = await definitionOf(w.store, sheet);
+  const definition = written && (await withPeople(w.store, written, sheet.samples));
   return {
     sheet,
+    people: await knownIn(w.store, sheet.samples, sheet.country ?? undefined),
     proofs,
     counts,
     examination: definition && sheet.samples.length > 0 ? examineHook(definition, sheet.samples) : undefined,

@@ -1,9 +1,9 @@
 /** Texts made of templates: which version serves, which language a person gets, what is said. */
 
-import { languageOfCountry } from '../core/addresses/display';
 import { cause } from '../core/delivery/causes';
 import type { Finding } from '../core/finding';
-import { variantFor } from '../core/templates/mapping';
+import { groupBy } from '../core/groupBy';
+import { sameLanguage, variantFor } from '../core/templates/mapping';
 import { numberedValues, render } from '../core/templates/render';
 import { type Standing, standingOf } from '../core/templates/standing';
 import { type Template, type Variant, variablesOf } from '../core/templates/template';
@@ -78,13 +78,32 @@ export async function offeredTemplates(w: Windgap, actor: Actor): Promise<Templa
 
 /** What keeps a template from being sent; undefined when nothing does. */
 export async function problemOf(tables: Tables, id: string): Promise<Finding | undefined> {
-  const row = await tables.templates.one({ id });
-  if (!row || row.archived_at !== null)
-    return { code: 'template-gone', severity: 'error', problem: 'Its template was put away.', mend: 'Choose another.' };
-  if (row.kind !== 'platform') return undefined;
-  const standing = standingOf(contentOf(row), await tables.templateVersions.all({ template_id: id }));
-  const account = row.account_id ? await tables.accounts.one({ id: row.account_id }) : undefined;
-  return standing.serving ? undefined : unserved(row, standing, account?.name);
+  return (await problemsOf(tables, [id])).get(id);
+}
+
+/** The same of many at once. */
+export async function problemsOf(tables: Tables, ids: readonly string[]): Promise<Map<string, Finding | undefined>> {
+  const [rows, versions, accounts] = await Promise.all([
+    tables.templates.allBy('id', ids),
+    tables.templateVersions.allBy('template_id', ids),
+    tables.accounts.all(),
+  ]);
+  const byId = new Map(rows.map((row) => [row.id, row]));
+  const byTemplate = groupBy(versions, ({ template_id }) => template_id);
+  return new Map(
+    ids.map((id) => {
+      const row = byId.get(id);
+      if (!row || row.archived_at !== null)
+        return [
+          id,
+          { code: 'template-gone', severity: 'error', problem: 'Its template was put away.', mend: 'Choose another.' },
+        ];
+      if (row.kind !== 'platform') return [id, undefined];
+      const standing = standingOf(contentOf(row), byTemplate.get(id) ?? []);
+      const account = accounts.find((each) => each.id === row.account_id);
+      return [id, standing.serving ? undefined : unserved(row, standing, account?.name)];
+    }),
+  );
 }
 
 function unserved(row: TemplateRow, { state, newest }: Standing<TemplateVersionRow>, who: string | undefined): Finding {
@@ -109,7 +128,7 @@ export interface TemplateText {
 export function textOf(
   shelf: TemplateShelf,
   choice: TemplateChoice,
-  { channel, account, country }: { channel: ChannelRow; account: ProviderAccountRow; country?: string },
+  { channel, account, language }: { channel: ChannelRow; account: ProviderAccountRow; language?: string },
 ): TemplateText {
   const row =
     shelf.templates.find(({ id }) => id === choice.id) ?? shelf.templates.find(({ name }) => name === choice.id);
@@ -118,7 +137,7 @@ export function textOf(
   if (row.archived_at !== null) throw invalidText('template', `${row.name} was put away.`, 'Choose another template.');
   const served =
     row.kind === 'platform' ? servingOf(row, shelf.versions, channel, account) : { content: contentOf(row) };
-  const variant = chooseVariant(row.name, served.content, choice.language, country);
+  const variant = chooseVariant(row.name, served.content, choice.language, language);
   const variables = variablesOf(variant);
   const unknown = Object.keys(choice.values).find(
     (name) => !variables.includes(name) && !knownSomewhere(served.content, name),
@@ -147,6 +166,7 @@ export function textOf(
       remote_id: version.remote_id,
       edition: version.edition,
       language: variant.language,
+      ...(language && !choice.language && !sameLanguage(variant.language, language) ? { instead_of: language } : {}),
       values: choice.values,
       numbered: numberedValues(variant, choice.values),
     },
@@ -177,11 +197,10 @@ function servingOf(
   throw invalid('template', unserved(row, standing, account.name));
 }
 
-function chooseVariant(name: string, { variants }: Template, asked: string | undefined, country: string | undefined) {
-  const variant = variantFor(variants, asked ?? languageOfCountry(country));
+function chooseVariant(name: string, { variants }: Template, asked: string | undefined, own: string | undefined) {
+  const variant = variantFor(variants, asked ?? own);
   if (!variant) throw new Error('A template stands without a language');
-  const main = (tag: string) => tag.toLowerCase().split('-')[0];
-  if (asked && main(variant.language) !== main(asked)) {
+  if (asked && !sameLanguage(variant.language, asked)) {
     const { explain, mend } = cause('template-language-missing');
     throw new OperationError('invalid', explain({ subject: name }), [
       {

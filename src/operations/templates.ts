@@ -1,9 +1,9 @@
 /** Templates as people write them: making, saving, copying and putting away. */
 import { z } from 'zod';
+import { STANDARD_ATTRIBUTES } from '../core/contacts/attributes';
 import { readPost } from '../core/hooks/post';
 import { examinePlain, examineTemplate, type Surroundings } from '../core/templates/examine';
 import type { TemplateFinding } from '../core/templates/finding';
-import { ATTRIBUTES } from '../core/templates/mapping';
 import type { TemplateRules } from '../core/templates/rules';
 import { type Standing, sameContent, standingOf } from '../core/templates/standing';
 import { CATEGORIES, MEDIA_KINDS, type Template } from '../core/templates/template';
@@ -220,7 +220,7 @@ export async function suggestedVariables(w: Windgap, actor: Actor): Promise<stri
     const read = readPost(headers['content-type'], body);
     return read.ok ? listFields(read.record).map(({ name }) => variableName(name)) : [];
   });
-  return [...new Set([...ATTRIBUTES.map(variableName), ...names])].filter((name) => name !== '').slice(0, 60);
+  return [...new Set([...STANDARD_ATTRIBUTES.map(variableName), ...names])].filter((name) => name !== '').slice(0, 60);
 }
 
 function variableName(field: string): string {

@@ -59,6 +59,12 @@ export async function threadsFor(
         last_text: '',
         last_direction: 'in',
         unread: 0,
+        state: 'quiet',
+        assigned_to: null,
+        team: null,
+        last_inbound_at: null,
+        closed_at: null,
+        idle_noticed_at: null,
       });
     }
     threads.set(key, { contactId, conversationId });

@@ -1,18 +1,15 @@
 /** Gathers the facts of a message's way from the store and lets the core lay them out as hops. */
 
 import { displayAddress } from '../core/addresses/display';
-import {
-  type EvidenceRef,
-  inboundTrail,
-  outboundTrail,
-  type TrailDelivery,
-  type TrailEvent,
-  type TrailHop,
-} from '../core/trail/trail';
+import type { TrailDelivery } from '../core/trail/delivery';
+import type { EvidenceRef, TrailHop } from '../core/trail/hop';
+import { inboundTrail } from '../core/trail/inbound';
+import { outboundTrail, type TrailEvent } from '../core/trail/outbound';
 import type { InboundRequestRow, MessageEventRow, MessageRow } from '../store/rows';
 import { type Actor, requireRole } from './actor';
 import { found } from './errors';
 import { type EvidenceView, viewExchange, viewRequest } from './evidence';
+import { routingFacts } from './routePages';
 import type { Windgap } from './windgap';
 
 export interface TrailLeg {
@@ -27,6 +24,8 @@ export interface TrailView {
   /** The message it answers, itself and what answers it, in order. */
   legs: TrailLeg[];
   evidence: Record<string, EvidenceView>;
+  /** Names of the templates the messages were made of, by id. */
+  templates: Record<string, string>;
 }
 
 export async function getTrail(w: Windgap, actor: Actor, messageId: string): Promise<TrailView> {
@@ -42,8 +41,13 @@ export async function getTrail(w: Windgap, actor: Actor, messageId: string): Pro
   const legs = await Promise.all(chain.map(async (entry) => ({ message: entry, hops: await hopsOf(w, entry) })));
   const contact = await w.store.contacts.one({ id: message.contact_id });
   const person = message.direction === 'in' ? message.sender : message.recipient;
+  const templates = await w.store.templates.allBy(
+    'id',
+    chain.flatMap(({ template }) => template?.id ?? []),
+  );
   return {
     message,
+    templates: Object.fromEntries(templates.map(({ id, name }) => [id, name])),
     contactName: contact?.name ?? displayAddress(person),
     legs,
     evidence: await readEvidence(
@@ -71,6 +75,7 @@ async function hopsOf(w: Windgap, message: MessageRow): Promise<TrailHop[]> {
   if (message.direction === 'out') {
     return outboundTrail({
       ...common,
+      id: message.id,
       origin: { kind: message.origin_kind, name: message.origin_name ?? 'Windgap' },
       createdAt: message.created_at,
       parts: message.parts,
@@ -84,7 +89,6 @@ async function hopsOf(w: Windgap, message: MessageRow): Promise<TrailHop[]> {
   const received = events.find((event) => event.kind === 'received')?.detail as {
     sentAt?: number;
     from?: string;
-    route?: string;
   } | null;
   return inboundTrail({
     ...common,
@@ -92,11 +96,12 @@ async function hopsOf(w: Windgap, message: MessageRow): Promise<TrailHop[]> {
     receivedAt: message.created_at,
     processedAt: request?.processed_at ?? events[0]?.recorded_at,
     signature: request?.signature ?? 'not-used',
+    refusedWith: request && request.answer_status >= 400 ? request.answer_status : undefined,
     inboundRequestId: request?.id,
     viaFallback: request?.path.endsWith('/fallback') ?? false,
     writtenFrom: received?.from,
     contactName: contact?.name ?? displayAddress(message.sender),
-    route: received?.route ?? undefined,
+    routing: await routingFacts(w, message.id),
     repeats: request ? await countRepeats(w, message, request) : 0,
   });
 }
@@ -144,6 +149,7 @@ async function deliveriesOf(w: Windgap, messageId: string): Promise<TrailDeliver
     const subscription = subscriptions.find((row) => row.id === delivery.subscription_id);
     const state = (JSON.parse(delivery.body) as { data?: { state?: string } }).data?.state;
     return {
+      id: delivery.id,
       app: apps.find((app) => app.id === subscription?.app_id)?.name ?? 'an app',
       eventType: delivery.event_type.endsWith('.state') ? `${delivery.event_type} (${state})` : delivery.event_type,
       state: delivery.state,

@@ -51,7 +51,7 @@ export interface HookPostRow {
   run_id: string | null;
 }
 
-export type RunSource = 'hook' | 'record' | 'sheet-row' | 'sheet-append' | 'feed' | 'phone' | 'notice';
+export type RunSource = 'hook' | 'record' | 'sheet-row' | 'sheet-append' | 'feed' | 'phone' | 'notice' | 'route';
 
 /** One run of an automation over one subject, such as a post. */
 export interface RunRow {
@@ -67,6 +67,14 @@ export interface RunRow {
   attempts: number;
   first_attempt_at: number | null;
   results: StepResult[];
+  /** What steps leave for steps after them. */
+  memory: Record<string, string>;
+  /** Whom a route's run is about. */
+  contact_id: string | null;
+  /** 1 while it waits for that person's answer. */
+  awaiting: number;
+  /** 1 where it is given up when that person writes. */
+  stops_on_reply: number;
   lease_owner: string | null;
   created_at: number;
   ended_at: number | null;
@@ -96,6 +104,8 @@ export interface RecordActionRow {
   fields: Record<string, string>;
   /** Only messages over these channels; null for all. */
   channels: string[] | null;
+  /** 1 where only routes use it, and not every message. */
+  by_route: number;
   created_at: number;
   changed_at: number;
   disabled_at: number | null;
@@ -103,6 +113,8 @@ export interface RecordActionRow {
 
 export interface SheetRow {
   id: string;
+  /** 1 where only routes add rows, and not every message. */
+  by_route: number;
   app_id: string;
   name: string;
   /** `watch`: its new rows are sent; `append`: messages that come in become rows. */

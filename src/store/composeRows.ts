@@ -85,6 +85,8 @@ export interface MessageTemplate {
   remote_id: string;
   edition: string;
   language: string;
+  /** The person's own language, where the template has no variant in it and this one was taken instead. */
+  instead_of?: string;
   values: Readonly<Record<string, string>>;
   /** In the order of the platform's numbers. */
   numbered: string[];

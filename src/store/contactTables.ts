@@ -63,5 +63,21 @@ export function contactTables(s: Source) {
       contact_id: 'text',
       before: 'json',
     }),
+    contactMerges: table<rows.ContactMergeRow>(s, 'contact_merges', ['id'], {
+      id: 'text',
+      kept_id: 'text',
+      gone_id: 'text',
+      at: 'whole',
+      by: 'text',
+      why: 'text',
+      moved: 'json',
+      undone_at: 'whole',
+    }),
+    contactsApart: table<rows.ContactsApartRow>(s, 'contacts_apart', ['one_id', 'other_id'], {
+      one_id: 'text',
+      other_id: 'text',
+      at: 'whole',
+      by: 'text',
+    }),
   };
 }

@@ -13,6 +13,8 @@ import type { MessageTemplate } from './composeRows';
 export * from './automationRows';
 export * from './composeRows';
 export * from './contactRows';
+export * from './provingRows';
+export * from './routingRows';
 
 export type Role = 'owner' | 'administrator' | 'agent' | 'viewer';
 
@@ -25,6 +27,11 @@ export interface UserRow {
   session_version: number;
   created_at: number;
   disabled_at: number | null;
+  team: string | null;
+  /** Whether they may write first, or only answer. */
+  may_start: number;
+  /** Whether they get a mail when somebody writes in a conversation of theirs. */
+  mail_me: number;
 }
 
 export interface SignInFailureRow {
@@ -119,46 +126,7 @@ export interface HopProofRow {
   note: string | null;
 }
 
-export interface ContactRow {
-  id: string;
-  name: string | null;
-  country: string | null;
-  created_at: number;
-  /** Whose network the phone is on, as looked up at `carrier_at`. */
-  carrier: string | null;
-  carrier_at: number | null;
-  /** BCP 47, and where it is known from: `number` when inferred. */
-  language: string | null;
-  language_from: string | null;
-  /** IANA. */
-  zone: string | null;
-  zone_from: string | null;
-  /** The contact this one was merged into. */
-  merged_into: string | null;
-  /** When they last wrote. */
-  seen_at: number | null;
-}
-
-export interface ContactIdentityRow {
-  kind: IdentityKind;
-  value: string;
-  contact_id: string;
-}
-
-/** A phone reached by text or chat, or a visitor of a web chat. */
-export type IdentityKind = 'phone' | 'visitor';
-
 export type Direction = 'in' | 'out';
-
-export interface ConversationRow {
-  id: string;
-  contact_id: string;
-  channel_id: string;
-  last_message_at: number;
-  last_text: string;
-  last_direction: Direction;
-  unread: number;
-}
 
 export interface MessageRow {
   id: string;
@@ -186,7 +154,7 @@ export interface MessageRow {
   price_micros: number | null;
   price_currency: string | null;
   /** `consent`: the answer to an opt-out or opt-in word, which goes out though the person declined. */
-  origin_kind: 'provider' | 'user' | 'app' | 'consent';
+  origin_kind: 'provider' | 'user' | 'app' | 'route' | 'consent';
   origin_id: string | null;
   origin_name: string | null;
   in_reply_to: string | null;
@@ -338,14 +306,6 @@ export interface WebhookDeliveryRow {
   delivered_at: number | null;
 }
 
-export interface RouteRow {
-  id: string;
-  position: number;
-  name: string;
-  app_ids: string[];
-  changed_at: number;
-}
-
 export interface IdempotencyRow {
   owner_id: string;
   key: string;
@@ -418,12 +378,6 @@ export interface TrunkPduRow {
   sequence: number;
   fields: Record<string, unknown>;
   message_id: string | null;
-}
-
-export interface ReplyWindowRow {
-  channel_id: string;
-  contact_id: string;
-  last_inbound_at: number;
 }
 
 export interface ChatVisitorRow {

@@ -2,6 +2,8 @@ import { automationTables } from './automationTables';
 import { composeTables } from './composeTables';
 import { contactTables } from './contactTables';
 import { type Source, table } from './model';
+import { provingTables } from './provingTables';
+import { routingTables } from './routingTables';
 import type * as rows from './rows';
 
 export type Tables = ReturnType<typeof defineTables>;
@@ -18,6 +20,9 @@ export function defineTables(s: Source) {
       session_version: 'whole',
       created_at: 'whole',
       disabled_at: 'whole',
+      team: 'text',
+      may_start: 'whole',
+      mail_me: 'whole',
     }),
     signInFailures: table<rows.SignInFailureRow>(
       s,
@@ -129,6 +134,12 @@ export function defineTables(s: Source) {
       last_text: 'text',
       last_direction: 'text',
       unread: 'whole',
+      state: 'text',
+      assigned_to: 'text',
+      team: 'text',
+      last_inbound_at: 'whole',
+      closed_at: 'whole',
+      idle_noticed_at: 'whole',
     }),
     messages: table<rows.MessageRow>(s, 'messages', ['id'], {
       id: 'text',
@@ -277,13 +288,6 @@ export function defineTables(s: Source) {
       created_at: 'whole',
       delivered_at: 'whole',
     }),
-    routes: table<rows.RouteRow>(s, 'routes', ['id'], {
-      id: 'text',
-      position: 'whole',
-      name: 'text',
-      app_ids: 'json',
-      changed_at: 'whole',
-    }),
     idempotency: table<rows.IdempotencyRow>(s, 'idempotency_records', ['owner_id', 'key'], {
       owner_id: 'text',
       key: 'text',
@@ -381,6 +385,8 @@ export function defineTables(s: Source) {
     ...automationTables(s),
     ...composeTables(s),
     ...contactTables(s),
+    ...routingTables(s),
+    ...provingTables(s),
     changes: table<rows.ChangeRow>(
       s,
       'changes',

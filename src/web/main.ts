@@ -1,6 +1,7 @@
 /**
  * The web process. Providers' posts are answered before Next.js sees them: a burst of
  * inbound messages then costs a fraction of what a page costs, and never queues behind one.
+ * They are answered from the first moment, too, while pages are still being prepared.
  */
 import { createServer } from 'node:http';
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
@@ -35,12 +36,16 @@ const machines = MACHINES.map(([prefix, serve]) => ({
     },
   }),
 }));
-await app.prepare();
+const pagesReady = app.prepare();
+pagesReady.catch((error: unknown) => {
+  windgap.log.fatal({ err: error }, 'the pages could not be prepared');
+  process.exit(1);
+});
 
 const server = createServer((request, response) => {
   const machine = machines.find(({ prefix }) => request.url?.startsWith(prefix));
   if (machine) void machine.listen(request, response);
-  else void pages(request, response);
+  else void pagesReady.then(() => pages(request, response));
 });
 server.listen(port, hostname, () => windgap.log.info({ hostname, port }, 'web ready'));
 

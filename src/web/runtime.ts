@@ -1,7 +1,8 @@
 /** The web process's one Windgap. Kept on globalThis because the server, pages and handlers are separate bundles. */
 import { createKeyCheck, type KeyCheck } from '../operations/apiKeys';
 import { createIntake, type Intake } from '../operations/intake';
-import { createSender, type Sender } from '../operations/sending';
+import type { Sender } from '../operations/orders';
+import { createSender } from '../operations/sending';
 import { type Chat, createChat } from '../operations/webChat';
 import { configFromEnvironment, openWindgap, type Windgap } from '../operations/windgap';
 import { type CallCounter, createCallCounter } from './calls';

@@ -1,7 +1,8 @@
 /** Brackwater's HTTP API, version 2. Errors are `{ problem: { code, text } }`. */
 import { type Context, Hono } from 'hono';
 import { pause } from '../network';
-import type { Brackwater, BrackwaterAccount, BrackwaterText, SendRequest } from './brackwater';
+import type { BrackwaterAccount, BrackwaterText } from './accounts';
+import type { Brackwater, SendRequest } from './brackwater';
 
 type Env = { Variables: { account: BrackwaterAccount } };
 
@@ -9,13 +10,15 @@ export function brackwaterApi(brackwater: Brackwater): Hono<Env> {
   const api = new Hono<Env>();
 
   api.use(async (c, next) => {
+    if (brackwater.faults.hangs) return new Promise<Response>(() => undefined);
+    if (brackwater.faults.answers500) return problem(c, 500, 'ours', 'Something broke on our side');
     if (brackwater.faults.slowAnswers) await pause(brackwater.faults.slowAnswers);
     const [id, secret] = basicPair(c.req.header('authorization'));
     const account = brackwater.account(id);
     if (!account) return refuse(c, brackwater, id || '?', 401, 'account-unknown', 'No account has this id');
     if (account.secret !== secret)
       return refuse(c, brackwater, id, 401, 'secret-wrong', 'The secret does not belong to this account');
-    if (account.secretEnds && Date.parse(account.secretEnds) <= Date.now())
+    if (brackwater.faults.secretEnded || (account.secretEnds && Date.parse(account.secretEnds) <= Date.now()))
       return refuse(c, brackwater, id, 401, 'secret-ended', 'This secret has ended');
     c.set('account', account);
     await next();
@@ -28,9 +31,9 @@ export function brackwaterApi(brackwater: Brackwater): Hono<Env> {
       account: {
         id: account.id,
         name: account.name,
-        credit: { amount: account.credit / 1e6, currency: account.currency },
-        regions: account.regions,
-        trial: account.trial,
+        credit: { amount: brackwater.creditOf(account) / 1e6, currency: account.currency },
+        regions: brackwater.regionsOf(account),
+        trial: brackwater.onTrial(account),
         verified_phones: account.verifiedPhones,
         registrations: account.registrations,
         secret_ends: account.secretEnds,
@@ -166,6 +169,6 @@ function refuse(c: Context, brackwater: Brackwater, account: string, status: 401
   return problem(c, status, code, text);
 }
 
-function problem(c: Context, status: 400 | 401 | 402 | 403 | 404 | 409 | 429, code: string, text: string) {
+function problem(c: Context, status: 400 | 401 | 402 | 403 | 404 | 409 | 429 | 500, code: string, text: string) {
   return c.json({ problem: { code, text } }, status);
 }

@@ -2,122 +2,25 @@
  * Brackwater, the simulated SMS provider: what it knows and does. Strict as providers
  * are: it checks, charges, throttles, refuses, and posts signed callbacks with retries.
  */
-import { createHmac, randomBytes } from 'node:crypto';
+import { randomBytes } from 'node:crypto';
 import { type HandsetFile, type MobileNetwork, type NumberOwner, pause } from '../network';
 import { describeText } from '../segments';
-
-export interface BrackwaterNumber {
-  handle: string;
-  number: string;
-  can: Ability[];
-  inbound: { method: 'POST' | 'GET'; primary: string; fallback: string };
-  /** Used by other customers as well: nobody can answer it. */
-  shared?: boolean;
-  price?: NumberPrice;
-}
-
-export interface NumberPrice {
-  monthly: number;
-  once: number;
-  currency: string;
-}
-
-/** A number nobody has yet. */
-export interface BrackwaterOffer {
-  offer: string;
-  number: string;
-  country: string;
-  can: Ability[];
-  price: NumberPrice;
-}
-
-export type RegistrationWord = 'none' | 'started' | 'waiting' | 'granted' | 'declined';
-
-export interface BrackwaterRegistration {
-  country: string;
-  brand: RegistrationWord;
-  use: RegistrationWord;
-  reason?: string;
-}
-
-export interface BrackwaterAccount {
-  id: string;
-  secret: string;
-  name: string;
-  /** Micro-units of the currency. */
-  credit: number;
-  currency: string;
-  perSecond: number;
-  numbers: BrackwaterNumber[];
-  /** Countries it may send to, ISO 3166-1. */
-  regions: string[];
-  trial: boolean;
-  verifiedPhones: string[];
-  registrations: BrackwaterRegistration[];
-  /** When the secret stops working; null while it has no end. */
-  secretEnds: string | null;
-}
-
-/** What a number can do. */
-export type Ability = 'text-in' | 'text-out' | 'media-in' | 'media-out';
+import {
+  type BrackwaterAccount,
+  type BrackwaterNumber,
+  type BrackwaterOffer,
+  type BrackwaterText,
+  type LogLine,
+  NOWHERE,
+} from './accounts';
+import { Callbacks } from './callbacks';
+import { type BrackwaterFaults, NO_FAULTS } from './faults';
 
 /** Files it takes; anything else it refuses. */
 const FILE_TYPES = ['image/png', 'image/jpeg', 'image/gif', 'video/mp4', 'application/pdf'];
 
-export interface BrackwaterText {
-  id: string;
-  account: string;
-  direction: 'in' | 'out';
-  from: string;
-  to: string;
-  text: string;
-  file?: HandsetFile;
-  parts: number;
-  price: number;
-  state: string;
-  reference?: string;
-  reportTo?: string;
-  at: string;
-}
-
-export interface LogLine {
-  at: string;
-  account: string;
-  kind: 'api' | 'callback';
-  summary: string;
-  status: number | string;
-}
-
-/** Faults that the bench can switch on. */
-export interface BrackwaterFaults {
-  /** Connections are cut without an answer. */
-  down: boolean;
-  /** Milliseconds added to every answer of the API. */
-  slowAnswers: number;
-  /** Repeated references are sent again, as a provider without them would. */
-  ignoresReferences: boolean;
-  signsWithAnotherSecret: boolean;
-  postsTwice: boolean;
-  reportsBeforeAnswer: boolean;
-  reportsReversed: boolean;
-  /** Posts a receipt for a text nobody sent, beside each real one. */
-  strayReports: boolean;
-}
-
-export const NO_FAULTS: BrackwaterFaults = {
-  down: false,
-  slowAnswers: 0,
-  ignoresReferences: false,
-  signsWithAnotherSecret: false,
-  postsTwice: false,
-  reportsBeforeAnswer: false,
-  reportsReversed: false,
-  strayReports: false,
-};
-
 const PRICE_PER_PART = 38_000;
 const PRICE_PER_FILE = 120_000;
-const CALLBACK_RETRIES = [400, 1000, 2000, 4000, 8000, 15_000, 30_000, 60_000];
 
 export interface SendRequest {
   from: string;
@@ -143,10 +46,17 @@ const REGISTRATION_COUNTRIES = ['FR'];
 
 export class Brackwater implements NumberOwner {
   faults: BrackwaterFaults = { ...NO_FAULTS };
+  /** Milliseconds a reviewer takes to look at a registration. */
+  reviewMs = 1500;
   readonly texts: BrackwaterText[] = [];
   readonly log: LogLine[] = [];
+  private readonly codes = new Map<string, string>();
   private readonly byReference = new Map<string, BrackwaterText>();
   private readonly recent = new Map<string, number[]>();
+  private readonly callbacks = new Callbacks(
+    () => this.faults,
+    (line) => this.note(line),
+  );
 
   constructor(
     readonly accounts: BrackwaterAccount[],
@@ -155,10 +65,6 @@ export class Brackwater implements NumberOwner {
   ) {
     network.owners.push(this);
   }
-
-  /** Milliseconds a reviewer takes to look at a registration. */
-  reviewMs = 1500;
-  private readonly codes = new Map<string, string>();
 
   private countryOf(number: string): string | undefined {
     return COUNTRY_BY_PREFIX.find(([prefix]) => number.startsWith(prefix))?.[1];
@@ -186,7 +92,7 @@ export class Brackwater implements NumberOwner {
       handle: `n-${randomBytes(4).toString('hex')}`,
       number: offer.number,
       can: offer.can,
-      inbound: { method: 'POST', primary: '', fallback: '' },
+      inbound: { ...NOWHERE },
       price: offer.price,
     };
     account.numbers.push(number);
@@ -244,7 +150,7 @@ export class Brackwater implements NumberOwner {
 
   /** Takes a text for sending, or says why not. A known reference gets the first text again. */
   send(account: BrackwaterAccount, request: SendRequest): { text: BrackwaterText; repeated: boolean } | Refusal {
-    if (this.tooFast(account))
+    if (this.tooFast(account) || this.faults.throttlesAll)
       return { status: 429, code: 'too-fast', text: `More than ${account.perSecond} texts a second` };
     const key = `${account.id} ${request.reference}`;
     const earlier = request.reference && !this.faults.ignoresReferences ? this.byReference.get(key) : undefined;
@@ -268,7 +174,7 @@ export class Brackwater implements NumberOwner {
     if (barred) return barred;
     const { parts } = describeText(request.text);
     const price = parts * PRICE_PER_PART + (request.file ? PRICE_PER_FILE : 0);
-    if (account.credit < price)
+    if (this.creditOf(account) < price)
       return { status: 402, code: 'credit-short', text: 'The credit does not cover this text' };
     account.credit -= price;
     const text: BrackwaterText = {
@@ -292,11 +198,24 @@ export class Brackwater implements NumberOwner {
     return { text, repeated: false };
   }
 
+  /** Credit, regions and trial as they are, or as a switched fault makes them. */
+  creditOf({ credit }: BrackwaterAccount): number {
+    return this.faults.creditGone ? 0 : credit;
+  }
+
+  regionsOf({ regions }: BrackwaterAccount): string[] {
+    return this.faults.regionsOff ? regions.slice(0, 1) : regions;
+  }
+
+  onTrial({ trial }: BrackwaterAccount): boolean {
+    return trial || this.faults.trialAgain;
+  }
+
   private barred(account: BrackwaterAccount, to: string): Refusal | undefined {
     const country = this.countryOf(to);
-    if (account.trial && !account.verifiedPhones.includes(to))
+    if (this.onTrial(account) && !account.verifiedPhones.includes(to))
       return { status: 403, code: 'trial-phone', text: 'A trial account reaches verified phones only' };
-    if (!country || !account.regions.includes(country))
+    if (!country || !this.regionsOf(account).includes(country))
       return { status: 403, code: 'region-off', text: `Texts to ${country ?? 'this country'} are switched off` };
     const registration = account.registrations.find((entry) => entry.country === country);
     if (REGISTRATION_COUNTRIES.includes(country) && registration?.use !== 'granted')
@@ -314,6 +233,9 @@ export class Brackwater implements NumberOwner {
 
   private async passOn(account: BrackwaterAccount, text: BrackwaterText) {
     if (!this.faults.reportsBeforeAnswer) await pause(15);
+    if (this.faults.losesTexts) return;
+    if (this.faults.delaysTexts) await pause(this.faults.delaysTexts);
+    if (this.faults.carriesTwice) void this.network.carry(text.from, text.to, text.text, 'text', text.file);
     const fate = this.network.carry(text.from, text.to, text.text, 'text', text.file);
     const passedOn = { ...this.report(text, 'passed-on'), at: new Date().toISOString() };
     text.state = 'passed-on';
@@ -332,7 +254,9 @@ export class Brackwater implements NumberOwner {
   }
 
   private async postReport(account: BrackwaterAccount, text: BrackwaterText, event: object) {
-    if (text.reportTo) await this.post(account, [text.reportTo], { events: [event] }, `report on ${text.id}`);
+    if (!text.reportTo || this.faults.sendsNoReports) return;
+    const target = { ...NOWHERE, primary: text.reportTo };
+    await this.callbacks.post(account, () => target, { events: [event] }, `report on ${text.id}`);
   }
 
   owns(number: string): boolean {
@@ -364,8 +288,11 @@ export class Brackwater implements NumberOwner {
         entry.state = 'dropped: this number cannot receive';
         continue;
       }
-      const addresses = [number.inbound.primary, number.inbound.fallback].filter(Boolean);
-      if (addresses.length === 0) {
+      if (this.faults.losesIncoming) {
+        entry.state = 'kept back (fault switch)';
+        continue;
+      }
+      if (!number.inbound.primary && !number.inbound.fallback) {
         entry.state = 'dropped: no inbound address';
         this.note({
           account: account.id,
@@ -376,59 +303,8 @@ export class Brackwater implements NumberOwner {
         continue;
       }
       const body = { events: [{ kind: 'text-in', id, from, to, text, file, parts, at }] };
-      void this.post(account, addresses, body, `text from ${from}`, number.inbound.method);
-    }
-  }
-
-  /** Posts until somebody answers 2xx: primary, fallback, then both again with growing delays. */
-  private async post(account: BrackwaterAccount, addresses: string[], body: object, about: string, method = 'POST') {
-    const times = this.faults.postsTwice ? 2 : 1;
-    for (let time = 0; time < times; time++) {
-      for (let round = 0; ; round++) {
-        if (await this.postOnce(account, addresses, body, about, method)) break;
-        const delay = CALLBACK_RETRIES[round];
-        if (delay === undefined) return;
-        await pause(delay);
-      }
-    }
-  }
-
-  private async postOnce(
-    account: BrackwaterAccount,
-    addresses: string[],
-    body: object,
-    about: string,
-    method: string,
-  ): Promise<boolean> {
-    for (const address of addresses) {
-      const status = await this.callBack(account, address, JSON.stringify(body), method);
-      const where = address === addresses[0] ? 'primary' : 'fallback';
-      this.note({ account: account.id, kind: 'callback', summary: `${method} ${about} → ${where} ${address}`, status });
-      if (typeof status === 'number' && status >= 200 && status < 300) return true;
-    }
-    return false;
-  }
-
-  private async callBack(
-    account: BrackwaterAccount,
-    address: string,
-    body: string,
-    method: string,
-  ): Promise<number | string> {
-    const time = String(Math.floor(Date.now() / 1000));
-    const key = this.faults.signsWithAnotherSecret ? 'bws_anothersecretaltogether00000' : account.secret;
-    const signature = `h1=${createHmac('sha256', key).update(`${time}.${body}`).digest('hex')}`;
-    try {
-      const answer = await fetch(address, {
-        method,
-        headers: { 'content-type': 'application/json', 'x-brackwater-time': time, 'x-brackwater-signature': signature },
-        body: method === 'GET' ? undefined : body,
-        signal: AbortSignal.timeout(8000),
-      });
-      await answer.arrayBuffer();
-      return answer.status;
-    } catch (error) {
-      return (error as { cause?: { code?: string } }).cause?.code ?? (error as Error).name;
+      const target = () => account.numbers.find((each) => each.number === to)?.inbound ?? NOWHERE;
+      void this.callbacks.post(account, target, body, `text from ${from}`);
     }
   }
 

@@ -2,7 +2,8 @@
 import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { page } from '../page';
-import type { Brackwater, BrackwaterAccount, BrackwaterNumber } from './brackwater';
+import type { BrackwaterAccount, BrackwaterNumber } from './accounts';
+import type { Brackwater } from './brackwater';
 
 export function brackwaterConsole(brackwater: Brackwater): Hono {
   const app = new Hono();

@@ -21,6 +21,15 @@ export interface CalendarSettings {
   events: DutyEvent[];
 }
 
+/** An event at a moment, written as on the wall of the calendar's zone. */
+export function addEvent({ events, zone }: CalendarSettings, title: string, notes: string, at: Date): DutyEvent {
+  // This language writes dates as ISO 8601 does.
+  const wall = at.toLocaleString('sv-SE', { timeZone: zone }).replace(' ', 'T');
+  const event = { uid: `${randomUUID()}@duty`, title, notes, start: wall, repeats: '', cancelled: false };
+  events.push(event);
+  return event;
+}
+
 /** `settings` are kept by whoever made the calendar. */
 export function calendarSite(settings: CalendarSettings): Hono {
   const app = new Hono();

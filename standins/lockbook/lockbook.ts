@@ -41,9 +41,28 @@ export interface Booking {
 export interface LockbookFaults {
   answers500: boolean;
   neverAnswers: boolean;
+  /** Cannot be reached; has another secret; has moved its address; wants people to sign in; wants no more. */
+  down: boolean;
+  anotherSecret: boolean;
+  answers404: boolean;
+  redirects: boolean;
+  answersPage: boolean;
+  answers410: boolean;
+  /** Takes events and shows nothing; its automation does not post bookings. */
+  forgets: boolean;
 }
 
-export const LOCKBOOK_WELL: LockbookFaults = { answers500: false, neverAnswers: false };
+export const LOCKBOOK_WELL: LockbookFaults = {
+  answers500: false,
+  neverAnswers: false,
+  down: false,
+  anotherSecret: false,
+  answers404: false,
+  redirects: false,
+  answersPage: false,
+  answers410: false,
+  forgets: false,
+};
 
 export class Lockbook {
   faults: LockbookFaults = { ...LOCKBOOK_WELL };
@@ -60,8 +79,10 @@ export class Lockbook {
       this.keep({ ...entry, problem: 'answered 500 (fault switch)' });
       return 500;
     }
+    if (this.faults.forgets) return 204;
+    const secret = this.faults.anotherSecret ? `whsec_${Buffer.alloc(24, 7).toString('base64')}` : this.settings.secret;
     try {
-      const data = new Webhook(this.settings.secret).verify(body, headers) as Record<string, unknown>;
+      const data = new Webhook(secret).verify(body, headers) as Record<string, unknown>;
       const event = new CloudEvent(data as never);
       const repeated = this.seen.has(entry.id);
       this.seen.add(entry.id);

@@ -11,6 +11,11 @@ export function lockbookSite(lockbook: Lockbook): Hono {
   app.post('/hooks/windgap', async (c) => {
     const body = await c.req.text();
     if (lockbook.faults.neverAnswers) return new Promise<Response>(() => undefined);
+    const { faults } = lockbook;
+    if (faults.answers404) return c.text('nothing here', 404);
+    if (faults.answers410) return c.text('gone', 410);
+    if (faults.redirects) return c.redirect('/hooks/windgap/', 308);
+    if (faults.answersPage) return c.html('<!doctype html><title>Sign in</title><form><input name="user"></form>');
     const status = lockbook.receive(c.req.header(), body);
     return c.body(null, status as 204);
   });

@@ -39,6 +39,9 @@ export interface OstrelFaults {
   throttles: boolean;
   /** Accepts submits and cuts the connection before answering every tenth. */
   cutsBeforeAnswer: boolean;
+  refusesBinds: boolean;
+  losesTexts: boolean;
+  sendsNoReceipts: boolean;
 }
 
 export const OSTREL_WELL: OstrelFaults = {
@@ -47,6 +50,9 @@ export const OSTREL_WELL: OstrelFaults = {
   slowAnswers: 0,
   throttles: false,
   cutsBeforeAnswer: false,
+  refusesBinds: false,
+  losesTexts: false,
+  sendsNoReceipts: false,
 };
 
 /** One accepted submit. */
@@ -167,7 +173,7 @@ export class Ostrel implements NumberOwner {
       return undefined;
     };
     if (!login) return refuse(STATUS.systemId);
-    if (login.password !== pdu.password) return refuse(STATUS.password);
+    if (login.password !== pdu.password || this.faults.refusesBinds) return refuse(STATUS.password);
     const both = pdu.command === 'bind_transceiver';
     if (both !== (login.binds === 'transceiver')) return refuse(STATUS.bindState);
     const same = [...this.bound].some(
@@ -279,11 +285,13 @@ export class Ostrel implements NumberOwner {
 
   private async pass(login: OstrelLogin, entry: Accepted, whole: string | undefined) {
     // A part alone shows nothing on a handset; its receipt tells whether the phone took it.
+    if (this.faults.losesTexts) return;
     const fate =
       whole === undefined ? await this.network.reach(entry.to) : await this.network.carry(entry.from, entry.to, whole);
     entry.state = fate.state === 'arrived' ? 'DELIVRD' : 'UNDELIV';
     const error = fate.state === 'arrived' ? '000' : fate.code === 'handset-off' ? '027' : '001';
-    if (entry.reportDue) this.waiting.push({ login: login.systemId, fields: receiptFields(login, entry, error) });
+    if (entry.reportDue && !this.faults.sendsNoReceipts)
+      this.waiting.push({ login: login.systemId, fields: receiptFields(login, entry, error) });
     this.write({ done: entry.number, state: entry.state });
   }
 

@@ -48,9 +48,28 @@ export interface TarrowFaults {
   down: boolean;
   signsWithAnotherKey: boolean;
   postsTwice: boolean;
+  answers500: boolean;
+  /** What a business can run into without anybody touching Windgap. */
+  tokenEnded: boolean;
+  eventsDropped: boolean;
+  developmentAgain: boolean;
+  paymentGone: boolean;
+  windowsShut: boolean;
+  losesEvents: boolean;
 }
 
-export const TARROW_WELL: TarrowFaults = { down: false, signsWithAnotherKey: false, postsTwice: false };
+export const TARROW_WELL: TarrowFaults = {
+  down: false,
+  signsWithAnotherKey: false,
+  postsTwice: false,
+  answers500: false,
+  tokenEnded: false,
+  eventsDropped: false,
+  developmentAgain: false,
+  paymentGone: false,
+  windowsShut: false,
+  losesEvents: false,
+};
 export const TARROW_EVENTS = ['message', 'progress'] as const;
 
 const WINDOW = 24 * 3_600_000;
@@ -78,6 +97,19 @@ export class Tarrow implements NumberOwner {
 
   byToken(token: string): TarrowBusiness | undefined {
     return this.businesses.find((business) => business.token.value === token);
+  }
+
+  /** A business as it is, or as a switched fault makes it. */
+  stageOf({ stage }: TarrowBusiness): TarrowBusiness['stage'] {
+    return this.faults.developmentAgain ? 'building' : stage;
+  }
+
+  billingOf({ billing }: TarrowBusiness): TarrowBusiness['billing'] {
+    return this.faults.paymentGone ? 'absent' : billing;
+  }
+
+  eventsOf({ events }: TarrowBusiness): string[] {
+    return this.faults.eventsDropped ? [] : events;
   }
 
   note(business: string, what: string, status: number | string) {
@@ -124,14 +156,15 @@ export class Tarrow implements NumberOwner {
         reason: line.standing === 'elsewhere' ? 'line_elsewhere' : 'line_wants_code',
         words: 'This line cannot be used yet',
       };
-    if (business.stage === 'building' && !business.testers.includes(request.to))
+    if (this.stageOf(business) === 'building' && !business.testers.includes(request.to))
       return {
         status: 403,
         reason: 'stage_building',
         words: 'While the business is being built only its testers are reached',
       };
-    if (business.billing === 'absent') return { status: 402, reason: 'billing_absent', words: 'No way to pay is set' };
-    const heard = this.heardAt.get(`${line.id} ${request.to}`) ?? 0;
+    if (this.billingOf(business) === 'absent')
+      return { status: 402, reason: 'billing_absent', words: 'No way to pay is set' };
+    const heard = this.faults.windowsShut ? 0 : (this.heardAt.get(`${line.id} ${request.to}`) ?? 0);
     if (!filled && Date.now() - heard > WINDOW)
       return { status: 409, reason: 'window_shut', words: 'More than 24 hours since this person wrote' };
     const message = this.keep(business, line, 'out', request.to, text, 'taken', request.ref);
@@ -153,14 +186,14 @@ export class Tarrow implements NumberOwner {
   }
 
   private async progress(business: TarrowBusiness, line: TarrowLine, message: TarrowMessage, why?: string) {
-    if (!business.events.includes('progress')) return;
+    if (!this.eventsOf(business).includes('progress')) return;
     const entry = { id: message.id, ref: message.ref, line: line.id, state: message.state, why, when: seconds() };
     await this.post(business, { business: business.id, progress: [entry] }, `progress of ${message.id}`);
   }
 
   private async tellOf(pattern: Pattern, edition: PatternEdition) {
     const business = this.businesses.find(({ id }) => id === pattern.business);
-    if (!business?.callback.confirmed || !business.events.includes('progress')) return;
+    if (!business?.callback.confirmed || !this.eventsOf(business).includes('progress')) return;
     const entry = { ...reviewOf(pattern, edition), when: seconds() };
     await this.post(
       business,
@@ -190,11 +223,13 @@ export class Tarrow implements NumberOwner {
         }
         if (!line.trial.joined.includes(from)) return drop('the line is on trial and this person has not joined');
       }
-      if (business.stage === 'building' && !business.testers.includes(from)) return drop('the business is being built');
+      if (this.stageOf(business) === 'building' && !business.testers.includes(from))
+        return drop('the business is being built');
       this.heardAt.set(`${line.id} ${from}`, Date.now());
       const message = this.keep(business, line, 'in', from, text, 'received');
       if (!business.callback.confirmed) return drop('no confirmed address');
-      if (!business.events.includes('message')) return drop('nobody ordered the event “message”');
+      if (this.faults.losesEvents) return drop('kept back (fault switch)');
+      if (!this.eventsOf(business).includes('message')) return drop('nobody ordered the event “message”');
       const name = this.network.handsets.get(from)?.owner;
       const entry = { id: message.id, line: line.id, from, to, name, said: { words: text }, when: seconds() };
       void this.post(business, { business: business.id, messages: [entry] }, `message from ${from}`);

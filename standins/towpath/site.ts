@@ -13,7 +13,9 @@ export function towpathSite(towpath: Towpath): Hono {
     const given = /^Bearer (.+)$/.exec(c.req.header('authorization') ?? '')?.[1];
     const token = towpath.settings.tokens.find((entry) => entry.token === given);
     if (!token) return refused(c, { status: 401, error: 'token_unknown', message: 'This token is not known' });
-    if (token.ended) return refused(c, { status: 401, error: 'token_ended', message: 'This token has ended' });
+    if (towpath.faults.answers500) return refused(c, { status: 500, error: 'ours', message: 'Out of order' });
+    if (token.ended || towpath.faults.tokenEnded)
+      return refused(c, { status: 401, error: 'token_ended', message: 'This token has ended' });
     if (c.req.method !== 'GET' && token.may === 'read')
       return refused(c, { status: 403, error: 'read_only', message: 'This token may read and not write' });
     if (towpath.faults.slow) await new Promise((resolve) => setTimeout(resolve, 8000));

@@ -14,6 +14,8 @@ export interface Person {
   mobile: string;
   last_message?: string;
   source?: string;
+  /** Whose customer it is. */
+  keeper?: string;
   changed: string;
 }
 
@@ -34,6 +36,8 @@ export interface TowpathSettings {
 export interface TowpathFaults {
   down: boolean;
   slow: boolean;
+  tokenEnded: boolean;
+  answers500: boolean;
 }
 
 export type Refusal = { status: number; error: string; message: string };
@@ -41,7 +45,7 @@ export type Refusal = { status: number; error: string; message: string };
 const FIELDS: Record<string, number> = { full_name: 80, mobile: 20, last_message: 200, source: 60 };
 
 export class Towpath {
-  faults: TowpathFaults = { down: false, slow: false };
+  faults: TowpathFaults = { down: false, slow: false, tokenEnded: false, answers500: false };
 
   constructor(readonly settings: TowpathSettings) {}
 

@@ -43,7 +43,7 @@ export default async function SignedInLayout({ children }: { children: ReactNode
             <p className="truncate text-[13px]">
               {person.name} <span className="text-soft">· {person.role}</span>
             </p>
-            <div className="flex gap-3">
+            <div className="flex items-baseline gap-3">
               <ThemeSwitch initial={theme} />
               <form action={signOutAction}>
                 <button

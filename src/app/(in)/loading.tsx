@@ -1,7 +1,16 @@
-/** Keeps the place of the page's head and first panel while the server reads. */
+'use client';
+
+import { usePathname } from 'next/navigation';
+import { DocumentTitle } from '../../ui/primitives/DocumentTitle';
+import { entryOf, NAVIGATION } from '../../ui/shell/navigation';
+
+/** Keeps the place of the page's head and first panel while the server reads, under the name it has in the rail. */
 export default function Loading() {
+  const entry = entryOf(usePathname());
+  const section = NAVIGATION.flatMap(({ items }) => items).find(({ href }) => href === entry);
   return (
     <div aria-busy="true">
+      <DocumentTitle of={section?.label} />
       <p className="sr-only" role="status">
         Loading
       </p>

@@ -6,8 +6,6 @@ import { Empty, Page, Section } from '../../ui/primitives/layout';
 import { LiveRefresh } from '../../ui/shell/LiveRefresh';
 import { signedIn } from '../_server/session';
 
-export const metadata = { title: 'Overview' };
-
 export default async function OverviewPage() {
   const { w, actor, since } = await signedIn();
   const overview = await getOverview(w, actor);

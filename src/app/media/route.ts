@@ -1,4 +1,4 @@
-/** Takes files of templates from the people who write them. */
+/** Takes files of templates and replies from the people who write them. */
 import { isOperationError } from '../../operations/errors';
 import { keepMedia } from '../../operations/mediaFiles';
 import { signedIn } from '../_server/session';

@@ -5,8 +5,6 @@ import { currentPerson } from '../_server/session';
 import { windgap } from '../_server/windgap';
 import { SignInForm } from './SignInForm';
 
-export const metadata = { title: 'Sign in' };
-
 export default async function SignInPage() {
   if (await currentPerson()) redirect('/');
   if (!(await hasOwner(await windgap()))) redirect('/welcome');

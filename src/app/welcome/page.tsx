@@ -4,8 +4,6 @@ import { GatePage } from '../../ui/shell/GatePage';
 import { windgap } from '../_server/windgap';
 import { WelcomeForm } from './WelcomeForm';
 
-export const metadata = { title: 'First owner' };
-
 export default async function WelcomePage() {
   if (await hasOwner(await windgap())) redirect('/sign-in');
   return (

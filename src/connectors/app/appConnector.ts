@@ -15,6 +15,8 @@ export interface FoundRecord {
   title?: string;
   /** Where people see it in the app. */
   url?: string;
+  /** An e-mail address or a name. */
+  owner?: string;
 }
 
 export type RecordValues = Record<string, string>;
@@ -59,11 +61,16 @@ export function appConnector(profile: AppProfile, http: OutboundHttp, clock: () 
     check: (credentials) =>
       call(credentials, profile.check.request, {}, (answer) => ({ name: optional(answer, profile.check.name) })),
     find(credentials, record, phone) {
-      const { request, each, id, title, url } = part(record, 'find');
+      const { request, each, id, title, url, owner } = part(record, 'find');
       return call(credentials, request, { phone }, (answer) => {
         const [entry] = nodes(answer, each);
         if (entry === undefined) return undefined;
-        return { id: required(entry, id), title: optional(entry, title), url: optional(entry, url) };
+        return {
+          id: required(entry, id),
+          title: optional(entry, title),
+          url: optional(entry, url),
+          owner: optional(entry, owner),
+        };
       });
     },
     create(credentials, record, values, reference) {

@@ -26,7 +26,16 @@ const record = z.strictObject({
       }),
     )
     .min(1),
-  find: z.strictObject({ request, each: path, id: path, title: path.optional(), url: path.optional() }).optional(),
+  find: z
+    .strictObject({
+      request,
+      each: path,
+      id: path,
+      title: path.optional(),
+      url: path.optional(),
+      owner: path.optional().describe('Whose record it is: an e-mail address or a name'),
+    })
+    .optional(),
   create: z
     .strictObject({
       request,

@@ -92,6 +92,12 @@ describe('refusals by reply code (RFC 5321 §4.2)', () => {
     expect(outcome).toMatchObject({ ok: false, failure: { cause }, exchange: { response: { status: code } } });
   });
 
+  test('554 in the place of a greeting is a service that is away, and no verdict on the text', async () => {
+    const { credentials } = await credentialsFor({ onConnect: (_session, done) => done(reply(554)) });
+    const outcome = await connector.send?.(credentials, TEXT);
+    expect(outcome).toMatchObject({ ok: false, failure: { cause: 'provider-unreachable' } });
+  });
+
   test('nobody at the port', async () => {
     const { credentials } = await credentialsFor({});
     const outcome = await connector.send?.({ ...credentials, port: '1' }, TEXT);

@@ -85,12 +85,16 @@ export function sendNotice(
 interface SmtpError extends Error {
   code?: string;
   responseCode?: number;
+  /** What was answered: `CONN` for the greeting. */
+  command?: string;
   response?: string;
 }
 
 /** RFC 5321 §4.2.1: 4yz may pass, 5yz does not; §4.2.3 and RFC 4954 §6 for the codes told apart. */
 function explain(error: SmtpError): Failure {
   const said = error.response ?? error.message;
+  // RFC 5321 §4.3.2: 421 and 554 in the place of a greeting mean that there is no service now.
+  if (error.command === 'CONN' && error.responseCode) return { cause: 'provider-unreachable', said };
   if (error.code === 'EAUTH' || error.responseCode === 535) return { cause: 'credential-refused', said };
   if (error.responseCode === 550 || error.responseCode === 553) return { cause: 'address-malformed', said };
   if (error.responseCode === 552 || error.responseCode === 554) return { cause: 'content-refused', said };

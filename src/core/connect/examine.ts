@@ -45,13 +45,15 @@ export interface ConnectedChannel {
 }
 
 /** What a button beside the finding can do about it. */
-export type MendAction = 'set-address' | 'subscribe' | 'end-test-mode' | 'check-account';
+export type MendAction = 'set-address' | 'subscribe' | 'end-test-mode' | 'check-account' | 'enable-account';
 
 export interface ConnectionFinding extends Finding {
   /** Account or channel id. */
   subject: string;
   /** The hop it endangers. */
   hop?: HopName;
+  /** Which of several of one code it is: a country. */
+  about?: string;
   action?: MendAction;
 }
 
@@ -83,7 +85,7 @@ function examineAccount({ now, account, channels }: ConnectionFacts): Connection
   const known = (code: CauseCode, severity: Severity, more: Partial<ConnectionFinding> = {}) =>
     say(code, severity, `${cause(code).title}.`, cause(code).mend, more);
 
-  if (account.disabled) known('account-disabled', 'attention', { hop: 'outbound' });
+  if (account.disabled) known('account-disabled', 'attention', { hop: 'outbound', action: 'enable-account' });
   if (facts.expiresAt !== undefined) {
     const left = facts.expiresAt - now;
     if (left <= 0) known('credential-expired', 'error', { hop: 'credential', action: 'check-account' });
@@ -154,7 +156,7 @@ function examineAccount({ now, account, channels }: ConnectionFacts): Connection
       'attention',
       `Texts to ${country} will be refused: ${missing}.`,
       'Register the brand and the campaign use below, and wait for approval.',
-      { hop: 'outbound' },
+      { about: country, hop: 'outbound' },
     );
   }
   return found;

@@ -18,6 +18,13 @@ test('one that nobody uses ends in peace', () => {
   expect(problems(key({ expiresAt: NOW + DAY, lastUsedAt: NOW - 3 * DAY }))).toEqual([]);
 });
 
+test('nor is one that another key took over from, unless the other ends sooner', () => {
+  const old = key({ expiresAt: NOW + DAY, lastUsedAt: NOW - 3_600_000 });
+  expect(problems(old, key({ name: 'Fresh' }))).toEqual([]);
+  expect(problems(old, key({ name: 'Fresh', lastUsedAt: NOW - 7_200_000 }))).toHaveLength(1);
+  expect(problems(old, key({ name: 'Shorter', expiresAt: NOW + 1000 }))).toHaveLength(2);
+});
+
 test('a pause is never silent; one that the app caused is an error', () => {
   const url = 'https://lockbook.mossgate.example/hooks';
   const severities = (['failing', 'gone', 'by-hand', null] as const).map(

@@ -27,38 +27,58 @@ const DAY = 24 * 3_600_000;
 export const KEY_ENDS_SOON = 14 * DAY;
 
 /** `keys` are those in force, `subscriptions` those that have not ended. */
+export interface AppFinding extends Finding {
+  of: 'key' | 'subscription' | 'automation';
+  /** Which of them: its name or its address. */
+  about: string;
+}
+
 export function examineApp(
   keys: readonly KeyFacts[],
   subscriptions: readonly SubscriptionFacts[],
   now: number,
   automations: readonly AutomationFacts[] = [],
-): Finding[] {
+): AppFinding[] {
   return [
-    ...keys.flatMap((key) => examineKey(key, now)),
+    ...keys.flatMap((key) => examineKey(key, keys, now)),
     ...subscriptions.flatMap(examineSubscription),
     ...automations.flatMap(examineAutomation),
   ];
 }
 
 /** One that is broken says by what; one that is switched off is silent unless something still comes to it. */
-function examineAutomation({ what, name, brokenBy }: AutomationFacts): Finding[] {
+function examineAutomation({ what, name, brokenBy }: AutomationFacts): AppFinding[] {
   if (!brokenBy) return [];
   const { title, mend } = cause(brokenBy);
-  return [{ code: brokenBy, severity: 'error', problem: `The ${what} “${name}”: ${lowerFirst(title)}.`, mend }];
+  return [
+    {
+      of: 'automation',
+      about: name,
+      code: brokenBy,
+      severity: 'error',
+      problem: `The ${what} “${name}”: ${lowerFirst(title)}.`,
+      mend,
+    },
+  ];
 }
 
 function lowerFirst(text: string): string {
   return text.charAt(0).toLowerCase() + text.slice(1);
 }
 
-/** A key nobody uses may end in peace, as an old one does after it was replaced. */
-function examineKey({ name, expiresAt, lastUsedAt }: KeyFacts, now: number): Finding[] {
+/** A key nobody uses may end in peace, as an old one does after another took over from it. */
+function examineKey({ name, expiresAt, lastUsedAt }: KeyFacts, keys: readonly KeyFacts[], now: number): AppFinding[] {
   if (expiresAt === null || expiresAt - now > KEY_ENDS_SOON) return [];
   if (lastUsedAt === null || now - lastUsedAt > 2 * DAY) return [];
+  const tookOver = (key: KeyFacts) =>
+    (key.lastUsedAt ?? 0) > lastUsedAt && (key.expiresAt === null || key.expiresAt > expiresAt);
+  if (keys.some(tookOver)) return [];
   const days = Math.floor((expiresAt - now) / DAY);
   const when = days === 0 ? 'within a day' : days === 1 ? 'in a day' : `in ${days} days`;
   return [
     {
+      of: 'key',
+      about: name,
       code: 'key-ends-soon',
       severity: 'attention',
       problem: `The API key “${name}” is in use and ends ${when}.`,
@@ -82,9 +102,9 @@ const PAUSED = {
   },
 };
 
-function examineSubscription({ url, pausedWhy }: SubscriptionFacts): Finding[] {
+function examineSubscription({ url, pausedWhy }: SubscriptionFacts): AppFinding[] {
   if (pausedWhy === null) return [];
   const { problem, mend } = PAUSED[pausedWhy];
   const severity = pausedWhy === 'by-hand' ? 'attention' : 'error';
-  return [{ code: 'webhook-paused', severity, problem: problem(url), mend }];
+  return [{ of: 'subscription', about: url, code: 'webhook-paused', severity, problem: problem(url), mend }];
 }

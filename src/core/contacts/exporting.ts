@@ -1,4 +1,6 @@
 /** Contacts as other programs read them: CSV (RFC 4180), vCard 4.0 (RFC 6350) and JSON Lines. */
+import { neutralised } from '../sheets/rows';
+
 export const EXPORT_FORMATS = ['csv', 'vcf', 'jsonl'] as const;
 export type ExportFormat = (typeof EXPORT_FORMATS)[number];
 
@@ -32,12 +34,7 @@ export function csvRow(contact: ExportedContact, attributes: readonly string[]):
     consents.text ?? '',
     consents.chat ?? '',
     ...attributes.map((attribute) => contact.attributes[attribute] ?? ''),
-  ].map(harmless);
-}
-
-/** A cell that a spreadsheet would take for a formula is marked as text (a number in E.164 is none). */
-function harmless(cell: string): string {
-  return /^[=@\t\r]|^[+-](?!\d[\d ]*$)/.test(cell) ? `'${cell}` : cell;
+  ].map(neutralised);
 }
 
 export function vcard(contact: ExportedContact): string {

@@ -6,6 +6,7 @@
 import { APPS_CAUSES } from './catalogue/apps';
 import { CREDENTIALS_CAUSES } from './catalogue/credentials';
 import { DELIVERY_CAUSES } from './catalogue/delivery';
+import { PATHS_CAUSES } from './catalogue/paths';
 import { RECEIVING_CAUSES } from './catalogue/receiving';
 import { RECORDS_CAUSES } from './catalogue/records';
 import { SENDING_CAUSES } from './catalogue/sending';
@@ -20,6 +21,7 @@ const CATALOGUE = {
   ...APPS_CAUSES,
   ...RECORDS_CAUSES,
   ...TEMPLATES_CAUSES,
+  ...PATHS_CAUSES,
 } satisfies Record<string, Cause>;
 
 export type CauseCode = keyof typeof CATALOGUE;

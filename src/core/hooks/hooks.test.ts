@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { PostedRecord } from '../text/fields';
 import { examineHook, meantFor } from './examineHook';
-import { type HookDefinition, orderFrom, phoneFields } from './order';
+import { type HookDefinition, type MappedTemplate, orderFrom, phoneFields } from './order';
 import { readPost } from './post';
 
 const HOOK: HookDefinition = {
@@ -152,5 +152,44 @@ describe('over the last posts', () => {
     expect(meantFor({ berth: 4, guest: { name: 'Ada' } }, berths, [locks])).toBe(undefined);
     expect(meantFor({ quite: 'different' }, berths, [locks])).toBe(undefined);
     expect(meantFor(passage, { ...berths, fields: [] }, [locks])).toBe(undefined);
+  });
+});
+
+describe('a template of the record and of whom it is about', () => {
+  const template: MappedTemplate = {
+    id: 'tpl_1',
+    variants: [
+      { language: 'en', body: '{{ name }}, berth {{ berth }}', buttons: [], samples: {} },
+      { language: 'sv', body: '{{ name }}, plats {{ berth }}', buttons: [], samples: {} },
+    ],
+    mapping: {
+      name: { from: 'attribute', attribute: 'first name', fallback: 'skipper' },
+      berth: { from: 'field', field: 'berth' },
+    },
+  };
+  const textFor = (people: HookDefinition['people']) => {
+    const result = orderFrom({ ...HOOK, template, people }, GOOD);
+    return result.ok ? result.order.text : result.findings.map(({ code }) => code);
+  };
+
+  test('attributes come from the contact with the record’s number, in the language they read', () => {
+    expect(textFor({ '+447700900123': { 'first name': 'Ines', language: 'sv' } })).toBe('Ines, plats 4');
+  });
+
+  test('a stranger, or somebody without the attribute, gets the fallback', () => {
+    expect(textFor({ '+447700900999': { 'first name': 'Ines' } })).toBe('skipper, berth 4');
+    expect(textFor({ '+447700900123': { 'first name': ' ', language: '' } })).toBe('skipper, berth 4');
+    expect(textFor(undefined)).toBe('skipper, berth 4');
+  });
+
+  test('without a fallback it is not sent', () => {
+    const bare: MappedTemplate = {
+      ...template,
+      mapping: { ...template.mapping, name: { from: 'attribute', attribute: 'boat' } },
+    };
+    expect(orderFrom({ ...HOOK, template: bare, people: {} }, GOOD)).toMatchObject({
+      ok: false,
+      findings: [{ code: 'field-empty', variable: 'name' }],
+    });
   });
 });

@@ -1,6 +1,7 @@
 /** What a send hook makes of a record: the message to send, or every reason why there is none. */
 import { normaliseAddress } from '../addresses/address';
 import { languageOfCountry } from '../addresses/display';
+import type { KnownPeople } from '../contacts/attributes';
 import type { Media } from '../delivery/media';
 import type { Finding } from '../finding';
 import { type Mapping, mapValues, variantFor } from '../templates/mapping';
@@ -32,6 +33,8 @@ export interface HookDefinition {
   sender: HookSender;
   /** The field that holds the address of a file to send along. */
   mediaField?: string;
+  /** What is known of those whom records are about; absent where nothing is asked of it. */
+  people?: KnownPeople;
 }
 
 export interface HookOrder {
@@ -73,7 +76,7 @@ export function orderFrom(definition: HookDefinition, record: PostedRecord): Hoo
 }
 
 function sayingOf(
-  { text, template }: HookDefinition,
+  { text, template, people = {} }: HookDefinition,
   record: PostedRecord,
   to: string | undefined,
 ): { order: Pick<HookOrder, 'text' | 'template'>; findings: HookFinding[] } {
@@ -84,9 +87,16 @@ function sayingOf(
       findings: merged.findings.map((finding) => ({ ...finding, field: 'text' })),
     };
   }
-  const { values, findings } = mapValues(allVariables(template.variants), template.mapping, { record });
+  const { values, findings } = mapValues(allVariables(template.variants), template.mapping, {
+    record,
+    attributes: to !== undefined && Object.hasOwn(people, to) ? people[to] : {},
+  });
   const known = to === undefined ? undefined : normaliseAddress(to);
-  const variant = variantFor(template.variants, languageOfCountry(known?.ok ? known.address.country : undefined));
+  const own = to !== undefined && Object.hasOwn(people, to) ? people[to]?.language : undefined;
+  const variant = variantFor(
+    template.variants,
+    own || languageOfCountry(known?.ok ? known.address.country : undefined),
+  );
   const rendered = variant && render(variant, values);
   // What is missing was named with its cause already; a placeholder among the values was not.
   const tokens = rendered?.findings.filter(({ code }) => code === 'value-token') ?? [];
@@ -166,6 +176,14 @@ export function phoneFields(record: PostedRecord, country: string | undefined): 
     })
     .map(({ name }) => name)
     .sort((a, b) => Number(named(b)) - Number(named(a)));
+}
+
+/** The numbers a record holds, in E.164. */
+export function phonesIn(record: PostedRecord, country: string | undefined): string[] {
+  return phoneFields(record, country).flatMap((field) => {
+    const phone = phoneIn(record, field, country);
+    return phone.ok ? [phone.value] : [];
+  });
 }
 
 function senderIn(record: PostedRecord, sender: HookSender): Found<string> | undefined {

@@ -1,6 +1,6 @@
 import { describe, expect, test } from 'vitest';
 import type { HopName } from './hops';
-import { applyFact, type Proof, type ProofFact, unproven, worstOf } from './proofs';
+import { agedProof, applyFact, type Proof, type ProofFact, unproven, worstOf } from './proofs';
 import { explainProof } from './wording';
 
 const proofAfter = (hop: HopName, ...facts: ProofFact[]): Proof =>
@@ -79,6 +79,21 @@ describe('a hop', () => {
     const none: Proof = { ...unproven(0), state: 'not-applicable' };
     expect(applyFact('inbound', none, evidence('inbound-arrived', 5))).toBe(none);
   });
+});
+
+test('evidence that is too old proves nothing any more, until something is seen again', () => {
+  const day = 24 * 3_600_000;
+  const proof = proofAfter('outbound', evidence('delivered', 5 * day));
+  expect(agedProof(proof, 34 * day).state).toBe('proven');
+  const old = agedProof(proof, 36 * day);
+  expect(old.state).toBe('unproven');
+  expect(explainProof('outbound', old).why).toBe(
+    'Not exercised since the latest evidence, which is more than 30 days old',
+  );
+  expect(agedProof(applyFact('outbound', proof, evidence('delivered', 35 * day)), 36 * day).state).toBe('proven');
+  // What is broken or unproven does not mend by waiting.
+  const broken = proofAfter('inbound', fault('signature-wrong', 5));
+  expect(agedProof(broken, 400 * day)).toBe(broken);
 });
 
 test('the worst decides a summary', () => {

@@ -70,6 +70,21 @@ export function applyFact(hop: HopName, proof: Proof, fact: ProofFact): Proof {
   return { state: 'proven', since, changedAt: proof.changedAt, evidenceAt: fact.at, evidenceRef: fact.ref };
 }
 
+/** Evidence as old as this no longer says how things are. */
+export const EVIDENCE_LASTS = 30 * 24 * 3_600_000;
+
+/** A proof as it counts now: one whose latest evidence is too old is unproven, and says so. */
+export function agedProof(proof: Proof, now: number): Proof {
+  const { evidenceAt } = proof;
+  if (proof.state !== 'proven' || evidenceAt === undefined || now - evidenceAt <= EVIDENCE_LASTS) return proof;
+  return {
+    ...proof,
+    state: 'unproven',
+    since: evidenceAt + EVIDENCE_LASTS,
+    note: `the latest evidence, which is more than ${EVIDENCE_LASTS / 86_400_000} days old`,
+  };
+}
+
 /** The worst state among hops decides what a summary shows: broken, then unproven, then proven. */
 export function worstOf(states: readonly ProofState[]): ProofState {
   return (['broken', 'unproven', 'proven'] as const).find((state) => states.includes(state)) ?? 'not-applicable';

@@ -3,6 +3,16 @@ import { cause } from '../delivery/causes';
 import type { HopName } from './hops';
 import type { Proof } from './proofs';
 
+/** What a hop is called. */
+export const HOP_WORDS: Record<HopName, string> = {
+  credential: 'Credential',
+  outbound: 'Outbound',
+  receipt: 'Receipt',
+  inbound: 'Inbound',
+  'call-in': 'Call in',
+  'call-out': 'Call out',
+};
+
 /** What would prove a hop that nothing has exercised yet. */
 const PROVE_BY: Record<HopName, string> = {
   credential: 'Check the account.',

@@ -32,12 +32,15 @@ export interface Run {
   attempts: number;
   firstAttemptAt?: number;
   results: StepResult[];
+  /** What steps leave for steps after them, by name. */
+  memory: Readonly<Record<string, string>>;
 }
 
 export type Outcome =
-  | { kind: 'done'; said: string; ref?: string }
+  /** `goTo`: the step to go on with, where it is not the next; never one before. */
+  | { kind: 'done'; said: string; ref?: string; goTo?: number; remember?: Readonly<Record<string, string>> }
   /** Not before the given time, which is not an attempt. */
-  | { kind: 'not-yet'; until: number }
+  | { kind: 'not-yet'; until: number; remember?: Readonly<Record<string, string>> }
   /** It may work later. */
   | { kind: 'again'; said: string; cause?: CauseCode /** Milliseconds. */; retryAfter?: number }
   /** It never will, as things are. */
@@ -51,15 +54,16 @@ export const STEP_RETRIES: RetryPlan = {
 
 /** A run about to begin; `steps` is how many there are. */
 export function newRun(steps: number, at: number): Run {
-  return { steps, next: 0, state: steps === 0 ? 'done' : 'due', dueAt: at, attempts: 0, results: [] };
+  return { steps, next: 0, state: steps === 0 ? 'done' : 'due', dueAt: at, attempts: 0, results: [], memory: {} };
 }
 
 /** `jitter` in [0, 1) keeps many runs from trying again at once. */
 export function advance(run: Run, outcome: Outcome, now: number, jitter: number): Run {
   if (run.state !== 'due' && run.state !== 'waiting') return run;
-  if (outcome.kind === 'not-yet') return { ...run, state: 'waiting', dueAt: outcome.until };
+  if (outcome.kind === 'not-yet')
+    return { ...run, state: 'waiting', dueAt: outcome.until, memory: { ...run.memory, ...outcome.remember } };
   if (outcome.kind === 'done') {
-    const next = run.next + 1;
+    const next = Math.min(run.steps, Math.max(run.next + 1, outcome.goTo ?? 0));
     const { said, ref } = outcome;
     return {
       steps: run.steps,
@@ -68,6 +72,7 @@ export function advance(run: Run, outcome: Outcome, now: number, jitter: number)
       dueAt: now,
       attempts: 0,
       results: [...run.results, { step: run.next, at: now, did: 'done', said, ref }],
+      memory: { ...run.memory, ...outcome.remember },
     };
   }
   if (outcome.kind === 'failed')

@@ -1,6 +1,7 @@
 /** What automations do, one step after the other. A step is data, ready to be done: nothing in it is still to be looked up. */
 import type { Media } from '../delivery/media';
 import type { HookSender } from '../hooks/order';
+import type { RouteOp } from '../routing/program';
 import type { Values } from '../templates/render';
 
 export interface SendStep {
@@ -49,4 +50,5 @@ export interface NotifyStep {
   text: string;
 }
 
-export type Step = SendStep | WaitStep | RecordStep | AppendStep | NotifyStep;
+/** Steps of a route are done with what is known when their turn comes: an answer, an attribute set before. */
+export type Step = SendStep | WaitStep | RecordStep | AppendStep | NotifyStep | RouteOp;

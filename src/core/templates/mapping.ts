@@ -1,11 +1,9 @@
 /** Where the value of each variable comes from, and what a record or a contact makes of it. */
+import { STANDARD_ATTRIBUTES } from '../contacts/attributes';
 import type { Finding } from '../finding';
 import { fieldValue, missingField, type PostedRecord, plainText } from '../text/fields';
 import type { Values } from './render';
 import { contradicts, VALUE_KIND_WORDS } from './valueKinds';
-
-/** What is known of a contact and may be said. */
-export const ATTRIBUTES = ['name', 'first name', 'phone', 'country', 'language'] as const;
 
 export type Source =
   | { from: 'field'; field: string; fallback?: string }
@@ -112,7 +110,11 @@ function unmapped(variable: string): Found {
 const bare = (name: string) => name.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, '');
 
 /** A first guess: the field or attribute that is called like the variable. */
-export function guessMapping(variables: readonly string[], fields: readonly string[]): Record<string, Source> {
+export function guessMapping(
+  variables: readonly string[],
+  fields: readonly string[],
+  attributes: readonly string[] = STANDARD_ATTRIBUTES,
+): Record<string, Source> {
   const guesses: Record<string, Source> = {};
   for (const variable of variables) {
     const last = (field: string) => bare(field.split('.').at(-1) ?? field);
@@ -124,11 +126,18 @@ export function guessMapping(variables: readonly string[], fields: readonly stri
       );
     if (field) guesses[variable] = { from: 'field', field };
     else {
-      const attribute = ATTRIBUTES.find((name) => bare(name) === bare(variable));
+      const attribute = attributes.find((name) => bare(name) === bare(variable));
       if (attribute) guesses[variable] = { from: 'attribute', attribute };
     }
   }
   return guesses;
+}
+
+const mainLanguage = (tag: string) => tag.toLowerCase().split('-')[0];
+
+/** Whether who reads one reads the other: the primary subtags agree (BCP 47 §2.2.1). */
+export function sameLanguage(one: string, other: string): boolean {
+  return mainLanguage(one) === mainLanguage(other);
 }
 
 /** The variant a person gets: theirs, one of the same language, or the first. */
@@ -136,10 +145,9 @@ export function variantFor<V extends { language: string }>(
   variants: readonly V[],
   language: string | undefined,
 ): V | undefined {
-  const main = (tag: string) => tag.toLowerCase().split('-')[0];
   return (
     variants.find((variant) => variant.language.toLowerCase() === language?.toLowerCase()) ??
-    (language ? variants.find((variant) => main(variant.language) === main(language)) : undefined) ??
+    (language ? variants.find((variant) => sameLanguage(variant.language, language)) : undefined) ??
     variants[0]
   );
 }

@@ -9,7 +9,8 @@ export const LIMITS = {
   strictVariables: true,
   strictFilters: true,
   memoryLimit: 1_000_000,
-  renderLimit: 100,
+  // Of the clock on the wall, milliseconds: a busy machine stands still for a while, and no innocent text may fail for it.
+  renderLimit: 1000,
   parseLimit: 100_000,
 };
 

@@ -17,8 +17,7 @@ describe('the GSM 7-bit alphabet', () => {
       use Encode::GSM0338; use Encode; binmode STDOUT, ':utf8';
       for my $c (0..0xFFFF) {
         next if $c >= 0xD800 && $c <= 0xDFFF;
-        my $char = chr($c); my $copy = $char;
-        my $bytes = eval { Encode::encode('gsm0338', $copy, Encode::FB_CROAK) };
+        my $bytes = Encode::encode('gsm0338', chr($c), sub { '' });
         next unless defined $bytes && length $bytes;
         printf "%d %s\\n", $c, unpack('H*', $bytes);
       }`;

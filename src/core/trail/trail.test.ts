@@ -1,14 +1,10 @@
 import { describe, expect, test } from 'vitest';
-import {
-  type InboundFacts,
-  inboundTrail,
-  type OutboundFacts,
-  outboundTrail,
-  type TrailDelivery,
-  type TrailEvent,
-} from './trail';
+import type { TrailDelivery } from './delivery';
+import { type InboundFacts, inboundTrail } from './inbound';
+import { type OutboundFacts, outboundTrail, type TrailEvent } from './outbound';
 
 const delivery = (more: Partial<TrailDelivery> = {}): TrailDelivery => ({
+  id: 'dlv_1',
   app: 'Lockbook',
   eventType: 'windgap.message.received',
   state: 'delivered',
@@ -34,12 +30,20 @@ const inbound = (more: Partial<InboundFacts> = {}): InboundFacts => ({
   inboundRequestId: 'inb_1',
   viaFallback: false,
   contactName: 'Ines Calder',
-  route: 'Everything',
+  routing: {
+    outcome: 'routed',
+    routes: ['Everything'],
+    revision: 3,
+    at: 812,
+    because: ['Because it comes in: yes'],
+    steps: [],
+  },
   repeats: 0,
   ...more,
 });
 
 const outbound = (events: TrailEvent[], more: Partial<OutboundFacts> = {}): OutboundFacts => ({
+  id: 'msg_out',
   providerName: 'Main account',
   channelName: 'Harbour desk',
   from: '+44 20 7946 0114',
@@ -87,10 +91,45 @@ describe('the trail of a text that came in', () => {
     ]);
   });
 
-  test('an unsigned connector leaves the inbound URL unproven, no route leaves the route so', () => {
-    const hops = inboundTrail(inbound({ signature: 'not-used', route: undefined }));
+  test('an unsigned connector leaves the inbound URL unproven', () => {
+    const hops = inboundTrail(inbound({ signature: 'not-used', routing: undefined }));
     expect(hops[2]).toMatchObject({ state: 'unproven', notes: [expect.stringContaining('anyone with the address')] });
-    expect(hops[4]).toMatchObject({ state: 'unproven', what: expect.stringContaining('No route took it') });
+    expect(hops[4]).toMatchObject({ state: 'unproven', what: expect.stringContaining('before routes were kept') });
+  });
+
+  test('what was decided, why, what was done; and what no route took, or was held, with its cause', () => {
+    const routing = inbound().routing as NonNullable<InboundFacts['routing']>;
+    const hopFor = (more: Partial<typeof routing>) => inboundTrail(inbound({ routing: { ...routing, ...more } }))[4];
+    expect(
+      hopFor({
+        steps: [
+          { said: 'Tagged lock', at: 900 },
+          { said: 'until noon', at: 950, waits: true },
+        ],
+      }),
+    ).toMatchObject({
+      what: 'Taken by “Everything”',
+      state: 'proven',
+      notes: [
+        'Revision 3 of the routes decided',
+        'Because it comes in: yes',
+        'Step: Tagged lock',
+        'Waiting: until noon',
+      ],
+    });
+    expect(hopFor({ outcome: 'unrouted', routes: [], cause: 'no-route' })).toMatchObject({
+      state: 'broken',
+      failure: { code: 'no-route', mend: expect.stringContaining('Add a route') },
+    });
+    expect(hopFor({ outcome: 'held', cause: 'auto-reply-loop' })?.failure?.explanation).toContain(
+      'Ines Calder was answered by a route again',
+    );
+    const failed = { problem: 'The sheet is gone.', mend: 'Choose another.' };
+    expect(hopFor({ steps: [{ said: '', at: 900, failed }] })).toMatchObject({
+      state: 'broken',
+      failure: { explanation: 'The sheet is gone.', mend: 'Choose another.' },
+    });
+    expect(hopFor({ outcome: 'answer' })?.what).toBe('Answered what “Everything” had asked');
   });
 
   test('not worked through yet, the time the provider did not give, and clocks that disagree', () => {
@@ -112,7 +151,12 @@ describe('the trail of a text that came in', () => {
       state: 'broken',
       failure: { code: 'app-error', explanation: 'Lockbook answered 500.' },
     });
-    expect(retrying?.notes).toEqual(expect.arrayContaining(['3 attempts', expect.stringContaining('Next attempt')]));
+    expect(retrying?.notes).toEqual(
+      expect.arrayContaining([
+        '3 attempts',
+        expect.stringMatching(/^Next attempt \d{4}-\d\d-\d\d \d\d:\d\d:\d\d UTC$/),
+      ]),
+    );
     const over = inboundTrail(inbound({ deliveries: [delivery({ state: 'given-up', cause: 'app-unreachable' })] })).at(
       -1,
     );
@@ -186,6 +230,13 @@ describe('the trail of a text that goes out', () => {
       code: 'credit-gone',
       mend: expect.stringContaining('Top up'),
     });
+    expect(outboundTrail(facts).map(({ again }) => again)).toEqual([
+      undefined,
+      undefined,
+      'msg_out',
+      undefined,
+      undefined,
+    ]);
   });
 
   test('deferred attempts are told one by one; the hop is broken until one is taken', () => {
@@ -228,6 +279,7 @@ describe('the trail of a text that goes out', () => {
     const lost = event('undelivered', 9000, { cause: 'handset-unreachable', inboundRequestId: 'inb_4' });
     expect(hop(outbound([queued, attempted, accepted, lost]), 'Handset')).toMatchObject({
       state: 'broken',
+      again: 'msg_out',
       failure: { code: 'handset-unreachable' },
     });
     const both = hop(outbound([queued, attempted, accepted, lost, event('delivered', 9500)]), 'Handset');

@@ -8,6 +8,14 @@ import { sheets } from './0007-sheets';
 import { feeds } from './0008-feeds';
 import { templates } from './0009-templates';
 import { contacts } from './0010-contacts';
+import { merges } from './0011-merges';
+import { routing } from './0012-routing';
+import { log } from './0013-log';
+import { reminders } from './0014-reminders';
+import { readiness } from './0015-readiness';
+import { proving } from './0016-proving';
+import { refused } from './0017-refused';
+import { tidying } from './0018-tidying';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -21,4 +29,12 @@ export const MIGRATIONS: readonly Migration[] = [
   feeds,
   templates,
   contacts,
+  merges,
+  routing,
+  log,
+  reminders,
+  readiness,
+  proving,
+  refused,
+  tidying,
 ];

@@ -1,7 +1,7 @@
 'use client';
 
-import { useState } from 'react';
-import type { TrailHop } from '../../core/trail/trail';
+import { type KeyboardEvent, type ReactNode, useState } from 'react';
+import type { TrailHop } from '../../core/trail/hop';
 import { ClockTime } from '../primitives/Time';
 import { type Evidence, EvidenceBlock } from './EvidenceBlock';
 import { elapsedWords } from './elapsed';
@@ -12,17 +12,29 @@ export function HopStrip({
   hops,
   evidence,
   label,
+  again,
 }: {
   hops: readonly TrailHop[];
   evidence: Record<string, Evidence>;
   label: string;
+  /** Buttons by which a hop is done again, by what it can be done from. */
+  again?: Readonly<Record<string, ReactNode>>;
 }) {
   const failing = hops.findIndex((hop) => hop.failure);
   const [open, setOpen] = useState<number | undefined>(failing >= 0 ? failing : undefined);
   const hop = open === undefined ? undefined : hops[open];
+  /** Left and right go from hop to hop, Home and End to the ends. */
+  function walk(event: KeyboardEvent<HTMLElement>) {
+    const buttons = [...event.currentTarget.querySelectorAll<HTMLButtonElement>('button[data-hop]')];
+    const at = buttons.indexOf(document.activeElement as HTMLButtonElement);
+    const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: buttons.length - 1 }[event.key];
+    if (at < 0 || to === undefined || !buttons[to]) return;
+    event.preventDefault();
+    buttons[to].focus();
+  }
   return (
     <div className="rounded-md border border-line bg-panel">
-      <section className="overflow-x-auto" aria-label={label} tabIndex={0}>
+      <section className="overflow-x-auto" aria-label={label} tabIndex={0} onKeyDown={walk}>
         <ol className="flex items-stretch">
           {hops.map((entry, index) => (
             <li
@@ -33,6 +45,7 @@ export function HopStrip({
               {index > 0 && <Gap elapsed={entry.elapsed} state={entry.state} />}
               <button
                 type="button"
+                data-hop={entry.place}
                 aria-expanded={open === index}
                 onClick={() => setOpen(open === index ? undefined : index)}
                 className={`flex min-w-0 flex-1 flex-col gap-0.5 border-t-2 px-2.5 py-2.5 text-left hover:bg-hover ${open === index ? 'border-heather bg-hover' : 'border-transparent'}`}
@@ -50,7 +63,7 @@ export function HopStrip({
           ))}
         </ol>
       </section>
-      {hop && <HopDetail hop={hop} evidence={evidence} />}
+      {hop && <HopDetail hop={hop} evidence={evidence} again={hop.again ? again?.[hop.again] : undefined} />}
     </div>
   );
 }
@@ -68,7 +81,7 @@ function Gap({ elapsed, state }: { elapsed?: number; state: TrailHop['state'] })
   );
 }
 
-function HopDetail({ hop, evidence }: { hop: TrailHop; evidence: Record<string, Evidence> }) {
+function HopDetail({ hop, evidence, again }: { hop: TrailHop; evidence: Record<string, Evidence>; again?: ReactNode }) {
   const blocks = hop.evidence.map((ref) => evidence[ref.id]).filter((block) => block !== undefined);
   return (
     <div className="border-t border-line px-4 py-3">
@@ -82,6 +95,7 @@ function HopDetail({ hop, evidence }: { hop: TrailHop; evidence: Record<string, 
           </p>
         </div>
       )}
+      {again && <div className="mb-3">{again}</div>}
       {hop.notes.length > 0 && (
         <ul className="mb-2 list-inside list-[square] text-[13px] text-soft">
           {hop.notes.map((note) => (

@@ -3,6 +3,7 @@
 import type { ReactNode } from 'react';
 import type { HopName } from '../../core/proof/hops';
 import type { ProofState } from '../../core/proof/proofs';
+import { HOP_WORDS } from '../../core/proof/wording';
 import { Age } from '../primitives/Time';
 import { Tooltip } from '../primitives/Tooltip';
 import { ProofMark, proofWord } from './ProofMark';
@@ -20,15 +21,6 @@ export interface ProofView {
   /** Why there is no such hop here. */
   note?: string;
 }
-
-export const HOP_LABELS: Record<HopName, string> = {
-  credential: 'Credential',
-  outbound: 'Outbound',
-  receipt: 'Receipt',
-  inbound: 'Inbound',
-  'call-in': 'Call in',
-  'call-out': 'Call out',
-};
 
 export const HOP_MEANINGS: Record<HopName, string> = {
   credential: 'The provider accepts us',
@@ -48,7 +40,7 @@ export function ProofRow({ proofs }: { proofs: readonly ProofView[] }) {
           <button
             type="button"
             className="rounded-sm p-0.5"
-            aria-label={`${HOP_LABELS[proof.hop]}: ${proofWord(proof.state).toLowerCase()}`}
+            aria-label={`${HOP_WORDS[proof.hop]}: ${proofWord(proof.state).toLowerCase()}`}
           >
             <ProofMark state={proof.state} label="" />
           </button>
@@ -62,7 +54,7 @@ function ProofWords({ proof }: { proof: ProofView }) {
   return (
     <span className="block">
       <span className="font-medium">
-        {HOP_LABELS[proof.hop]}: {proofWord(proof.state).toLowerCase()}
+        {HOP_WORDS[proof.hop]}: {proofWord(proof.state).toLowerCase()}
       </span>
       <span className="block text-soft">{proof.why ?? HOP_MEANINGS[proof.hop]}</span>
       {proof.evidenceAt && (
@@ -104,7 +96,7 @@ export function ProofPanel({
         >
           <div className="flex w-full items-center gap-2">
             <ProofMark state={proof.state} label="" />
-            <span className="font-medium">{HOP_LABELS[proof.hop]}</span>
+            <span className="font-medium">{HOP_WORDS[proof.hop]}</span>
             <span className="ml-auto text-[13px] text-soft">{proofWord(proof.state)}</span>
           </div>
           <p className="mt-1 text-[13px] text-soft">{meanings[proof.hop] ?? HOP_MEANINGS[proof.hop]}.</p>

@@ -10,6 +10,7 @@ import { MediaLink } from './MediaLink';
 
 interface ThreadMessage {
   id: string;
+  channel_id: string;
   direction: 'in' | 'out';
   text: string;
   media: { url: string; type: string } | null;
@@ -27,10 +28,14 @@ interface Props {
   contactName: string;
   /** What a message changed about being written to, by its id. */
   consents: Record<string, 'given' | 'withdrawn'>;
+  /** What colleagues noted, and what happened to the conversation. */
+  notes: { id: string; at: number; by: string; kind: 'note' | 'turn'; text: string }[];
+  /** Names of channels by id, where the thread runs over several. */
+  channels: Record<string, string>;
 }
 
 /** A log of what was said: who in the margin, the words, and what became of them. */
-export function ThreadView({ messages, contactName, consents }: Props) {
+export function ThreadView({ messages, contactName, consents, notes, channels }: Props) {
   const end = useRef<HTMLDivElement>(null);
   const last = messages.at(-1)?.id;
   // biome-ignore lint/correctness/useExhaustiveDependencies: scroll when another message is the last one
@@ -44,7 +49,9 @@ export function ThreadView({ messages, contactName, consents }: Props) {
       aria-label={`Messages with ${contactName}`}
     >
       <ol className="grid gap-3">
-        {messages.map((message) => {
+        {inOrder(messages, notes).map((entry) => {
+          if ('note' in entry) return <Note key={entry.note.id} note={entry.note} />;
+          const { message } = entry;
           const ours = message.direction === 'out';
           return (
             <li
@@ -65,6 +72,7 @@ export function ThreadView({ messages, contactName, consents }: Props) {
                 {message.media && <MediaLink media={message.media} />}
                 <p className="mt-0.5 flex flex-wrap items-center gap-x-3 text-[13px] text-soft">
                   {ours && <Cairn state={message.state} />}
+                  {channels[message.channel_id] && <span>over {channels[message.channel_id]}</span>}
                   {message.parts > 1 && <span>{message.parts} parts</span>}
                   {message.encoding === 'UCS-2' && <span>UCS-2</span>}
                   <Link href={`/watch/messages/${message.id}`}>Trail</Link>
@@ -90,5 +98,38 @@ export function ThreadView({ messages, contactName, consents }: Props) {
       </ol>
       <div ref={end} className="h-4" />
     </section>
+  );
+}
+
+type Entry = { at: number; message: ThreadMessage } | { at: number; note: Props['notes'][number] };
+
+function inOrder(messages: readonly ThreadMessage[], notes: Props['notes']): Entry[] {
+  return [
+    ...messages.map((message): Entry => ({ at: message.created_at, message })),
+    ...notes.map((note): Entry => ({ at: note.at, note })),
+  ].sort((a, b) => a.at - b.at);
+}
+
+/** For colleagues: what was noted stands on paper of its own, what happened in one line. */
+function Note({ note }: { note: Props['notes'][number] }) {
+  if (note.kind === 'turn')
+    return (
+      <li className="text-[13px] text-soft" data-turn>
+        {note.by} {note.text} <ClockTime at={note.at} />
+      </li>
+    );
+  return (
+    <li className="grid gap-x-4 sm:grid-cols-[124px_minmax(0,1fr)]" data-note>
+      <div className="text-[13px]">
+        <span className="block truncate font-medium">{note.by}</span>
+        <span className="block text-xs text-soft">
+          <ClockTime at={note.at} />
+        </span>
+      </div>
+      <div className="rounded border border-dashed border-line-strong px-3 py-1.5">
+        <p className="max-w-[72ch] whitespace-pre-wrap break-words">{note.text}</p>
+        <p className="text-xs text-soft">Note for colleagues; not sent.</p>
+      </div>
+    </li>
   );
 }

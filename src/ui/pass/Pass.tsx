@@ -4,6 +4,7 @@ import { useState } from 'react';
 import type { ProofState } from '../../core/proof/proofs';
 import { ProofMark, proofWord } from '../domain/ProofMark';
 import { Link } from '../primitives/Link';
+import { condense } from './condense';
 import { layPass, type PassInput, pathThrough } from './layout';
 
 export interface Trouble {
@@ -24,54 +25,105 @@ const STROKES: Record<ProofState, string> = {
 /** The set-up as lanes across a gap. Choosing anything lights its whole path and lists what is wrong on it. */
 export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[] }) {
   const [chosen, setChosen] = useState<string>();
-  const picture = layPass(input);
-  const lit = chosen ? pathThrough(chosen, input.lines) : undefined;
-  const shown = lit ? troubles.filter((trouble) => trouble.nodes.some((node) => lit.has(node))) : troubles;
+  const [open, setOpen] = useState<ReadonlySet<string>>(new Set());
+  const [search, setSearch] = useState('');
+  const large = [input.accounts, input.channels, input.routes, input.apps].some(({ length }) => length > MOST_DRAWN);
+  const wanted = named(input, search);
+  const { input: drawn, members } = condense(input, MOST_DRAWN, { open, wanted });
+  const picture = layPass(drawn);
+  // Paths are those of the whole set-up; what stands together is lit with any of its own.
+  const reached = chosen ? pathThrough(chosen, members.has(chosen) ? drawn.lines : input.lines) : undefined;
+  const lit =
+    reached &&
+    new Set([...reached, ...[...members].flatMap(([id, own]) => (own.some((each) => reached.has(each)) ? [id] : []))]);
+  const own = chosen ? (members.get(chosen) ?? []) : [];
+  const shown = lit
+    ? troubles.filter(({ nodes }) => nodes.some((node) => lit.has(node) || own.includes(node)))
+    : troubles;
+  const strength = ({ from, to }: { from: string; to: string }) =>
+    lit && !(lit.has(from) && lit.has(to)) ? 0.16 : 0.92;
   const chosenNode = picture.nodes.find((node) => node.id === chosen);
+
+  function choose(id: string) {
+    const column = id.startsWith('other ') && members.has(id) ? id.slice('other '.length) : undefined;
+    if (column) setOpen(new Set([...open, column]));
+    else setChosen(chosen === id ? undefined : id);
+  }
+
   return (
     <div className="rounded-md border border-line bg-panel">
+      {large && (
+        <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2 text-[13px]">
+          <input
+            aria-label="Find in the pass"
+            placeholder="Find a name or number"
+            className="w-56 rounded border border-line-strong bg-panel px-2 py-0.5"
+            value={search}
+            onChange={(event) => setSearch(event.target.value)}
+          />
+          <span className="text-soft">
+            Drawn by themselves: what is broken, then what carries most.
+            {search && ` ${wanted.size === 1 ? 'One fits' : `${wanted.size} fit`} “${search}”.`}
+          </span>
+          {open.size > 0 && (
+            <button
+              type="button"
+              className="text-ridge underline underline-offset-4"
+              onClick={() => setOpen(new Set())}
+            >
+              Fold together again
+            </button>
+          )}
+        </div>
+      )}
       <section className="overflow-x-auto" aria-label="The pass" tabIndex={0}>
         <div className="relative mx-auto" style={{ width: picture.width, height: picture.height }}>
           <svg width={picture.width} height={picture.height} className="absolute inset-0" aria-hidden>
             <Banks width={picture.width} height={picture.height} />
-            {picture.lines.map((line) => {
-              const dim = lit && !(lit.has(line.from) && lit.has(line.to));
-              return (
-                <g key={`${line.from} ${line.to}`} opacity={dim ? 0.16 : 0.92}>
+            {picture.lines.map((line) => (
+              <g key={`${line.from} ${line.to}`} opacity={strength(line)}>
+                <path
+                  d={line.path}
+                  fill="none"
+                  stroke={STROKES[line.state]}
+                  strokeWidth={line.thickness}
+                  strokeDasharray={line.state === 'unproven' ? '5 5' : undefined}
+                />
+                {line.state === 'broken' && (
                   <path
-                    d={line.path}
-                    fill="none"
-                    stroke={STROKES[line.state]}
-                    strokeWidth={line.thickness}
-                    strokeDasharray={line.state === 'unproven' ? '5 5' : undefined}
+                    d={`M${line.middle.x - 5} ${line.middle.y - 13} l10 26`}
+                    stroke="var(--panel)"
+                    strokeWidth="9"
                   />
-                  {line.state === 'broken' && (
-                    <path
-                      d={`M${line.middle.x - 5} ${line.middle.y - 13} l10 26`}
-                      stroke="var(--panel)"
-                      strokeWidth="9"
-                    />
-                  )}
-                  {line.traffic > 0 && (
-                    <text
-                      x={line.middle.x}
-                      y={line.middle.y - line.thickness / 2 - 4}
-                      textAnchor="middle"
-                      className="fill-soft font-mono text-[11px]"
-                    >
-                      {line.traffic}
-                    </text>
-                  )}
-                </g>
-              );
-            })}
+                )}
+              </g>
+            ))}
+            {/* Figures lie over all lines, each on a ground of its own. */}
+            {picture.lines
+              .filter(({ traffic }) => traffic > 0)
+              .map((line) => (
+                <text
+                  key={`${line.from} ${line.to}`}
+                  x={line.figure.x}
+                  y={line.figure.y + 4}
+                  textAnchor="middle"
+                  opacity={strength(line)}
+                  stroke="var(--panel)"
+                  strokeWidth="4"
+                  paintOrder="stroke"
+                  className="fill-soft font-mono text-[11px]"
+                >
+                  {line.traffic}
+                </text>
+              ))}
           </svg>
           {picture.nodes.map((node) => (
             <button
               key={node.id}
               type="button"
               aria-pressed={chosen === node.id}
-              onClick={() => setChosen(chosen === node.id ? undefined : node.id)}
+              data-node={node.id}
+              onClick={() => choose(node.id)}
               className={`absolute -translate-y-1/2 rounded border bg-panel px-2.5 py-1 text-left ${chosen === node.id ? 'border-heather ring-1 ring-heather' : 'border-line'} ${lit && !lit.has(node.id) ? 'opacity-45' : ''}`}
               style={{ left: node.x, top: node.y, width: node.width }}
             >
@@ -103,7 +155,7 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
           </p>
         ) : (
           <ul className="grid gap-1.5">
-            {shown.map((trouble) => (
+            {shown.slice(0, MOST_TROUBLES).map((trouble) => (
               <li key={trouble.text} className="flex items-baseline gap-2">
                 <span className="translate-y-0.5">
                   <ProofMark state={trouble.state} />
@@ -113,10 +165,32 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
                 </span>
               </li>
             ))}
+            {shown.length > MOST_TROUBLES && (
+              <li>
+                and {shown.length - MOST_TROUBLES} more, all in <Link href="/prove/readiness">Readiness</Link>
+              </li>
+            )}
           </ul>
         )}
       </div>
     </div>
+  );
+}
+
+const MOST_DRAWN = 10;
+const MOST_TROUBLES = 10;
+
+/** Nodes whose name or number has these letters. */
+function named({ accounts, channels, routes, apps }: PassInput, search: string): Set<string> {
+  const words = search.trim().toLowerCase();
+  if (!words) return new Set();
+  return new Set(
+    [accounts, channels, routes, apps].flatMap((nodes) =>
+      nodes
+        .filter(({ name, detail }) => `${name} ${detail}`.toLowerCase().includes(words))
+        .slice(0, MOST_DRAWN)
+        .map(({ id }) => id),
+    ),
   );
 }
 

@@ -60,3 +60,17 @@ test('any number of nodes is laid inside the picture, without overlap in a colum
     }),
   );
 });
+
+test('figures stand apart where lines cross', () => {
+  const { lines } = layPass({
+    accounts: [node('a')],
+    channels: [node('c'), node('d'), node('e'), node('f')],
+    routes: [node('r'), node('s'), node('t'), node('u')],
+    apps: [node('x'), node('y')],
+    lines: ['r', 's', 't', 'u'].flatMap((from) => ['x', 'y'].map((to) => line(from, to, 9))),
+  });
+  for (const one of lines)
+    for (const other of lines)
+      if (one !== other)
+        expect(Math.hypot(one.figure.x - other.figure.x, one.figure.y - other.figure.y)).toBeGreaterThanOrEqual(14);
+});

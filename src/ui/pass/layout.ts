@@ -34,7 +34,9 @@ export interface PlacedLine {
   path: string;
   thickness: number;
   /** Half-way point, where a break is drawn. */
-  middle: { x: number; y: number };
+  middle: Point;
+  /** Where its figure stands, clear of those of other lines. */
+  figure: Point;
 }
 
 export interface PassPicture {
@@ -68,10 +70,16 @@ export function layPass(input: PassInput): PassPicture {
   const height = rows * ROW + HEAD + 16;
   const nodes = (Object.keys(COLUMNS) as Column[]).flatMap((column) => placeColumn(columns[column], column, height));
   const byId = new Map(nodes.map((node) => [node.id, node]));
+  const figures: Point[] = [];
   const lines = input.lines.flatMap((line) => {
     const from = byId.get(line.from);
     const to = byId.get(line.to);
-    return from && to ? [{ ...line, ...drawLine(from, to), thickness: thicknessOf(line.traffic) }] : [];
+    if (!from || !to) return [];
+    const { at, ...drawn } = drawLine(from, to);
+    const places = FIGURE_AT.map(at);
+    const figure = places.find((place) => figures.every((other) => apart(place, other))) ?? (places[0] as Point);
+    if (line.traffic > 0) figures.push(figure);
+    return [{ ...line, ...drawn, figure, thickness: thicknessOf(line.traffic) }];
   });
   return { width: WIDTH, height, nodes, lines };
 }
@@ -91,6 +99,19 @@ function placeColumn(nodes: Node[], column: Column, height: number): PlacedNode[
   return nodes.map((node, index) => ({ ...node, x, width, y: Math.round(HEAD + step * (index + 0.5)) }));
 }
 
+interface Point {
+  x: number;
+  y: number;
+}
+
+/** Shares of the way at which a figure may stand, best first: before the lines cross, or after. */
+const FIGURE_AT = [0.32, 0.22, 0.42, 0.6, 0.7, 0.5];
+/** What a figure of two digits takes. */
+const FIGURE_SIZE = { x: 20, y: 14 };
+
+const apart = (one: Point, other: Point) =>
+  Math.abs(one.x - other.x) >= FIGURE_SIZE.x || Math.abs(one.y - other.y) >= FIGURE_SIZE.y;
+
 function drawLine(from: PlacedNode, to: PlacedNode) {
   const start = { x: from.x + from.width, y: from.y };
   const end = { x: to.x, y: to.y };
@@ -98,6 +119,18 @@ function drawLine(from: PlacedNode, to: PlacedNode) {
   return {
     path: `M${start.x} ${start.y} C${start.x + bend} ${start.y} ${end.x - bend} ${end.y} ${end.x} ${end.y}`,
     middle: { x: (start.x + end.x) / 2, y: (start.y + end.y) / 2 },
+    at: (share: number) => onCurve(start, end, bend, share),
+  };
+}
+
+/** The place at a share `t` of the way along the line’s curve. */
+function onCurve(start: Point, end: Point, bend: number, t: number): Point {
+  const s = 1 - t;
+  const at = (p0: number, p1: number, p2: number, p3: number) =>
+    s ** 3 * p0 + 3 * s ** 2 * t * p1 + 3 * s * t ** 2 * p2 + t ** 3 * p3;
+  return {
+    x: Math.round(at(start.x, start.x + bend, end.x - bend, end.x)),
+    y: Math.round(at(start.y, start.y, end.y, end.y)),
   };
 }
 

@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import { DocumentTitle } from './DocumentTitle';
 
 interface PageProps {
   title: string;
@@ -11,6 +12,7 @@ interface PageProps {
 export function Page({ title, purpose, actions, children }: PageProps) {
   return (
     <>
+      <DocumentTitle of={title} />
       <header className="mb-5 flex flex-wrap items-end justify-between gap-x-6 gap-y-2 border-b border-line pb-3">
         <div className="min-w-0">
           <h1 className="text-[22px] leading-tight font-semibold">{title}</h1>

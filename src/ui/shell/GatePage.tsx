@@ -1,10 +1,12 @@
 import type { ReactNode } from 'react';
+import { DocumentTitle } from '../primitives/DocumentTitle';
 import { Emblem } from './Emblem';
 
 /** The frame of the pages before one is signed in. */
 export function GatePage({ title, purpose, children }: { title: string; purpose?: string; children: ReactNode }) {
   return (
     <main className="grid min-h-screen place-items-center p-4">
+      <DocumentTitle of={title} />
       <div className="w-full max-w-[400px]">
         <p className="mb-4 flex items-center gap-2.5 text-[17px] font-semibold">
           <Emblem size={28} /> Windgap

@@ -16,6 +16,8 @@ const SHORTCUTS: [string, string][] = [
   ['Ctrl K or ⌘ K', 'Find a page, channel, app or conversation'],
   ['?', 'This list'],
   ['/', 'Go to the filter of this page'],
+  ['j and k', 'The next conversation and the one before'],
+  ['r', 'Answer; Escape leaves the answer'],
   ...NAVIGATION.flatMap((group) =>
     group.items.flatMap((item): [string, string][] => {
       const key = Object.keys(GO_KEYS).find((letter) => GO_KEYS[letter] === item.href);
@@ -47,7 +49,9 @@ export function Palette({ destinations }: { destinations: Destination[] }) {
       }
       if (event.key === 'g') going.current = true;
       else if (event.key === '?') setHelp(true);
-      else if (event.key === '/') focusFilter(event);
+      else if (event.key === '/') focusOn('[data-filter]', event);
+      else if (event.key === 'r') focusOn('[data-reply-text]', event);
+      else if (event.key === 'j' || event.key === 'k') stepThrough(event.key === 'j' ? 1 : -1);
     }
     addEventListener('keydown', press);
     return () => removeEventListener('keydown', press);
@@ -108,9 +112,18 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-function focusFilter(event: KeyboardEvent) {
-  const filter = document.querySelector<HTMLInputElement>('[data-filter]');
-  if (!filter) return;
+function focusOn(selector: string, event: KeyboardEvent) {
+  const field = document.querySelector<HTMLElement>(selector);
+  if (!field) return;
   event.preventDefault();
-  filter.focus();
+  field.focus();
+}
+
+/** To the entry after the one that is open, or before it; the first where none is. */
+function stepThrough(by: 1 | -1) {
+  const links = [...document.querySelectorAll<HTMLAnchorElement>('[data-through] a')];
+  const here = links.findIndex((link) => link.getAttribute('aria-current') === 'true');
+  const next = links[here < 0 ? 0 : here + by];
+  next?.scrollIntoView({ block: 'nearest' });
+  next?.click();
 }

@@ -29,12 +29,29 @@ export const NAVIGATION: NavigationGroup[] = [
       { label: 'Contacts', href: '/compose/contacts' },
     ],
   },
-  { name: 'Route', items: [{ label: 'Conversations', href: '/route/conversations' }] },
-  { name: 'Prove', items: [{ label: 'Bench', href: '/prove/bench' }] },
+  {
+    name: 'Route',
+    items: [
+      { label: 'Routes', href: '/route/routes' },
+      { label: 'Conversations', href: '/route/conversations' },
+    ],
+  },
+  { name: 'Send', items: [{ label: 'To-dos', href: '/send/todos' }] },
+  {
+    name: 'Prove',
+    items: [
+      { label: 'Readiness', href: '/prove/readiness' },
+      { label: 'Diagnosis', href: '/prove/diagnosis' },
+      { label: 'Delivery tests', href: '/prove/tests' },
+      { label: 'Bench', href: '/prove/bench' },
+      { label: 'Drills', href: '/prove/drills' },
+    ],
+  },
   {
     name: 'Watch',
     items: [
       { label: 'Messages', href: '/watch/messages' },
+      { label: 'Flow', href: '/watch/flow' },
       { label: 'Audit', href: '/watch/audit', adminOnly: true },
     ],
   },
@@ -62,7 +79,10 @@ export const GO_KEYS: Record<string, string> = {
   c: '/connect/channels',
   a: '/apps',
   t: '/route/conversations',
+  r: '/route/routes',
   w: '/compose/templates',
   b: '/prove/bench',
+  d: '/prove/diagnosis',
+  e: '/prove/tests',
   m: '/watch/messages',
 };

@@ -47,6 +47,18 @@ const channel = z
   })
   .meta({ id: 'Channel' });
 
+const testRun = z
+  .object({
+    id: z.string(),
+    name: z.string(),
+    state: z.enum(['waiting', 'running', 'passed', 'failed', 'stopped']),
+    startedAt: z.iso.datetime().nullable(),
+    endedAt: z.iso.datetime().nullable(),
+    problem: z.string().nullable(),
+    failures: z.array(z.object({ expected: z.string(), said: z.string(), cause: z.string().nullable() })),
+  })
+  .meta({ id: 'TestRun' });
+
 const number = z
   .object({
     id: z.string(),
@@ -384,5 +396,51 @@ export const API = {
     example: { from: '2026-05-04T00:00:00Z', to: '2026-05-05T00:00:00Z', which: 'not-delivered' },
     answer: z.object({ replayed: z.number().int() }),
     status: 202,
+  }),
+  listTests: operation({
+    id: 'listTests',
+    method: 'get',
+    path: '/tests',
+    summary: 'Delivery tests, with how each last ended',
+    scope: 'tests:run',
+    answer: z.object({
+      tests: z.array(
+        z.object({
+          id: z.string(),
+          name: z.string(),
+          words: z.string(),
+          last: z.string().nullable(),
+          flaky: z.boolean(),
+        }),
+      ),
+    }),
+  }),
+  runTests: operation({
+    id: 'runTests',
+    method: 'post',
+    path: '/tests/runs',
+    summary: 'Run delivery tests',
+    description: 'Of the tests named, by id or by name, or of all. Answers at once; read the batch until it is done.',
+    scope: 'tests:run',
+    body: z.strictObject({ tests: z.array(z.string().max(120)).max(200).optional() }),
+    example: { tests: ['Lock passages hear'] },
+    answer: z.object({ batch: z.string(), runs: z.array(z.string()) }),
+    status: 202,
+  }),
+  getTestRuns: operation({
+    id: 'getTestRuns',
+    method: 'get',
+    path: '/tests/runs/{id}',
+    summary: 'What came of a batch of runs',
+    description: '`junit` is the same as JUnit XML.',
+    scope: 'tests:run',
+    answer: z.object({
+      done: z.boolean(),
+      passed: z.number().int(),
+      failed: z.number().int(),
+      stopped: z.number().int(),
+      runs: z.array(testRun),
+      junit: z.string(),
+    }),
   }),
 } as const;

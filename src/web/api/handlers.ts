@@ -6,6 +6,8 @@ import { listChannels } from '../../operations/channels';
 import { type ContactView, getContact, listContacts } from '../../operations/contacts';
 import { listConversations } from '../../operations/conversations';
 import { listDeliveries, redeliverRange } from '../../operations/deliveries';
+import { askForRuns, listTests, reportRuns } from '../../operations/deliveryTests';
+import { found, invalidText } from '../../operations/errors';
 import { getMessage, listMessages } from '../../operations/messages';
 import { listNumbers } from '../../operations/numbers';
 import {
@@ -165,6 +167,54 @@ export const HANDLERS = [
   on(API.replay, async ({ w, actor, id, body }) => {
     const range = { from: Date.parse(body.from), to: Date.parse(body.to), which: body.which };
     return { replayed: await redeliverRange(w, actor, id, range) };
+  }),
+
+  on(API.listTests, async ({ w, actor }) => ({
+    tests: (await listTests(w, actor)).map(({ test, words, last, flaky }) => ({
+      id: test.id,
+      name: test.name,
+      words,
+      last: last?.state ?? null,
+      flaky,
+    })),
+  })),
+  on(API.runTests, async ({ w, actor, body }) => {
+    const wanted = body.tests;
+    const tests = (await listTests(w, actor)).map(({ test }) => test);
+    const stray = wanted?.find((name) => !tests.some((test) => test.id === name || test.name === name));
+    if (stray !== undefined)
+      throw invalidText('tests', `There is no delivery test ${stray}.`, 'GET /tests lists them.');
+    const chosen = tests.filter((test) => !wanted || wanted.includes(test.id) || wanted.includes(test.name));
+    return askForRuns(
+      w,
+      actor,
+      chosen.map(({ id }) => id),
+      'pipeline',
+    );
+  }),
+  on(API.getTestRuns, async ({ w, actor, id }) => {
+    const { runs, junit, done } = await reportRuns(w, actor, { batch: id });
+    if (runs.length === 0) found(undefined, 'batch of runs');
+    const count = (state: string) => runs.filter((run) => run.state === state).length;
+    return {
+      done,
+      passed: count('passed'),
+      failed: count('failed'),
+      stopped: count('stopped'),
+      runs: runs.map((run) => ({
+        id: run.id,
+        name: run.name,
+        state: run.state,
+        startedAt: moment(run.started_at),
+        endedAt: moment(run.ended_at),
+        problem: run.problem,
+        failures: run.rounds
+          .flatMap(({ verdicts }) => verdicts)
+          .filter(({ holds }) => holds === false)
+          .map(({ expected, said, cause }) => ({ expected, said, cause: cause ?? null })),
+      })),
+      junit,
+    };
   }),
 ];
 

@@ -24,7 +24,7 @@ function senderIn(form: FormData): HookSender {
   return { by: 'channel', channel: by };
 }
 
-/** Each variable has `map.name`: a field, `=` for a constant in `constant.name`, or nothing; and `fallback.name`. */
+/** Each variable has `map.name`: a field, `@name` for an attribute of the contact, `=` for a constant in `constant.name`, or nothing; and `fallback.name`. */
 function templateIn(form: FormData): HookInput['template'] {
   const id = field(form, 'template');
   if (!id) return undefined;
@@ -34,8 +34,12 @@ function templateIn(form: FormData): HookInput['template'] {
     const variable = key.slice('map.'.length);
     const from = field(form, key);
     if (from === '=') mapping[variable] = { from: 'constant', value: field(form, `constant.${variable}`) };
-    else if (from !== '')
-      mapping[variable] = { from: 'field', field: from, fallback: field(form, `fallback.${variable}`) };
+    else if (from !== '') {
+      const fallback = field(form, `fallback.${variable}`);
+      mapping[variable] = from.startsWith('@')
+        ? { from: 'attribute', attribute: from.slice(1), fallback }
+        : { from: 'field', field: from, fallback };
+    }
   }
   return { id, mapping };
 }

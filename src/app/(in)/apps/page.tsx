@@ -9,8 +9,6 @@ import { proofViews } from '../../_server/proofViews';
 import { signedIn } from '../../_server/session';
 import { AddApp } from './AddApp';
 
-export const metadata = { title: 'Apps' };
-
 export default async function AppsPage() {
   const { w, actor, since } = await signedIn();
   const apps = await listApps(w, actor);

@@ -46,6 +46,7 @@ function wanted(form: FormData): RecordActionInput {
     way: way as RecordActionInput['way'],
     fields: Object.fromEntries(fields),
     channels: form.getAll('channels').map(String),
+    byRoute: form.get('byRoute') === 'on',
   };
 }
 

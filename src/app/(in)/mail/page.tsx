@@ -6,8 +6,6 @@ import { Age } from '../../../ui/primitives/Time';
 import { signedIn } from '../../_server/session';
 import { MailForm } from './MailForm';
 
-export const metadata = { title: 'Mail' };
-
 export default async function MailPage() {
   const { w, actor } = await signedIn();
   if (!hasRole(actor, 'administrator')) notFound();

@@ -3,7 +3,7 @@
 import { revalidatePath } from 'next/cache';
 import type { Role } from '../../../operations/actor';
 import { OperationError } from '../../../operations/errors';
-import { addPerson } from '../../../operations/people';
+import { addPerson, changePerson } from '../../../operations/people';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { readPersonForm } from '../../_server/personForm';
@@ -19,5 +19,18 @@ export async function addPersonAction(form: FormData): Promise<FormState> {
     const person = await addPerson(w, actor, { ...readPersonForm(form), role });
     revalidatePath('/people');
     return { status: 'done', message: `${person.name} can sign in as ${role}` };
+  });
+}
+
+export async function changePersonAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await changePerson(w, actor, id, {
+      team: field(form, 'team'),
+      mayStart: form.get('mayStart') === 'on',
+      mailMe: form.get('mailMe') === 'on',
+    });
+    revalidatePath('/people');
+    return { status: 'done', message: 'Saved' };
   });
 }

@@ -1,12 +1,13 @@
 import { hasRole } from '../../../operations/actor';
 import { listPeople } from '../../../operations/people';
+import { TextField } from '../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../ui/forms/DialogForm';
 import { Page } from '../../../ui/primitives/layout';
 import { Table } from '../../../ui/primitives/Table';
 import { ClockTime } from '../../../ui/primitives/Time';
 import { signedIn } from '../../_server/session';
 import { AddPerson } from './AddPerson';
-
-export const metadata = { title: 'People' };
+import { changePersonAction } from './actions';
 
 export default async function PeoplePage() {
   const { w, actor } = await signedIn();
@@ -25,7 +26,37 @@ export default async function PeoplePage() {
           { head: 'Name', cell: (person) => person.name },
           { head: 'E-mail', cell: (person) => person.email },
           { head: 'Role', cell: (person) => person.role },
+          { head: 'Team', cell: (person) => person.team ?? '' },
+          { head: 'Writes first', cell: (person) => (person.mayStart ? 'may' : 'only answers') },
           { head: 'Since', cell: (person) => <ClockTime at={person.createdAt} /> },
+          {
+            head: '',
+            cell: (person) => (
+              <DialogForm
+                open="Change"
+                tone="quiet"
+                label={`Change ${person.name}`}
+                title={person.name}
+                submit="Save"
+                action={changePersonAction.bind(null, person.id)}
+              >
+                <TextField
+                  name="team"
+                  label="Team"
+                  initial={person.team ?? ''}
+                  help="Routes give conversations to teams, or to their people in turn."
+                />
+                <label className="flex items-center gap-2">
+                  <input type="checkbox" name="mayStart" value="on" defaultChecked={person.mayStart} />
+                  May write to people who never wrote
+                </label>
+                <label className="flex items-center gap-2">
+                  <input type="checkbox" name="mailMe" value="on" defaultChecked={person.mailMe} />
+                  Gets a mail when somebody writes in a conversation of theirs
+                </label>
+              </DialogForm>
+            ),
+          },
         ]}
       />
     </Page>

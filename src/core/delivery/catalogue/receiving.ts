@@ -13,7 +13,7 @@ export const RECEIVING_CAUSES = {
     title: 'A request’s signature does not match',
     explain: () =>
       'The signature was made with another secret than the one saved here, or the request was changed on the way.',
-    mend: 'Save the provider’s present secret on the account page. Requests already refused stay in the log.',
+    mend: 'Save the provider’s present secret on the account page. What was refused can then be worked through on the channel’s page.',
     passing: false,
     breaks: 'inbound',
   },
@@ -70,5 +70,25 @@ export const RECEIVING_CAUSES = {
     explain: (c) => `The trunk brought a text for ${c.subject ?? 'a number'} that no channel has.`,
     mend: 'Correct the number on the trunk, or add it and make it a channel.',
     passing: false,
+  },
+  'no-route': {
+    title: 'No route took the message',
+    explain: () => 'No route fits this message, so nothing was done with it by itself; it is on the shared desk.',
+    mend: 'Answer it from the desk. Add a route that fits, or a last one that takes everything.',
+    passing: false,
+  },
+  'look-up-failed': {
+    title: 'An app did not say what a route needed to know',
+    explain: () =>
+      'A connected app was asked how many records of this person are open and did not say, so neither “none” nor “several” could be told.',
+    mend: 'See on the app’s page whether its records are still connected. Give the look-up that fails a route of its own.',
+    passing: true,
+  },
+  'auto-reply-loop': {
+    title: 'Answers were going back and forth by themselves',
+    explain: (c) =>
+      `${c.subject ?? 'This person'} was answered by a route again and again within minutes: most likely something on their side answers by itself too, so Windgap stopped answering.`,
+    mend: 'Answer by hand if a person is there. Answers begin again ten minutes after the last one; a narrower keyword keeps the two apart.',
+    passing: true,
   },
 } satisfies Record<string, Cause>;

@@ -178,4 +178,10 @@ export const SENDING_CAUSES = {
     mend: 'If the visitor left a phone number, answer by text.',
     passing: false,
   },
+  'may-only-reply': {
+    title: 'This person may answer, but not write first',
+    explain: (c) => `${c.who ?? 'You'} may answer people who wrote, and ${c.subject ?? 'this contact'} never has.`,
+    mend: 'Ask an administrator to write first, or to let you: the right is set on the page “People”.',
+    passing: false,
+  },
 } satisfies Record<string, Cause>;

@@ -1,5 +1,5 @@
 import { KEY_ENDS_SOON } from '../../../../core/connect/examineApp';
-import { SCOPES, type Scope } from '../../../../operations/actor';
+import { APP_SCOPES, SCOPES, type Scope } from '../../../../operations/actor';
 import type { KeyView } from '../../../../operations/apps';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
@@ -15,7 +15,15 @@ const SCOPE_WORDS: Record<Scope, string> = {
   'channels:read': 'read channels and numbers',
   'webhooks:read': 'read its webhook subscriptions and deliveries',
   'webhooks:write': 'make and change its webhook subscriptions, send events again',
+  'tests:run': 'run delivery tests and read what came of them',
 };
+
+function mayWords(scopes: readonly string[]): string {
+  if (scopes.length === SCOPES.length) return 'everything';
+  return APP_SCOPES.length === scopes.length && APP_SCOPES.every((scope) => scopes.includes(scope))
+    ? 'everything an app needs'
+    : scopes.join(', ');
+}
 
 /** What the app calls Windgap with. Keys that no longer work stay in sight: they explain a 401. */
 export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; now: number }) {
@@ -27,7 +35,7 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
       columns={[
         { head: 'Name', cell: (key) => key.name },
         { head: 'Key', className: 'whitespace-nowrap', cell: (key) => <code>{key.hint}</code> },
-        { head: 'May', cell: (key) => (key.scopes.length === SCOPES.length ? 'everything' : key.scopes.join(', ')) },
+        { head: 'May', cell: (key) => mayWords(key.scopes) },
         {
           head: 'Last used',
           cell: (key) =>

@@ -19,8 +19,6 @@ import { OneTimeValue } from './OneTimeValue';
 import { Subscription } from './Subscription';
 import { SubscriptionFields } from './SubscriptionFields';
 
-export const metadata = { title: 'App' };
-
 export default async function AppPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor, since } = await signedIn();
   const { id } = await params;

@@ -1,5 +1,6 @@
 'use client';
 
+import { STANDARD_ATTRIBUTES } from '../../../../core/contacts/attributes';
 import { type Mapping, mapValues, type Source } from '../../../../core/templates/mapping';
 import { allVariables } from '../../../../core/templates/template';
 import { listFields, type PostedRecord } from '../../../../core/text/fields';
@@ -12,14 +13,19 @@ interface Props {
   onMapping: (mapping: Record<string, Source>) => void;
   /** Newest first. */
   samples: readonly PostedRecord[];
+  /** What is known of the one a record is about. */
+  attributesOf: (record: PostedRecord) => Readonly<Record<string, string>>;
   what: string;
 }
 
 /** Where each variable of a template gets its value, with what the latest records make of it. */
-export function MappingFields({ template, mapping, onMapping, samples, what }: Props) {
+export function MappingFields({ template, mapping, onMapping, samples, attributesOf, what }: Props) {
   const variables = allVariables(template.variants);
   const [latest] = samples;
   const fields = latest ? listFields(latest).map(({ name }) => name) : [];
+  const attributes = [
+    ...new Set([...STANDARD_ATTRIBUTES, ...samples.flatMap((record) => Object.keys(attributesOf(record)))]),
+  ];
   const set = (variable: string, source: Source) => onMapping({ ...mapping, [variable]: source });
   return (
     <div className="grid gap-2">
@@ -30,7 +36,9 @@ export function MappingFields({ template, mapping, onMapping, samples, what }: P
           variable={variable}
           source={mapping[variable]}
           fields={fields}
+          attributes={attributes}
           samples={samples}
+          attributesOf={attributesOf}
           what={what}
           onSource={(source) => set(variable, source)}
         />
@@ -43,17 +51,25 @@ interface VariableProps {
   variable: string;
   source: Source | undefined;
   fields: readonly string[];
+  attributes: readonly string[];
   samples: readonly PostedRecord[];
+  attributesOf: Props['attributesOf'];
   what: string;
   onSource: (source: Source) => void;
 }
 
 const INPUT = 'w-full rounded border border-line-strong bg-panel px-2 py-1 text-[13px]';
 
-function Variable({ variable, source, fields, samples, what, onSource }: VariableProps) {
-  const chosen = source?.from === 'constant' ? '=' : source?.from === 'field' ? source.field : '';
-  const offered = chosen && chosen !== '=' && !fields.includes(chosen) ? [...fields, chosen] : fields;
-  const made = samples.map((record) => mapValues([variable], source ? { [variable]: source } : {}, { record }));
+function Variable({ variable, source, fields, attributes, samples, attributesOf, what, onSource }: VariableProps) {
+  const chosen = choiceOf(source);
+  const offered = source?.from === 'field' && !fields.includes(source.field) ? [...fields, source.field] : fields;
+  const known =
+    source?.from === 'attribute' && !attributes.includes(source.attribute)
+      ? [...attributes, source.attribute]
+      : attributes;
+  const made = samples.map((record) =>
+    mapValues([variable], source ? { [variable]: source } : {}, { record, attributes: attributesOf(record) }),
+  );
   const [latest] = made;
   const bad = made.filter(({ findings }) => findings.length > 0);
   const finding = bad[0]?.findings[0];
@@ -68,17 +84,23 @@ function Variable({ variable, source, fields, samples, what, onSource }: Variabl
         aria-label={`Value of ${variable}`}
         className={INPUT}
         value={chosen}
-        onChange={(event) => {
-          const from = event.target.value;
-          onSource(from === '=' ? { from: 'constant', value: '' } : { from: 'field', field: from });
-        }}
+        onChange={(event) => onSource(sourceOf(event.target.value))}
       >
         <option value="">choose</option>
-        {offered.map((field) => (
-          <option key={field} value={field}>
-            {field}
-          </option>
-        ))}
+        <optgroup label={`Of the ${what}`}>
+          {offered.map((field) => (
+            <option key={field} value={field}>
+              {field}
+            </option>
+          ))}
+        </optgroup>
+        <optgroup label="Of the contact">
+          {known.map((name) => (
+            <option key={name} value={`@${name}`}>
+              contact’s {name}
+            </option>
+          ))}
+        </optgroup>
         <option value="=">always the same:</option>
       </select>
       {source?.from === 'constant' ? (
@@ -96,7 +118,7 @@ function Variable({ variable, source, fields, samples, what, onSource }: Variabl
           placeholder="if it is empty"
           className={INPUT}
           value={source?.fallback ?? ''}
-          onChange={(event) => source?.from === 'field' && onSource({ ...source, fallback: event.target.value })}
+          onChange={(event) => source && onSource({ ...source, fallback: event.target.value })}
         />
       )}
       <div className="text-[13px] text-soft sm:col-span-3">
@@ -120,4 +142,16 @@ function Variable({ variable, source, fields, samples, what, onSource }: Variabl
       </div>
     </div>
   );
+}
+
+/** A source as one choice of a list: a field, `@` and an attribute, or `=`. */
+function choiceOf(source: Source | undefined): string {
+  if (!source) return '';
+  if (source.from === 'constant') return '=';
+  return source.from === 'field' ? source.field : `@${source.attribute}`;
+}
+
+function sourceOf(choice: string): Source {
+  if (choice === '=') return { from: 'constant', value: '' };
+  return choice.startsWith('@') ? { from: 'attribute', attribute: choice.slice(1) } : { from: 'field', field: choice };
 }

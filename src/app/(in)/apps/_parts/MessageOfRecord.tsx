@@ -3,7 +3,8 @@
 import { useState } from 'react';
 import { toast } from 'sonner';
 import { displayAddress } from '../../../../core/addresses/display';
-import { type HookDefinition, type HookSender, orderFrom, phoneFields } from '../../../../core/hooks/order';
+import type { KnownPeople } from '../../../../core/contacts/attributes';
+import { type HookDefinition, type HookSender, orderFrom, phoneFields, phoneIn } from '../../../../core/hooks/order';
 import { guessMapping, type Mapping, type Source } from '../../../../core/templates/mapping';
 import { allVariables } from '../../../../core/templates/template';
 import { listFields, type PostedRecord } from '../../../../core/text/fields';
@@ -30,6 +31,8 @@ interface Props {
   what: string;
   nameHelp?: string;
   samples: readonly PostedRecord[];
+  /** Those whom the samples name. */
+  people: KnownPeople;
   templates: readonly TemplateOffer[];
   channels: [string, string][];
   countries: [string, string][];
@@ -43,6 +46,7 @@ export function MessageOfRecord({
   what,
   nameHelp,
   samples,
+  people,
   templates,
   channels,
   countries,
@@ -72,6 +76,11 @@ export function MessageOfRecord({
     country: country || undefined,
     sender: senderOf(sender, senderField),
     mediaField: mediaField || undefined,
+    people,
+  };
+  const attributesOf = (record: PostedRecord) => {
+    const phone = phoneIn(record, phoneField, country || undefined);
+    return (phone.ok && people[phone.value]) || {};
   };
   const preview = latest && (text || template) ? orderFrom(definition, latest) : undefined;
   return (
@@ -98,7 +107,14 @@ export function MessageOfRecord({
           />
         )}
         {template && (
-          <MappingFields template={template} mapping={mapping} onMapping={setMapping} samples={samples} what={what} />
+          <MappingFields
+            template={template}
+            mapping={mapping}
+            onMapping={setMapping}
+            samples={samples}
+            attributesOf={attributesOf}
+            what={what}
+          />
         )}
         {!template && (
           <MergeTextField

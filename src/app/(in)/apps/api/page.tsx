@@ -7,8 +7,6 @@ import { openApiDocument } from '../../../../web/api/openapi';
 import { signedIn } from '../../../_server/session';
 import { Operations, type OperationView } from './Operations';
 
-export const metadata = { title: 'API' };
-
 interface Described {
   paths: Record<
     string,

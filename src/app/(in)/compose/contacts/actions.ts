@@ -6,7 +6,9 @@ import type { ColumnUse, ImportPlan } from '../../../../core/contacts/importing'
 import { countAudience, readGroup, removeAudience, saveAudience } from '../../../../operations/audiences';
 import { enterConsent } from '../../../../operations/consents';
 import { addContact, changeContact } from '../../../../operations/contactPages';
-import { cancelImport, planImport, runImport, undoImport } from '../../../../operations/importing';
+import { cancelImport, planImport, runImport } from '../../../../operations/importing';
+import { keepApart, mergeContacts, undoMerge } from '../../../../operations/merging';
+import { undoImport } from '../../../../operations/undoingImports';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -130,5 +132,29 @@ export async function undoImportAction(id: string): Promise<FormState> {
       status: 'done',
       message: `${removed} contacts removed${kept > 0 ? `; ${kept} stay, as they have written or were written to` : ''}`,
     };
+  });
+}
+
+export async function mergeAction(keptId: string, goneId: string, why: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await mergeContacts(w, actor, { keptId, goneId, why });
+    redirect(`/compose/contacts/${keptId}`);
+  });
+}
+
+export async function keepApartAction(one: string, other: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await keepApart(w, actor, [one, other]);
+    return { status: 'done', message: 'They are not suggested again' };
+  });
+}
+
+export async function undoMergeAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { goneId } = await undoMerge(w, actor, id);
+    redirect(`/compose/contacts/${goneId}`);
   });
 }

@@ -17,8 +17,6 @@ import { AudienceBuilder } from './AudienceBuilder';
 import { addContactAction } from './actions';
 import { readListQuery } from './query';
 
-export const metadata = { title: 'Contacts' };
-
 const PAGE = 50;
 
 export default async function ContactsPage({
@@ -44,6 +42,9 @@ export default async function ContactsPage({
       purpose="People who wrote, were written to, or came in a file: how they are reached, what is known of them, and what they agreed to."
       actions={
         <>
+          <Link href="/compose/contacts/duplicates" className={`plain ${buttonClass()}`}>
+            One person twice
+          </Link>
           {admin && (
             <Link href="/compose/contacts/imports" className={`plain ${buttonClass()}`}>
               Import

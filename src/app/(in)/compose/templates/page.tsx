@@ -9,8 +9,6 @@ import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
 import { NewTemplate } from './NewTemplate';
 
-export const metadata = { title: 'Templates' };
-
 export default async function TemplatesPage() {
   const { w, actor, since } = await signedIn();
   const [templates, purposes] = await Promise.all([listTemplates(w, actor), templatePurposes(w, actor)]);

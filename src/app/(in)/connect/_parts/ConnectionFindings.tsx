@@ -1,15 +1,7 @@
 import type { ConnectionFinding } from '../../../../operations/connectionFindings';
 import { FindingLine } from '../../../../ui/domain/Findings';
-import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { Panel } from '../../../../ui/primitives/layout';
-import { checkAccountAction, mendAction } from '../providers/actions';
-
-const LABELS = {
-  'set-address': 'Set the address for me',
-  subscribe: 'Subscribe to the events',
-  'end-test-mode': 'Switch test mode off',
-  'check-account': 'Check again',
-} as const;
+import { MendButton } from '../../prove/_parts/MendButton';
 
 /** What the examination says, each with the button that mends it where that can be done from here. */
 export function ConnectionFindings({
@@ -33,15 +25,7 @@ export function ConnectionFindings({
             <FindingLine finding={finding} />
           </div>
           {admin && finding.action && (
-            <ActionButton
-              action={
-                finding.action === 'check-account'
-                  ? checkAccountAction.bind(null, accountId)
-                  : mendAction.bind(null, finding.action, finding.subject)
-              }
-            >
-              {LABELS[finding.action]}
-            </ActionButton>
+            <MendButton kind={finding.action} id={finding.action === 'check-account' ? accountId : finding.subject} />
           )}
         </div>
       ))}

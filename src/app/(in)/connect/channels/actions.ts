@@ -4,7 +4,7 @@ import { redirect } from 'next/navigation';
 import { removeGateway, saveGateway } from '../../../../operations/carriers';
 import { handOverForMe, markHandedOver, replaceInboundUrl, setChannelPace } from '../../../../operations/channels';
 import { proveInbound } from '../../../../operations/proving';
-import { reworkInbound } from '../../../../operations/receiving';
+import { reworkInbound, reworkRefused } from '../../../../operations/reworking';
 import { openWebChat, saveWebChat } from '../../../../operations/webChat';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
@@ -40,6 +40,17 @@ export async function reworkAction(requestId: string): Promise<FormState> {
     const { w, actor } = await signedIn();
     await reworkInbound(w, actor, requestId);
     return { status: 'done', message: 'It is being worked through again' };
+  });
+}
+
+export async function reworkRefusedAction(channelId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const count = await reworkRefused(w, actor, channelId);
+    return {
+      status: 'done',
+      message: count === 1 ? 'One is being worked through' : `${count} are being worked through`,
+    };
   });
 }
 

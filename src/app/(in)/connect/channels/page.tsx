@@ -10,8 +10,6 @@ import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { proofViews } from '../../../_server/proofViews';
 import { signedIn } from '../../../_server/session';
 
-export const metadata = { title: 'Channels' };
-
 export default async function ChannelsPage() {
   const { w, actor, since } = await signedIn();
   const channels = await listChannels(w, actor);

@@ -15,8 +15,6 @@ import { releaseAction } from './actions';
 import { NumberCode } from './NumberCode';
 import { PurposeChoice } from './PurposeChoice';
 
-export const metadata = { title: 'Numbers' };
-
 export default async function NumbersPage() {
   const { w, actor, since } = await signedIn();
   const [numbers, searchable] = await Promise.all([listNumbers(w, actor), searchableAccounts(w, actor)]);

@@ -8,8 +8,6 @@ import { Table } from '../../../../ui/primitives/Table';
 import { Age } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 
-export const metadata = { title: 'Connector profiles' };
-
 export default async function ProfilesPage() {
   const { w, actor } = await signedIn();
   const profiles = await listProfiles(w, actor);

@@ -62,6 +62,7 @@ export async function mendAction(action: MendAction, subject: string): Promise<F
     const { w, actor } = await signedIn();
     if (action === 'set-address') await handOverForMe(w, actor, subject);
     else if (action === 'subscribe') await subscribeToEvents(w, actor, subject);
+    else if (action === 'enable-account') await setAccountDisabled(w, actor, subject, false);
     else if (action === 'end-test-mode') await endTestMode(w, actor, (await loadChannel(w, subject)).number.id);
     else await checkAccount(w, actor, subject);
     return { status: 'done', message: 'Done, and read back from the provider' };

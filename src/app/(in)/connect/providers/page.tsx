@@ -10,8 +10,6 @@ import { Age } from '../../../../ui/primitives/Time';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
 
-export const metadata = { title: 'Providers' };
-
 export default async function ProvidersPage() {
   const { w, actor, since } = await signedIn();
   // A website with the chat is no provider; it is found among the channels.

@@ -2,14 +2,24 @@
 
 import { useCallback, useEffect, useState } from 'react';
 import type { BenchState } from '../../../../operations/bench';
+import { Link } from '../../../../ui/primitives/Link';
 import { Section } from '../../../../ui/primitives/layout';
 import { FaultSwitches } from './FaultSwitches';
 import { HandsetPanel } from './HandsetPanel';
 import { ReviewerDesk } from './ReviewerDesk';
+import { Scenarios } from './Scenarios';
 
 const LOOK_EVERY = 700;
 
-export function BenchView({ initial, mayBreak }: { initial: BenchState; mayBreak: boolean }) {
+interface Props {
+  initial: BenchState;
+  mayBreak: boolean;
+  /** While a drill runs, what is broken is not to be seen here. */
+  drill: boolean;
+  scenarios: { id: string; name: string; what: string }[];
+}
+
+export function BenchView({ initial, mayBreak, drill, scenarios }: Props) {
   const [bench, setBench] = useState(initial);
   const look = useCallback(async () => {
     const answer = await fetch('/prove/bench/state', { cache: 'no-store' }).catch(() => undefined);
@@ -43,7 +53,13 @@ export function BenchView({ initial, mayBreak }: { initial: BenchState; mayBreak
           </ul>
         </Section>
         {mayBreak && <ReviewerDesk reviewer={bench.reviewer} changed={look} />}
-        {mayBreak && <FaultSwitches faults={bench.faults} changed={look} />}
+        {mayBreak && !drill && <Scenarios scenarios={scenarios} />}
+        {mayBreak && !drill && <FaultSwitches faults={bench.faults} changed={look} />}
+        {drill && (
+          <p className="text-[13px] text-soft">
+            The fault switches are out of sight: <Link href="/prove/drills">a drill is running</Link>.
+          </p>
+        )}
       </div>
     </div>
   );

@@ -3,6 +3,7 @@
 import { type FormEvent, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { countryName, displayAddress } from '../../../../core/addresses/display';
+import { CARRIED_IN, isSlow } from '../../../../core/drill/handsets';
 import type { BenchState } from '../../../../operations/bench';
 import { MediaLink } from '../../../../ui/domain/MediaLink';
 import { Button } from '../../../../ui/primitives/Button';
@@ -10,7 +11,6 @@ import { handsetAction, typeAction } from './actions';
 
 type Handset = BenchState['handsets'][number];
 
-const SLOW = 8000;
 const WAYS: Record<Handset['entries'][number]['way'], string> = { text: '', chat: 'chat ', mail: 'mail ' };
 
 interface Props {
@@ -23,7 +23,7 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
   const [text, setText] = useState('');
   const [picture, setPicture] = useState(false);
   const on = handset.power === 'on';
-  const slow = handset.delayMs >= SLOW;
+  const slow = isSlow(handset);
 
   async function type(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -47,15 +47,19 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
       aria-label={`Handset of ${handset.owner}`}
     >
       <header className="border-b border-line px-3 py-2">
-        <h3 className="font-medium">{handset.owner}</h3>
+        <div className="flex items-baseline justify-between gap-2">
+          <h3 className="truncate font-medium">{handset.owner}</h3>
+          <span className="text-[13px] whitespace-nowrap text-soft">{countryName(handset.country)}</span>
+        </div>
         <p className="truncate text-[13px] text-soft">
-          <span className="font-mono">{displayAddress(handset.number)}</span> · {countryName(handset.country)}
+          <span className="font-mono">{displayAddress(handset.number)}</span>
+          {handset.forTests && ' · kept for tests'}
         </p>
         <div className="mt-1.5 flex gap-2">
           <Button aria-pressed={!on} onClick={() => set({ power: on ? 'off' : 'on' })}>
             {on ? 'Switch off' : 'Switch on'}
           </Button>
-          <Button aria-pressed={slow} onClick={() => set({ delayMs: slow ? 60 : SLOW })}>
+          <Button aria-pressed={slow} onClick={() => set({ delayMs: slow ? CARRIED_IN.usual : CARRIED_IN.slow })}>
             {slow ? 'Make it quick' : 'Make it slow'}
           </Button>
         </div>

@@ -1,6 +1,9 @@
 'use server';
 
+import { revalidatePath } from 'next/cache';
 import { setFault, setHandset, setReviewer, typeOnHandset } from '../../../../operations/bench';
+import { applyScenario, keepScenario, removeScenario } from '../../../../operations/benchScenarios';
+import { refuseDuringDrill } from '../../../../operations/drills';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -29,6 +32,7 @@ export async function handsetAction(
 export async function faultAction(service: string, fault: string, value: boolean | number): Promise<FormState> {
   return answerForm(async () => {
     const { w, actor } = await signedIn();
+    await refuseDuringDrill(w);
     await setFault(w, actor, { service, fault, value });
     return { status: 'done' };
   });
@@ -42,4 +46,27 @@ export async function reviewerAction(form: FormData): Promise<FormState> {
     await setReviewer(w, actor, { reviewMs: seconds * 1000, perHour });
     return { status: 'done', message: 'From the next submission on' };
   });
+}
+
+async function onBench(
+  work: (session: Awaited<ReturnType<typeof signedIn>>) => Promise<void>,
+  message: string,
+): Promise<FormState> {
+  return answerForm(async () => {
+    await work(await signedIn());
+    revalidatePath('/prove/bench');
+    return { status: 'done', message };
+  });
+}
+
+export async function keepScenarioAction(form: FormData): Promise<FormState> {
+  return onBench(({ w, actor }) => keepScenario(w, actor, field(form, 'name')), 'Kept');
+}
+
+export async function applyScenarioAction(id: string | undefined): Promise<FormState> {
+  return onBench(({ w, actor }) => applyScenario(w, actor, id), 'The bench is set');
+}
+
+export async function removeScenarioAction(id: string): Promise<FormState> {
+  return onBench(({ w, actor }) => removeScenario(w, actor, id), 'Removed');
 }

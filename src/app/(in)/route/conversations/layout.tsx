@@ -1,16 +1,35 @@
 import type { ReactNode } from 'react';
+import { hasRole } from '../../../../operations/actor';
 import { listConversations } from '../../../../operations/conversations';
+import { countViews, idleRule } from '../../../../operations/conversationWork';
 import { ConversationList } from '../../../../ui/domain/ConversationList';
+import { NewReplies } from '../../../../ui/domain/NewReplies';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
+import { listAction } from './actions';
+import { IdleRule } from './IdleRule';
 
 export default async function ConversationsLayout({ children }: { children: ReactNode }) {
   const { w, actor, since } = await signedIn();
-  const conversations = await listConversations(w, actor);
+  const [working, counts, idle] = await Promise.all([
+    listConversations(w, actor, '', 'working'),
+    countViews(w, actor),
+    idleRule(w),
+  ]);
   return (
     <div className="-mx-4 -my-5 flex min-h-[calc(100vh-1px)] flex-col md:-mx-8 md:h-screen md:flex-row">
       <LiveRefresh since={since} topics={['conversation']} />
-      <ConversationList conversations={conversations} />
+      <ConversationList
+        working={working}
+        counts={counts}
+        look={listAction}
+        foot={
+          <>
+            <NewReplies conversations={working} />
+            {hasRole(actor, 'administrator') && <IdleRule rule={idle} />}
+          </>
+        }
+      />
       <div className="flex min-w-0 flex-1 flex-col">{children}</div>
     </div>
   );

@@ -5,8 +5,6 @@ import { Table } from '../../../../ui/primitives/Table';
 import { ClockTime } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 
-export const metadata = { title: 'Audit' };
-
 export default async function AuditPage() {
   const { w, actor } = await signedIn();
   if (!hasRole(actor, 'administrator')) return <Empty what="Administrators and owners see who changed what." />;

@@ -1,13 +1,35 @@
 'use client';
 
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
+import type { LogChoices } from '../../../../operations/logChoices';
 import { stateWord } from '../../../../ui/domain/Cairn';
 
 const STATES = ['received', 'queued', 'sending', 'uncertain', 'sent', 'delivered', 'read', 'failed'] as const;
 
+const SPANS: [string, string][] = [
+  ['hour', 'the last hour'],
+  ['day', 'the last day'],
+  ['week', 'the last week'],
+];
+
+/** A time that a chart led to is a choice too. */
+function withOwn(spans: [string, string][], own: string | null): [string, string][] {
+  return own && !spans.some(([key]) => key === own)
+    ? [...spans, [own, `since ${own.slice(0, 16).replace('T', ' ')}`]]
+    : spans;
+}
+
 /** Filters live in the address, so that a view can be kept and sent on. */
-export function MessageFilters({ channels }: { channels: [string, string][] }) {
+export function MessageFilters({
+  choices,
+  columns,
+  usual,
+}: {
+  choices: LogChoices;
+  columns: [string, string][];
+  usual: string;
+}) {
   const router = useRouter();
   const path = usePathname();
   const search = useSearchParams();
@@ -20,13 +42,15 @@ export function MessageFilters({ channels }: { channels: [string, string][] }) {
   function set(name: string, value: string) {
     const next = wanted.current;
     next.delete('before');
+    // A span of its own ends with its beginning.
+    if (name === 'since') next.delete('until');
     if (value) next.set(name, value);
     else next.delete(name);
     router.replace(`${path}?${next}`);
   }
 
   return (
-    <div className="mb-3 flex flex-wrap items-end gap-3">
+    <div className="mb-3 flex flex-wrap items-end gap-x-3 gap-y-2">
       <Choice
         label="Direction"
         value={search.get('direction') ?? ''}
@@ -46,10 +70,45 @@ export function MessageFilters({ channels }: { channels: [string, string][] }) {
         label="Channel"
         value={search.get('channel') ?? ''}
         set={(value) => set('channel', value)}
-        options={channels}
+        options={choices.channels}
+      />
+      <Choice
+        label="Time"
+        value={search.get('since') ?? ''}
+        set={(value) => set('since', value)}
+        options={withOwn(SPANS, search.get('since'))}
+      />
+      <Choice
+        label="Country"
+        value={search.get('country') ?? ''}
+        set={(value) => set('country', value)}
+        options={choices.countries}
+      />
+      <Choice
+        label="Cause"
+        value={search.get('cause') ?? ''}
+        set={(value) => set('cause', value)}
+        options={choices.causes}
+      />
+      <Choice
+        label="Sent by"
+        value={search.get('origin') ?? ''}
+        set={(value) => set('origin', value)}
+        options={choices.origins}
+      />
+      <Choice
+        label="Route"
+        value={search.get('route') ?? search.get('routing') ?? ''}
+        set={(value) => {
+          wanted.current.delete('routing');
+          if (value !== 'unrouted' && value !== 'held') return set('route', value);
+          wanted.current.delete('route');
+          set('routing', value);
+        }}
+        options={[...choices.routes, ['unrouted', 'taken by none'], ['held', 'held as an echo']]}
       />
       <label className="grid flex-1 gap-0.5 text-[13px]">
-        <span className="text-soft">Words, name or number</span>
+        <span className="text-soft">Words, number or @name</span>
         <input
           data-filter
           defaultValue={search.get('q') ?? ''}
@@ -57,9 +116,54 @@ export function MessageFilters({ channels }: { channels: [string, string][] }) {
           onBlur={(event) =>
             event.currentTarget.value !== (wanted.current.get('q') ?? '') && set('q', event.currentTarget.value)
           }
-          className="h-8 rounded border border-line-strong bg-panel px-2"
+          className="h-8 w-full rounded border border-line-strong bg-panel px-2"
         />
       </label>
+      <Columns
+        columns={columns}
+        shown={(search.get('cols') ?? usual).split(',')}
+        onChange={(shown) => set('cols', shown.join(','))}
+      />
+    </div>
+  );
+}
+
+function Columns({
+  columns,
+  shown,
+  onChange,
+}: {
+  columns: [string, string][];
+  shown: readonly string[];
+  onChange: (shown: string[]) => void;
+}) {
+  const [open, setOpen] = useState(false);
+  return (
+    <div className="relative text-[13px]">
+      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="h-8 text-ridge">
+        Columns
+      </button>
+      {open && (
+        <fieldset className="absolute right-0 z-10 grid gap-1 rounded border border-line bg-panel p-3 shadow-overlay">
+          <legend className="sr-only">Columns</legend>
+          {columns.map(([id, name]) => (
+            <label key={id} className="flex items-center gap-2 whitespace-nowrap">
+              <input
+                type="checkbox"
+                checked={shown.includes(id)}
+                onChange={(event) =>
+                  onChange(
+                    columns
+                      .map(([each]) => each)
+                      .filter((each) => (each === id ? event.target.checked : shown.includes(each))),
+                  )
+                }
+              />
+              {name}
+            </label>
+          ))}
+        </fieldset>
+      )}
     </div>
   );
 }
@@ -81,7 +185,7 @@ function Choice({
       <select
         value={value}
         onChange={(event) => set(event.target.value)}
-        className="h-8 rounded border border-line-strong bg-panel px-2"
+        className="h-8 max-w-40 rounded border border-line-strong bg-panel px-2"
       >
         <option value="">All</option>
         {options.map(([key, text]) => (

@@ -1,43 +1,141 @@
-import { displayAddress } from '../../../../core/addresses/display';
+import { countryName, displayAddress } from '../../../../core/addresses/display';
 import { cause } from '../../../../core/delivery/causes';
 import { inOneLine } from '../../../../core/delivery/media';
-import { listChannels } from '../../../../operations/channels';
-import { listMessages } from '../../../../operations/messages';
+import { hasRole } from '../../../../operations/actor';
+import { logChoices } from '../../../../operations/logChoices';
+import { logViews } from '../../../../operations/logViews';
+import { type ListedMessage, listMessages } from '../../../../operations/messages';
 import { Cairn } from '../../../../ui/domain/Cairn';
 import { formatMoney } from '../../../../ui/domain/money';
+import { ActionButton } from '../../../../ui/forms/ActionButton';
+import { TextField } from '../../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../../ui/forms/DialogForm';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';
 import { Empty, Page } from '../../../../ui/primitives/layout';
-import { Table } from '../../../../ui/primitives/Table';
+import { type Column, Table } from '../../../../ui/primitives/Table';
 import { ClockTime } from '../../../../ui/primitives/Time';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
+import { keepViewAction, removeViewAction } from './actions';
 import { MessageFilters } from './MessageFilters';
+import { filterFrom, type Search } from './query';
 
-export const metadata = { title: 'Messages' };
-
-type Search = Partial<Record<'direction' | 'state' | 'channel' | 'q' | 'before', string>>;
+const COLUMNS: (Column<ListedMessage> & { id: string })[] = [
+  {
+    id: 'progress',
+    head: 'Progress',
+    cell: (message) => <Cairn state={message.state} />,
+  },
+  {
+    id: 'person',
+    head: 'Person',
+    className: 'whitespace-nowrap',
+    cell: (message) => {
+      const address = displayAddress(message.direction === 'in' ? message.sender : message.recipient);
+      return message.contact_name ?? <span className="font-mono">{address}</span>;
+    },
+  },
+  {
+    id: 'country',
+    head: 'Country',
+    className: 'whitespace-nowrap',
+    cell: ({ country }) => (country ? countryName(country) : ''),
+  },
+  { id: 'channel', head: 'Channel', className: 'whitespace-nowrap', cell: (message) => message.channel_name },
+  { id: 'origin', head: 'By', className: 'whitespace-nowrap', cell: ({ origin_name }) => origin_name ?? '' },
+  {
+    id: 'text',
+    head: 'Text',
+    className: 'w-full',
+    cell: (message) => (
+      <>
+        <span className="line-clamp-2 break-words">{inOneLine(message)}</span>
+        {message.cause && message.state !== 'delivered' && (
+          <span className="text-clay">{cause(message.cause).title}</span>
+        )}
+      </>
+    ),
+  },
+  { id: 'parts', head: 'Parts', figures: true, cell: (message) => message.parts },
+  {
+    id: 'price',
+    head: 'Price',
+    figures: true,
+    className: 'whitespace-nowrap',
+    cell: (message) => formatMoney(message.price_micros, message.price_currency),
+  },
+];
+const USUAL = 'progress,person,channel,text,parts,price';
 
 export default async function MessagesPage({ searchParams }: { searchParams: Promise<Search> }) {
   const { w, actor, since } = await signedIn();
   const search = await searchParams;
-  const direction = search.direction === 'in' || search.direction === 'out' ? search.direction : undefined;
-  const [page, channels] = await Promise.all([
-    listMessages(w, actor, {
-      direction,
-      state: search.state,
-      channel: search.channel,
-      search: search.q,
-      before: search.before,
-      limit: 50,
-    }),
-    listChannels(w, actor),
+  const [page, choices, views] = await Promise.all([
+    listMessages(w, actor, { ...filterFrom(search, w.now()), limit: 50 }),
+    logChoices(w, actor),
+    logViews(w, actor),
   ]);
-  const older = new URLSearchParams({ ...search, before: page.next ?? '' });
+  const query = new URLSearchParams(search as Record<string, string>);
+  query.delete('before');
+  const older = new URLSearchParams(query);
+  older.set('before', page.next ?? '');
+  const shown = (search.cols ?? USUAL).split(',');
+  const kept = views.find((view) => view.query === query.toString());
   return (
-    <Page title="Messages" purpose="Everything that came in and went out, newest first. Each has a trail.">
+    <Page
+      title="Messages"
+      purpose="Everything that came in and went out, newest first. Each has a trail."
+      actions={
+        <>
+          {query.size > 0 && !kept && hasRole(actor, 'agent') && (
+            <DialogForm
+              open="Keep this view"
+              title="Keep this view"
+              submit="Keep"
+              action={keepViewAction.bind(null, query.toString())}
+            >
+              <TextField
+                name="name"
+                label="Name"
+                help="Everybody finds it above the log. One of the same name is replaced."
+              />
+            </DialogForm>
+          )}
+          {hasRole(actor, 'administrator') && (
+            <span className="flex items-center gap-3 text-[13px]">
+              Export:
+              {(['csv', 'jsonl'] as const).map((format) => (
+                <a key={format} href={`/watch/messages/export?${query}&format=${format}`} download>
+                  {{ csv: 'CSV', jsonl: 'JSON Lines' }[format]}
+                </a>
+              ))}
+            </span>
+          )}
+        </>
+      }
+    >
       <LiveRefresh since={since} topics={['message']} />
-      <MessageFilters channels={channels.map(({ channel }) => [channel.id, channel.name])} />
+      {views.length > 0 && (
+        <nav aria-label="Kept views" className="mb-2 flex flex-wrap items-center gap-x-4 gap-y-1 text-[13px]">
+          {views.map((view) => (
+            <Link
+              key={view.id}
+              href={`/watch/messages?${view.query}`}
+              aria-current={view === kept ? 'true' : undefined}
+              className={view === kept ? 'plain font-semibold text-heather' : undefined}
+            >
+              {view.name}
+            </Link>
+          ))}
+          {kept && hasRole(actor, 'agent') && (
+            <ActionButton tone="quiet" action={removeViewAction.bind(null, kept.id)}>
+              Forget “{kept.name}”
+            </ActionButton>
+          )}
+        </nav>
+      )}
+      <MessageFilters choices={choices} columns={COLUMNS.map(({ id, head }) => [id, String(head)])} usual={USUAL} />
       {page.messages.length === 0 ? (
         <Empty what="No message fits. Take a filter off, or send a text from the bench or a conversation." />
       ) : (
@@ -55,35 +153,7 @@ export default async function MessagesPage({ searchParams }: { searchParams: Pro
                 </Link>
               ),
             },
-            { head: 'Progress', cell: (message) => <Cairn state={message.state} /> },
-            {
-              head: 'Person',
-              className: 'whitespace-nowrap',
-              cell: (message) => {
-                const address = displayAddress(message.direction === 'in' ? message.sender : message.recipient);
-                return message.contact_name ?? <span className="font-mono">{address}</span>;
-              },
-            },
-            { head: 'Channel', className: 'whitespace-nowrap', cell: (message) => message.channel_name },
-            {
-              head: 'Text',
-              className: 'w-full',
-              cell: (message) => (
-                <>
-                  <span className="line-clamp-2 break-words">{inOneLine(message)}</span>
-                  {message.cause && message.state !== 'delivered' && (
-                    <span className="text-clay">{cause(message.cause).title}</span>
-                  )}
-                </>
-              ),
-            },
-            { head: 'Parts', figures: true, cell: (message) => message.parts },
-            {
-              head: 'Price',
-              figures: true,
-              className: 'whitespace-nowrap',
-              cell: (message) => formatMoney(message.price_micros, message.price_currency),
-            },
+            ...COLUMNS.filter(({ id }) => shown.includes(id)),
           ]}
         />
       )}

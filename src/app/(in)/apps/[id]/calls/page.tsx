@@ -8,8 +8,6 @@ import { addPhoneSystemAction } from '../../phoneActions';
 import { PhoneFields } from './PhoneFields';
 import { PhonePanel } from './PhonePanel';
 
-export const metadata = { title: 'Phone events' };
-
 export default async function CallsPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor, since, app, channels, countries, admin } = await appContext(params);
   const systems = await listPhoneSystems(w, actor, app.id);

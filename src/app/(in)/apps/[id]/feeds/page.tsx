@@ -8,8 +8,6 @@ import { addFeedAction } from '../../feedActions';
 import { FeedFields } from './FeedFields';
 import { FeedPanel } from './FeedPanel';
 
-export const metadata = { title: 'Calendar feeds' };
-
 export default async function FeedsPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor, since, app, channels, countries, admin } = await appContext(params);
   const feeds = await listFeeds(w, actor, app.id);

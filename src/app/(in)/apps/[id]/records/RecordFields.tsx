@@ -11,7 +11,14 @@ interface Props {
   types: RecordType[];
   channels: [string, string][];
   sample: PostedRecord;
-  present?: { name: string; record: string; way: RecordWay; fields: Record<string, string>; channels: string[] | null };
+  present?: {
+    name: string;
+    record: string;
+    way: RecordWay;
+    fields: Record<string, string>;
+    channels: string[] | null;
+    by_route: number;
+  };
 }
 
 /** What is kept, and what each of the app's fields is filled with. */
@@ -25,6 +32,10 @@ export function RecordFields({ types, channels, sample, present }: Props) {
     <>
       <TextField name="name" label="Name" initial={present?.name} help="Such as “A ticket for each text”." />
       <SelectField name="way" label="For each message that comes in" options={ways} initial={way} onValue={setWay} />
+      <label className="flex items-center gap-2 text-[13px]">
+        <input type="checkbox" name="byRoute" value="on" defaultChecked={present?.by_route === 1} />
+        Only where a route says so, not for every message
+      </label>
       <p className="text-[13px] text-soft">
         Fields are filled with words and with fields of the message:{' '}
         {listFields(sample)

@@ -16,8 +16,6 @@ import { ConnectRecords, CredentialInputs } from './ConnectRecords';
 import { RecordAction } from './RecordAction';
 import { RecordFields } from './RecordFields';
 
-export const metadata = { title: 'Records' };
-
 export default async function RecordsPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor, since } = await signedIn();
   const { id } = await params;

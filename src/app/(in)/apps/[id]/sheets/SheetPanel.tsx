@@ -67,6 +67,7 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
               action={changeSheetAction.bind(null, sheet.id)}
               what="row"
               samples={sheet.samples}
+              people={view.people}
               templates={templates}
               channels={channels}
               countries={countries}

@@ -11,8 +11,6 @@ import { appContext } from '../../_parts/appContext';
 import { appendToSheetAction, watchSheetAction } from '../../sheetActions';
 import { SheetPanel } from './SheetPanel';
 
-export const metadata = { title: 'Sheets' };
-
 const COLUMNS = [
   'Received = {{ message.at }}',
   'From = {{ message.from }}',

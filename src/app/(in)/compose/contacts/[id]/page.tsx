@@ -1,9 +1,12 @@
+import { redirect } from 'next/navigation';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { CONSENT_WAYS, WAY_WORDS } from '../../../../../core/consent/ways';
 import { hasRole } from '../../../../../operations/actor';
 import { getContactPage } from '../../../../../operations/contactPages';
 import { ConsentMarks } from '../../../../../ui/compose/ConsentMarks';
 import { languageName } from '../../../../../ui/compose/direction';
+import { Cairn } from '../../../../../ui/domain/Cairn';
+import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { ActionForm, SelectField, TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { buttonClass } from '../../../../../ui/primitives/Button';
@@ -14,9 +17,7 @@ import { Age, ClockTime } from '../../../../../ui/primitives/Time';
 import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
 import { orNotFound } from '../../../../_server/orNotFound';
 import { signedIn } from '../../../../_server/session';
-import { changeContactAction, enterConsentAction } from '../actions';
-
-export const metadata = { title: 'Contact' };
+import { changeContactAction, enterConsentAction, undoMergeAction } from '../actions';
 
 const HOW = {
   word: 'by a word',
@@ -24,15 +25,16 @@ const HOW = {
   import: 'with a file',
   'web-chat': 'on the website',
   api: 'through the API',
+  merge: 'with a merge',
 };
 const WHAT = { given: 'agreed to', withdrawn: 'declined', retracted: 'claim taken back about' };
 
 export default async function ContactPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor, since } = await signedIn();
   const { id } = await params;
-  const { contact, identities, attributes, tags, consents, ledger, conversationId, messages } = await orNotFound(
-    getContactPage(w, actor, id),
-  );
+  const page = await orNotFound(getContactPage(w, actor, id));
+  const { contact, identities, attributes, tags, consents, ledger, conversationId, messages, latest, merges } = page;
+  if (contact.merged_into) redirect(`/compose/contacts/${contact.merged_into}`);
   const agent = hasRole(actor, 'agent');
   const phone = identities.find(({ kind }) => kind === 'phone')?.value;
   const from = (source: string | null) =>
@@ -150,6 +152,57 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
           </Panel>
         </Section>
       </div>
+      {merges.length > 0 && (
+        <Section title="Merged into this" id="merges">
+          <Table
+            caption="Contacts merged into this"
+            rows={merges}
+            keyOf={({ merge }) => merge.id}
+            columns={[
+              { head: 'When', className: 'whitespace-nowrap', cell: ({ merge }) => <ClockTime at={merge.at} /> },
+              { head: 'Who', className: 'whitespace-nowrap', cell: ({ gone }) => gone ?? 'without a name' },
+              { head: 'Why', className: 'w-full', cell: ({ merge }) => merge.why },
+              { head: 'By', className: 'whitespace-nowrap', cell: ({ merge }) => merge.by },
+              {
+                head: '',
+                cell: ({ merge }) =>
+                  agent && <ActionButton action={undoMergeAction.bind(null, merge.id)}>Undo</ActionButton>,
+              },
+            ]}
+          />
+        </Section>
+      )}
+      <Section title="Latest messages" id="messages">
+        {latest.length === 0 ? (
+          <p className="text-soft">Nothing was written either way.</p>
+        ) : (
+          <Table
+            caption="Latest messages"
+            rows={latest}
+            keyOf={(message) => message.id}
+            columns={[
+              { head: 'When', className: 'whitespace-nowrap', cell: ({ created_at }) => <ClockTime at={created_at} /> },
+              {
+                head: 'Way',
+                className: 'whitespace-nowrap',
+                cell: ({ direction, channel }) => `${direction === 'in' ? 'wrote to' : 'got from'} ${channel}`,
+              },
+              {
+                head: 'Text',
+                className: 'w-full',
+                cell: ({ id: message, text }) => (
+                  <Link href={`/watch/messages/${message}`}>{text.slice(0, 110) || 'a file'}</Link>
+                ),
+              },
+              {
+                head: 'State',
+                className: 'whitespace-nowrap',
+                cell: ({ direction, state }) => (direction === 'out' ? <Cairn state={state} /> : 'Received'),
+              },
+            ]}
+          />
+        )}
+      </Section>
       <Section
         title="Consent ledger"
         id="ledger"

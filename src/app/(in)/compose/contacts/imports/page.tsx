@@ -9,8 +9,6 @@ import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../../_server/session';
 import { BeginImport } from './BeginImport';
 
-export const metadata = { title: 'Imports' };
-
 const STATES = {
   examining: 'being examined',
   preview: 'examined, not begun',

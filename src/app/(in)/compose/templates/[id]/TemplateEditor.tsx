@@ -5,6 +5,7 @@ import { useEffect, useMemo, useState, useTransition } from 'react';
 import { toast } from 'sonner';
 import { examinePlain, examineTemplate, type Surroundings } from '../../../../../core/templates/examine';
 import type { FindingPart, TemplateFinding } from '../../../../../core/templates/finding';
+import { variantFor } from '../../../../../core/templates/mapping';
 import { render } from '../../../../../core/templates/render';
 import type { TemplateRules } from '../../../../../core/templates/rules';
 import { sameContent } from '../../../../../core/templates/standing';
@@ -16,6 +17,7 @@ import {
   type Variant,
 } from '../../../../../core/templates/template';
 import type { LanguageDetector } from '../../../../../core/text/language';
+import type { TemplateReaders } from '../../../../../operations/templateReaders';
 import { HandsetPreview } from '../../../../../ui/compose/HandsetPreview';
 import { MarkedText, TemplateFindings } from '../../../../../ui/compose/MarkedText';
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
@@ -24,6 +26,7 @@ import { Button } from '../../../../../ui/primitives/Button';
 import { Panel } from '../../../../../ui/primitives/layout';
 import { saveTemplateAction } from '../actions';
 import { Languages } from './Languages';
+import { ExampleChoice, MissingLanguages, PriceByCountry, Unsaid, valuesOf } from './Readers';
 import { type PlatformReasons, reasonFindings } from './reasons';
 import { VariantFields } from './VariantFields';
 
@@ -37,14 +40,26 @@ interface Props {
   /** Why the platform rejected the version submitted last. */
   reasons?: PlatformReasons;
   suggestions: readonly string[];
+  readers: TemplateReaders;
   readOnly: boolean;
 }
 
-export function TemplateEditor({ id, content, changedAt, rules, around, reasons, suggestions, readOnly }: Props) {
+export function TemplateEditor({
+  id,
+  content,
+  changedAt,
+  rules,
+  around,
+  reasons,
+  suggestions,
+  readers,
+  readOnly,
+}: Props) {
   const router = useRouter();
   const [saved, setSaved] = useState({ content, changedAt });
   const [draft, setDraft] = useState<Template>(content);
   const [index, setIndex] = useState(0);
+  const [example, setExample] = useState(-1);
   const [saving, startSaving] = useTransition();
   const detect = useDetector();
   const unsaved = !sameContent(draft, saved.content);
@@ -60,6 +75,13 @@ export function TemplateEditor({ id, content, changedAt, rules, around, reasons,
     findings.filter(
       (finding) => finding.part === part && (finding.language === undefined || finding.language === variant.language),
     );
+
+  const filling = readers.examples[example];
+  const filled = draft.variants.map((each) => (filling ? { ...each, samples: valuesOf(each, filling).values } : each));
+  // Whoever is chosen sees what they would get.
+  const shown = filling?.language
+    ? filled.indexOf(variantFor(filled, filling.language) as Variant)
+    : Math.min(index, filled.length - 1);
 
   function change(changed: Partial<Variant>) {
     setDraft({ ...draft, variants: draft.variants.map((each) => (each === variant ? { ...each, ...changed } : each)) });
@@ -133,6 +155,18 @@ export function TemplateEditor({ id, content, changedAt, rules, around, reasons,
             setIndex(next);
           }}
         />
+        <MissingLanguages
+          variants={draft.variants}
+          languages={readers.languages}
+          onAdd={
+            readOnly
+              ? undefined
+              : (language) => {
+                  setDraft({ ...draft, variants: [...draft.variants, { ...variant, language }] });
+                  setIndex(draft.variants.length);
+                }
+          }
+        />
         <VariantFields
           variant={variant}
           rules={rules}
@@ -162,10 +196,20 @@ export function TemplateEditor({ id, content, changedAt, rules, around, reasons,
         </div>
       </Panel>
       <div className="content-start lg:sticky lg:top-4 lg:self-start">
-        <HandsetPreview variants={draft.variants} chosen={Math.min(index, draft.variants.length - 1)} />
+        <ExampleChoice examples={readers.examples} chosen={example} onChoose={setExample} />
+        <HandsetPreview variants={filled} chosen={shown} />
+        {filling && <Unsaid variant={draft.variants[shown] as Variant} example={filling} />}
         {!rules && (
           <div className="mt-3">
-            <MeasureLine text={render(variant, variant.samples).text} onMend={() => undefined} />
+            <MeasureLine
+              text={render(filled[shown] as Variant, (filled[shown] as Variant).samples).text}
+              onMend={() => undefined}
+            />
+            <PriceByCountry
+              variant={filled[shown] as Variant}
+              values={(filled[shown] as Variant).samples}
+              prices={readers.prices}
+            />
           </div>
         )}
       </div>

@@ -1,4 +1,5 @@
 import { hasRole } from '../../../../../operations/actor';
+import { templateReaders } from '../../../../../operations/templateReaders';
 import { predictFor } from '../../../../../operations/templateReviews';
 import { getTemplate, suggestedVariables, templatePurposes } from '../../../../../operations/templates';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
@@ -12,8 +13,6 @@ import { Standing } from './Standing';
 import { TemplateEditor } from './TemplateEditor';
 import { Versions } from './Versions';
 
-export const metadata = { title: 'Template' };
-
 const KINDS = {
   platform: '',
   plain: 'A text for any channel. What is saved is what is sent.',
@@ -26,10 +25,11 @@ export default async function TemplatePage({ params }: { params: Promise<{ id: s
   const page = await orNotFound(getTemplate(w, actor, id));
   const { row, standing, versions, events, rules, platform, around } = page;
   const admin = hasRole(actor, 'administrator');
-  const [purposes, { prediction, rate }, suggestions] = await Promise.all([
+  const [purposes, { prediction, rate }, suggestions, readers] = await Promise.all([
     templatePurposes(w, actor),
     predictFor(w, row),
     suggestedVariables(w, actor),
+    templateReaders(w, actor),
   ]);
   const purpose = [row.kind, row.account_id].filter(Boolean).join(' ');
   const live = standing.serving ?? (standing.state === 'paused' ? standing.newest : undefined);
@@ -92,6 +92,7 @@ export default async function TemplatePage({ params }: { params: Promise<{ id: s
             : undefined
         }
         suggestions={suggestions}
+        readers={readers}
         readOnly={!admin}
       />
       <Versions row={row} versions={versions} events={events} />

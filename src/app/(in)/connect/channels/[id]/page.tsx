@@ -13,13 +13,14 @@ import {
   listChannels,
 } from '../../../../../operations/channels';
 import { benchPhones } from '../../../../../operations/proving';
+import { refusedThatFit } from '../../../../../operations/reworking';
 import { snippetFor } from '../../../../../operations/webChat';
 import { ProofPanel } from '../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
-import { Empty, Facts, Page, Section } from '../../../../../ui/primitives/layout';
+import { Empty, Facts, Page, Panel, Section } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
 import { ClockTime } from '../../../../../ui/primitives/Time';
 import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
@@ -28,15 +29,13 @@ import { proofViews } from '../../../../_server/proofViews';
 import { signedIn } from '../../../../_server/session';
 import { ConnectionFindings } from '../../_parts/ConnectionFindings';
 import { checkAccountAction } from '../../providers/actions';
-import { paceAction } from '../actions';
+import { paceAction, reworkRefusedAction } from '../actions';
 import { Gateways } from './Gateways';
 import { InboundSection } from './InboundSection';
 import { JoinCode } from './JoinCode';
 import { ProveInbound, ProveOutbound } from './ProveNow';
 import { WebChatSection } from './WebChatSection';
 import { WhoCallsWhat } from './WhoCallsWhat';
-
-export const metadata = { title: 'Channel' };
 
 export default async function ChannelPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor, since } = await signedIn();
@@ -45,6 +44,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
   const { channel, account } = view;
   const admin = hasRole(actor, 'administrator');
   const phones = admin ? await benchPhones(w, actor) : [];
+  const fitting = (await refusedThatFit(w, id)).length;
   const webChat = channel.kind === 'web-chat';
   const { testMode } = view.number.facts;
   return (
@@ -124,6 +124,20 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
         id="requests"
         aside="Everything that was posted to this channel, also what was refused."
       >
+        {fitting > 0 && (
+          <Panel className="mb-3 flex flex-wrap items-center justify-between gap-3 px-4 py-3">
+            <p>
+              {fitting === 1 ? 'One request was' : `${fitting} requests were`} refused for the signature, and{' '}
+              {fitting === 1 ? 'fits' : 'fit'} the credentials saved now.{' '}
+              <span className="text-soft">What the provider posted again by itself is not among them.</span>
+            </p>
+            {admin && (
+              <ActionButton action={reworkRefusedAction.bind(null, id)}>
+                {fitting === 1 ? 'Work it through' : `Work ${fitting} through`}
+              </ActionButton>
+            )}
+          </Panel>
+        )}
         {view.requests.length === 0 ? (
           <Empty what="Nothing has been posted here yet. The first real message appears here by itself." />
         ) : (

@@ -4,8 +4,6 @@ import { Empty, Page } from '../../../../../ui/primitives/layout';
 import { signedIn } from '../../../../_server/session';
 import { NumberSearch } from './NumberSearch';
 
-export const metadata = { title: 'Search for a number' };
-
 export default async function SearchPage({ searchParams }: { searchParams: Promise<{ account?: string }> }) {
   const { w, actor } = await signedIn();
   const accounts = await searchableAccounts(w, actor);

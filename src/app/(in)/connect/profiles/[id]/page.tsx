@@ -9,8 +9,6 @@ import { signedIn } from '../../../../_server/session';
 import { removeProfileAction } from '../actions';
 import { ProfileEditor } from '../ProfileEditor';
 
-export const metadata = { title: 'Connector profile' };
-
 export default async function ProfilePage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor } = await signedIn();
   const { id } = await params;

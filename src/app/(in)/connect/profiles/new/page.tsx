@@ -4,8 +4,6 @@ import { signedIn } from '../../../../_server/session';
 import { ProfileEditor } from '../ProfileEditor';
 import { STARTER } from '../starter';
 
-export const metadata = { title: 'Add a profile' };
-
 export default async function NewProfilePage() {
   const { actor } = await signedIn();
   if (!hasRole(actor, 'administrator')) return <Empty what="Administrators add connector profiles." />;

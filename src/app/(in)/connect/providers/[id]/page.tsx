@@ -24,8 +24,6 @@ import { ReplaceCredentials } from './ReplaceCredentials';
 import { TrialPhones } from './TrialPhones';
 import { TrunkSection } from './TrunkSection';
 
-export const metadata = { title: 'Provider account' };
-
 export default async function AccountPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor, since } = await signedIn();
   const { id } = await params;

@@ -13,8 +13,6 @@ import { signedIn } from '../../../../_server/session';
 import { reserveAction } from '../actions';
 import { ConnectForm, WebChatForm } from './ConnectForm';
 
-export const metadata = { title: 'Connect' };
-
 interface Search {
   connector?: string;
   /** Set once the preconditions were read. */

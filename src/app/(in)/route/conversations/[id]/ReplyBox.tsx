@@ -1,11 +1,15 @@
 'use client';
 
-import { useState, useTransition } from 'react';
+import { useEffect, useState, useTransition } from 'react';
 import { toast } from 'sonner';
+import { measureText } from '../../../../../core/text/measure';
 import type { AnswerOffer } from '../../../../../operations/answering';
+import type { Present } from '../../../../../operations/conversationWork';
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
+import { formatMoney } from '../../../../../ui/domain/money';
 import { Button } from '../../../../../ui/primitives/Button';
-import { replyAction } from './actions';
+import { Attach, type Kept } from './Attach';
+import { presentAction, replyAction } from './actions';
 import { ReplyChoice, TemplateChoice } from './Offers';
 
 interface Props {
@@ -19,20 +23,49 @@ interface Props {
   offers: readonly AnswerOffer[];
   /** The person declined, so that not even a template may be sent. */
   declined: boolean;
+  /** The last message that was shown. */
+  seen?: string;
+  /** Colleagues who are at it too. */
+  others: readonly Present[];
+  /** Types of files that can go along. */
+  mediaTypes: readonly string[];
+  /** Of a part, as charged lately. */
+  price?: { micros: number; currency: string };
 }
 
-export function ReplyBox({ conversationId, to, channelId, inReplyTo, contactName, refused, offers, declined }: Props) {
+export function ReplyBox({
+  conversationId,
+  to,
+  channelId,
+  inReplyTo,
+  contactName,
+  refused,
+  offers,
+  declined,
+  seen,
+  others,
+  mediaTypes,
+  price,
+}: Props) {
   const [text, setText] = useState('');
+  const [file, setFile] = useState<Kept>();
   const [waiting, startTransition] = useTransition();
+  const present = usePresence(conversationId, text.trim() !== '', others);
 
   function send() {
-    if (text.trim() === '' || waiting || refused) return;
+    if ((text.trim() === '' && !file) || waiting || refused) return;
     const form = new FormData();
     form.set('text', text);
     startTransition(async () => {
-      const answer = await replyAction({ to, from: channelId, inReplyTo }, form);
+      const answer = await replyAction(
+        { conversationId, seen, to, from: channelId, inReplyTo, mediaId: file?.id },
+        form,
+      );
       if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.mend });
-      else setText('');
+      else {
+        setText('');
+        setFile(undefined);
+      }
     });
   }
 
@@ -45,21 +78,32 @@ export function ReplyBox({ conversationId, to, channelId, inReplyTo, contactName
       )}
       <form
         key={conversationId}
-        className="border-t border-line bg-panel px-5 py-3"
+        className="sticky bottom-0 border-t border-line bg-panel px-5 py-3 md:static"
         onSubmit={(event) => {
           event.preventDefault();
           send();
         }}
       >
+        {present.length > 0 && (
+          <p className="mb-1.5 text-[13px] text-ochre-ink" data-present aria-live="polite">
+            ▲{' '}
+            {present
+              .map(({ name, writing }) => `${name} ${writing ? 'is writing here' : 'is reading this'}`)
+              .join(', ')}
+            .
+          </p>
+        )}
         <label htmlFor="reply" className="sr-only">
           Reply to {contactName}
         </label>
         <textarea
           id="reply"
+          data-reply-text
           rows={3}
           value={text}
           onChange={(event) => setText(event.target.value)}
           onKeyDown={(event) => {
+            if (event.key === 'Escape') event.currentTarget.blur();
             if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) {
               event.preventDefault();
               send();
@@ -69,13 +113,21 @@ export function ReplyBox({ conversationId, to, channelId, inReplyTo, contactName
           className="w-full resize-y rounded border border-line-strong bg-panel px-2.5 py-1.5"
         />
         <div className="mt-1.5 flex flex-wrap items-start justify-between gap-3">
-          <MeasureLine text={text} onMend={setText} />
+          <div>
+            <MeasureLine text={text} onMend={setText} />
+            {price && text && (
+              <p className="text-[13px] text-soft" data-cost>
+                about {formatMoney(price.micros * measureText(text).parts.length, price.currency)}, as charged lately
+              </p>
+            )}
+          </div>
           <div className="flex flex-wrap items-center gap-2">
+            {!refused && mediaTypes.length > 0 && <Attach types={mediaTypes} file={file} onFile={setFile} />}
             {!refused && <ReplyChoice offers={offers} onText={setText} />}
             <Button
               type="submit"
               tone="primary"
-              disabled={waiting || refused || text.trim() === ''}
+              disabled={waiting || refused || (text.trim() === '' && !file)}
               title="Ctrl or ⌘ and Enter"
             >
               {waiting ? 'Sending…' : 'Send'}
@@ -85,4 +137,27 @@ export function ReplyBox({ conversationId, to, channelId, inReplyTo, contactName
       </form>
     </>
   );
+}
+
+const HEARTBEAT = 10_000;
+
+/** Says that one is here, and hears who else is. */
+function usePresence(id: string, writing: boolean, initial: readonly Present[]): readonly Present[] {
+  const [present, setPresent] = useState(initial);
+  useEffect(() => setPresent(initial), [initial]);
+  useEffect(() => {
+    let gone = false;
+    const say = async () => {
+      if (document.visibilityState === 'hidden') return;
+      const others = await presentAction(id, writing).catch(() => undefined);
+      if (others && !gone) setPresent(others);
+    };
+    void say();
+    const timer = setInterval(say, HEARTBEAT);
+    return () => {
+      gone = true;
+      clearInterval(timer);
+    };
+  }, [id, writing]);
+  return present;
 }

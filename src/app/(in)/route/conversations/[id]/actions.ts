@@ -1,20 +1,42 @@
 'use server';
 
 import { markRead } from '../../../../../operations/conversations';
+import {
+  addNote,
+  answerIn,
+  beAt,
+  closeByHand,
+  giveConversation,
+  type Present,
+  reopenConversation,
+} from '../../../../../operations/conversationWork';
 import { settleUncertain } from '../../../../../operations/dispatch';
+import { keepByHand } from '../../../../../operations/keepingRecords';
+import { mediaToSend } from '../../../../../operations/mediaFiles';
 import type { FormState } from '../../../../../ui/forms/formState';
 import { answerForm, field } from '../../../../_server/forms';
 import { signedIn } from '../../../../_server/session';
 import { web } from '../../../../_server/windgap';
 
 export async function replyAction(
-  target: { to: string; from: string; inReplyTo?: string },
+  {
+    mediaId,
+    ...target
+  }: {
+    conversationId: string;
+    seen: string | undefined;
+    to: string;
+    from: string;
+    inReplyTo?: string;
+    mediaId?: string;
+  },
   form: FormData,
 ): Promise<FormState> {
   return answerForm(async () => {
-    const { actor } = await signedIn();
+    const { w, actor } = await signedIn();
     const { send } = await web();
-    await send(actor, { ...target, text: field(form, 'text') });
+    const media = mediaId ? await mediaToSend(w, actor, mediaId) : undefined;
+    await answerIn(w, send, actor, { ...target, text: field(form, 'text'), media });
     return { status: 'done' };
   });
 }
@@ -45,5 +67,50 @@ export async function settleAction(messageId: string, decision: 'send-again' | '
     const { w, actor } = await signedIn();
     await settleUncertain(w, actor, messageId, decision);
     return { status: 'done', message: decision === 'send-again' ? 'It is in the outbox again' : 'Noted as arrived' };
+  });
+}
+
+export async function giveAction(id: string, to: { person?: string; team?: string }): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await giveConversation(w, actor, id, to);
+    return { status: 'done' };
+  });
+}
+
+export async function closeAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await closeByHand(w, actor, id);
+    return { status: 'done' };
+  });
+}
+
+export async function reopenAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await reopenConversation(w, actor, id);
+    return { status: 'done' };
+  });
+}
+
+export async function noteAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await addNote(w, actor, id, field(form, 'note'));
+    return { status: 'done' };
+  });
+}
+
+export async function presentAction(id: string, writing: boolean): Promise<Present[]> {
+  const { w, actor } = await signedIn();
+  return beAt(w, actor, id, writing);
+}
+
+export async function keepAction(conversationId: string, actionId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { name } = await keepByHand(w, actor, { conversationId, actionId });
+    return { status: 'done', message: `“${name}” is on its way` };
   });
 }

@@ -3,40 +3,68 @@ import { countryName, displayAddress } from '../../../../../core/addresses/displ
 import { hasRole } from '../../../../../operations/actor';
 import { answersFor } from '../../../../../operations/answering';
 import { getThread } from '../../../../../operations/conversations';
+import { colleagues, othersAt } from '../../../../../operations/conversationWork';
 import { type ReplyState, replyState } from '../../../../../operations/replying';
 import { ThreadView } from '../../../../../ui/domain/ThreadView';
+import { DocumentTitle } from '../../../../../ui/primitives/DocumentTitle';
+import { Link } from '../../../../../ui/primitives/Link';
 import { ClockTime } from '../../../../../ui/primitives/Time';
 import { orNotFound } from '../../../../_server/orNotFound';
 import { signedIn } from '../../../../_server/session';
 import { InApps } from './InApps';
 import { MarkRead } from './MarkRead';
 import { ReplyBox } from './ReplyBox';
-
-export const metadata = { title: 'Conversation' };
+import { Work } from './Work';
 
 export default async function ConversationPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor } = await signedIn();
   const { id } = await params;
-  const { conversation, messages, consents } = await orNotFound(getThread(w, actor, id));
-  const [reply, offers] = await Promise.all([replyState(w, actor, conversation), answersFor(w, actor, conversation)]);
+  const { conversation, messages, consents, notes, channels } = await orNotFound(getThread(w, actor, id));
+  const [reply, offers, whom, others] = await Promise.all([
+    replyState(w, actor, conversation),
+    answersFor(w, actor, conversation),
+    colleagues(w, actor),
+    othersAt(w, actor, id),
+  ]);
   const mayReply = hasRole(actor, 'agent');
   const lastInbound = messages.findLast((message) => message.direction === 'in');
   return (
     <>
+      <DocumentTitle of={conversation.contactName} />
       {mayReply && conversation.unread > 0 && <MarkRead id={id} />}
       <header className="border-b border-line px-5 py-2.5">
         <h2 className="text-[16px] font-semibold">{conversation.contactName}</h2>
         <p className="text-[13px] text-soft">
           <span className="font-mono">{displayAddress(conversation.address)}</span>, {countryName(conversation.country)}{' '}
-          · through {conversation.channelName}
+          · through {conversation.channelName} ·{' '}
+          <Link href={`/compose/contacts/${conversation.contact_id}`}>what is known</Link>
         </p>
+        {mayReply && (
+          <Work
+            id={id}
+            contactId={conversation.contact_id}
+            state={conversation.state}
+            assignedTo={conversation.assigned_to ?? ''}
+            team={conversation.team ?? ''}
+            people={whom.people}
+            teams={whom.teams}
+            actions={whom.actions}
+            me={actor.id}
+          />
+        )}
       </header>
       {mayReply && conversation.address.startsWith('+') && (
         <Suspense fallback={null}>
           <InApps w={w} actor={actor} phone={conversation.address} />
         </Suspense>
       )}
-      <ThreadView messages={messages} consents={consents} contactName={conversation.contactName} />
+      <ThreadView
+        messages={messages}
+        consents={consents}
+        notes={notes}
+        channels={channels}
+        contactName={conversation.contactName}
+      />
       <ReplyNotice reply={reply} />
       {mayReply ? (
         <ReplyBox
@@ -48,6 +76,10 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
           refused={reply.refused !== undefined}
           offers={offers}
           declined={reply.declined}
+          seen={messages.at(-1)?.id}
+          mediaTypes={reply.mediaTypes}
+          price={reply.price}
+          others={others}
         />
       ) : (
         <p className="border-t border-line px-5 py-3 text-soft">Viewers read; agents answer.</p>

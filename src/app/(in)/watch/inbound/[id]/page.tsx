@@ -1,5 +1,6 @@
 import { cause } from '../../../../../core/delivery/causes';
 import { hasRole } from '../../../../../operations/actor';
+import { asTakenNow } from '../../../../../operations/reworking';
 import { getInboundRequest } from '../../../../../operations/trail';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
@@ -9,8 +10,6 @@ import { ClockTime } from '../../../../../ui/primitives/Time';
 import { orNotFound } from '../../../../_server/orNotFound';
 import { signedIn } from '../../../../_server/session';
 import { reworkAction } from '../../../connect/channels/actions';
-
-export const metadata = { title: 'Request from a provider' };
 
 export default async function InboundRequestPage({ params }: { params: Promise<{ id: string }> }) {
   const { w, actor } = await signedIn();
@@ -32,8 +31,8 @@ export default async function InboundRequestPage({ params }: { params: Promise<{
         </>
       }
       actions={
-        request.state === 'unreadable' &&
-        hasRole(actor, 'administrator') && (
+        hasRole(actor, 'administrator') &&
+        (await asTakenNow(w, request)) && (
           <ActionButton action={reworkAction.bind(null, id)}>Work through again</ActionButton>
         )
       }

@@ -1,12 +1,16 @@
 import { displayAddress } from '../../../../../core/addresses/display';
 import { hasRole } from '../../../../../operations/actor';
 import { getTrail, type TrailLeg } from '../../../../../operations/trail';
+import { besideTheLast } from '../../../../../operations/usingTrails';
+import { languageName } from '../../../../../ui/compose/direction';
 import { Cairn } from '../../../../../ui/domain/Cairn';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';
+import { FindingLine } from '../../../../../ui/domain/Findings';
 import { HopStrip } from '../../../../../ui/domain/HopStrip';
 import { MediaLink } from '../../../../../ui/domain/MediaLink';
 import { formatMoney } from '../../../../../ui/domain/money';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
+import { buttonClass } from '../../../../../ui/primitives/Button';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Page, Section } from '../../../../../ui/primitives/layout';
 import { ClockTime } from '../../../../../ui/primitives/Time';
@@ -14,14 +18,22 @@ import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
 import { orNotFound } from '../../../../_server/orNotFound';
 import { signedIn } from '../../../../_server/session';
 import { settleAction } from '../../../route/conversations/[id]/actions';
+import { againAction } from './actions';
+import { BesideTheLast } from './BesideTheLast';
 
-export const metadata = { title: 'Trail' };
+interface Props {
+  params: Promise<{ id: string }>;
+  searchParams: Promise<{ beside?: string }>;
+}
 
-export default async function TrailPage({ params }: { params: Promise<{ id: string }> }) {
+export default async function TrailPage({ params, searchParams }: Props) {
   const { w, actor, since } = await signedIn();
   const { id } = await params;
   const trail = await orNotFound(getTrail(w, actor, id));
   const { message } = trail;
+  const compared = (await searchParams).beside !== undefined;
+  const beside = compared ? await besideTheLast(w, actor, id) : undefined;
+  const admin = hasRole(actor, 'administrator');
   const uncertain = message.state === 'uncertain' && hasRole(actor, 'agent');
   return (
     <Page
@@ -34,24 +46,49 @@ export default async function TrailPage({ params }: { params: Promise<{ id: stri
         </>
       }
       actions={
-        uncertain && (
-          <>
-            <ActionButton action={settleAction.bind(null, id, 'arrived')}>It arrived</ActionButton>
-            <ActionButton
-              action={settleAction.bind(null, id, 'send-again')}
-              confirm={{
-                title: 'Send it again?',
-                consequence: 'If the provider did take it the first time, the person gets it twice.',
-                go: 'Send again',
-              }}
-            >
-              Send again
-            </ActionButton>
-          </>
-        )
+        <>
+          <Link
+            href={`/prove/diagnosis?channel=${message.channel_id}&phone=${encodeURIComponent(
+              message.direction === 'in' ? message.sender : message.recipient,
+            )}`}
+            className={`plain ${buttonClass()}`}
+          >
+            Diagnose
+          </Link>
+          <a href={`/watch/messages/${id}/trail.json`} className={`plain ${buttonClass()}`}>
+            Share as a file
+          </a>
+          <Link
+            href={compared ? `/watch/messages/${id}` : `/watch/messages/${id}?beside=last`}
+            className={`plain ${buttonClass()}`}
+          >
+            {compared ? 'Alone' : 'Beside the last that worked'}
+          </Link>
+          {message.direction === 'in' && (
+            <Link href={`/route/routes?message=${id}`} className={`plain ${buttonClass()}`}>
+              Dry run
+            </Link>
+          )}
+          {uncertain && (
+            <>
+              <ActionButton action={settleAction.bind(null, id, 'arrived')}>It arrived</ActionButton>
+              <ActionButton
+                action={settleAction.bind(null, id, 'send-again')}
+                confirm={{
+                  title: 'Send it again?',
+                  consequence: 'If the provider did take it the first time, the person gets it twice.',
+                  go: 'Send again',
+                }}
+              >
+                Send again
+              </ActionButton>
+            </>
+          )}
+        </>
       }
     >
       <LiveRefresh since={since} topics={['message', 'delivery']} />
+      {compared && <BesideTheLast beside={beside} />}
       {trail.legs.map((leg) => (
         <Section
           key={leg.message.id}
@@ -65,10 +102,76 @@ export default async function TrailPage({ params }: { params: Promise<{ id: stri
             {leg.message.text}
             {leg.message.media && <MediaLink media={leg.message.media} />}
           </div>
-          <HopStrip hops={leg.hops} evidence={trail.evidence} label={`Hops of ${leg.message.id}`} />
+          {leg.message.template && (
+            <MadeOf made={leg.message.template} name={trail.templates[leg.message.template.id]} />
+          )}
+          <HopStrip
+            hops={leg.hops}
+            evidence={trail.evidence}
+            label={`Hops of ${leg.message.id}`}
+            again={admin ? againButtons(leg) : undefined}
+          />
         </Section>
       ))}
     </Page>
+  );
+}
+
+/** What of a leg can be done again, each with its button. */
+function againButtons({ hops, message }: TrailLeg) {
+  const consequence = (again: string, place: string) =>
+    again === message.id
+      ? 'The same text is ordered anew, as a message of its own, and everything that may refuse it is asked again.'
+      : `The same event goes to ${place} once more, with the same id: an app that keeps ids ignores what it has.`;
+  return Object.fromEntries(
+    hops.flatMap(({ again, place }) =>
+      again
+        ? [
+            [
+              again,
+              <ActionButton
+                key={again}
+                action={againAction.bind(null, again)}
+                confirm={{
+                  title: 'Do it again from here?',
+                  consequence: consequence(again, place),
+                  go: 'Once more',
+                }}
+              >
+                Again from here
+              </ActionButton>,
+            ],
+          ]
+        : [],
+    ),
+  );
+}
+
+/** Which template the text was made of, in which language, and with what. */
+function MadeOf({ made, name }: { made: NonNullable<TrailLeg['message']['template']>; name: string | undefined }) {
+  return (
+    <div className="mb-2 text-[13px] text-soft">
+      <p>
+        Made of the template <Link href={`/compose/templates/${made.id}`}>{name ?? made.id}</Link>, version{' '}
+        {made.version}, in {languageName(made.language)}
+        {Object.entries(made.values).map(([variable, value]) => (
+          <span key={variable}>
+            {' · '}
+            <span className="font-mono text-xs">{variable}</span> {value}
+          </span>
+        ))}
+      </p>
+      {made.instead_of && (
+        <FindingLine
+          finding={{
+            code: 'template-language-missing',
+            severity: 'attention',
+            problem: `This person reads ${languageName(made.instead_of)}, and the template has no variant in it; they got the first one.`,
+            mend: 'Add a variant in this language and submit it.',
+          }}
+        />
+      )}
+    </div>
   );
 }
 

@@ -21,8 +21,6 @@ import { OneTimeValue } from '../../OneTimeValue';
 import { Posts } from './Posts';
 import { SampleFields } from './SampleFields';
 
-export const metadata = { title: 'Send hook' };
-
 const GUARDS = {
   address: 'Whoever knows the address can post; nothing else is asked.',
   token: 'Posts must carry this hook’s bearer token.',
@@ -33,7 +31,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
   const { w, actor, since } = await signedIn();
   const { hookId } = await params;
   const view = await orNotFound(getHook(w, actor, hookId));
-  const { hook, app, summary, samples, examination } = view;
+  const { hook, app, summary, samples, people, examination } = view;
   const admin = hasRole(actor, 'administrator');
   const channels = (await listChannels(w, actor)).map(({ channel }): [string, string] => [
     channel.id,
@@ -152,6 +150,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
               what="post"
               nameHelp={`The address says “${hook.slug}” and stays as it is.`}
               samples={samples}
+              people={people}
               templates={templates}
               channels={channels}
               countries={countryChoices()}

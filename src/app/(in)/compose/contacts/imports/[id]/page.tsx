@@ -10,8 +10,6 @@ import { signedIn } from '../../../../../_server/session';
 import { cancelImportAction, runImportAction, undoImportAction } from '../../actions';
 import { PlanForm } from './PlanForm';
 
-export const metadata = { title: 'Import' };
-
 export default async function ImportPage({
   params,
   searchParams,

@@ -1,31 +1,8 @@
-/**
- * The way of one message as hops in order, each with what is known of it, when it
- * happened and what to open to read the evidence. Built from stored facts alone.
- */
+/** The way out: from who asked for a message to the handset, and back as receipts. Built from stored facts alone. */
 import { type CauseCode, cause } from '../delivery/causes';
 import type { MessageEventKind } from '../delivery/lifecycle';
-import type { ProofState } from '../proof/proofs';
-
-export interface EvidenceRef {
-  kind: 'inbound-request' | 'exchange';
-  id: string;
-}
-
-export interface TrailHop {
-  /** Who or what the message was at. */
-  place: string;
-  /** What happened there, one sentence without a full stop. */
-  what: string;
-  state: ProofState;
-  /** Epoch milliseconds; undefined when it has not happened. */
-  at?: number;
-  /** Real time since the hop before, milliseconds. */
-  elapsed?: number;
-  failure?: { code: CauseCode; title: string; explanation: string; mend: string };
-  /** Further facts worth reading: retries, repeats, mapped fields. */
-  notes: string[];
-  evidence: EvidenceRef[];
-}
+import { deliveryHop, type TrailEnds } from './delivery';
+import { exchangeEvidence, explainCause, requestEvidence, type TrailHop, withElapsed } from './hop';
 
 export interface TrailEvent {
   kind: MessageEventKind;
@@ -41,44 +18,9 @@ export interface TrailEvent {
   inboundRequestId?: string;
 }
 
-export interface TrailDelivery {
-  app: string;
-  eventType: string;
-  state: 'due' | 'leased' | 'delivered' | 'given-up';
-  attempts: number;
-  createdAt: number;
-  deliveredAt?: number;
-  dueAt: number;
-  cause?: CauseCode;
-  lastStatus?: number;
-  exchangeIds: string[];
-}
-
-interface Common {
-  providerName: string;
-  channelName: string;
-  from: string;
-  to: string;
-  deliveries: TrailDelivery[];
-}
-
-export interface InboundFacts extends Common {
-  /** When the provider says the handset sent it. */
-  sentAt?: number;
-  receivedAt: number;
-  processedAt?: number;
-  signature: string;
-  inboundRequestId?: string;
-  viaFallback: boolean;
-  /** The form in which the provider wrote the sender, when we changed it. */
-  writtenFrom?: string;
-  contactName: string;
-  route?: string;
-  repeats: number;
-}
-
-export interface OutboundFacts extends Common {
-  origin: { kind: 'user' | 'app' | 'provider' | 'consent'; name: string };
+export interface OutboundFacts extends TrailEnds {
+  id: string;
+  origin: { kind: 'user' | 'app' | 'route' | 'provider' | 'consent'; name: string };
   createdAt: number;
   parts: number;
   encoding: string;
@@ -86,90 +28,24 @@ export interface OutboundFacts extends Common {
   events: TrailEvent[];
 }
 
-export function inboundTrail(facts: InboundFacts): TrailHop[] {
-  const evidence: EvidenceRef[] = facts.inboundRequestId
-    ? [{ kind: 'inbound-request', id: facts.inboundRequestId }]
-    : [];
-  const hops: TrailHop[] = [
-    {
-      place: 'Handset',
-      what: `${facts.from} sent a text to ${facts.to}`,
-      state: 'proven',
-      at: facts.sentAt,
-      notes: facts.sentAt === undefined ? ['The provider did not say when'] : ['Time as the provider gives it'],
-      evidence: [],
-    },
-    {
-      place: facts.providerName,
-      what:
-        facts.signature === 'bind'
-          ? 'Delivered it over the trunk'
-          : facts.viaFallback
-            ? 'Posted it to the fallback address'
-            : 'Posted it to the inbound URL',
-      state: 'proven',
-      at: facts.receivedAt,
-      notes: facts.viaFallback ? ['The provider got no 2xx from the inbound URL itself'] : [],
-      evidence,
-    },
-    {
-      place: facts.signature === 'bind' ? 'Bind' : 'Inbound URL',
-      what:
-        facts.signature === 'bind'
-          ? 'Stored before it was answered'
-          : `Stored before it was answered; signature ${facts.signature}`,
-      state: facts.signature === 'valid' || facts.signature === 'bind' ? 'proven' : 'unproven',
-      at: facts.receivedAt,
-      notes:
-        facts.signature === 'not-used'
-          ? ['This connector has no signature, so anyone with the address could have posted it']
-          : [],
-      evidence,
-    },
-    {
-      place: facts.channelName,
-      what: `Read as a text from ${facts.contactName}`,
-      state: facts.processedAt === undefined ? 'unproven' : 'proven',
-      at: facts.processedAt,
-      notes: [
-        ...(facts.writtenFrom && facts.writtenFrom !== facts.from
-          ? [`The provider wrote the sender as ${facts.writtenFrom}`]
-          : []),
-        ...(facts.repeats > 0 ? [`Posted ${facts.repeats + 1} times; the repeats changed nothing`] : []),
-      ],
-      evidence: [],
-    },
-    facts.route
-      ? {
-          place: 'Route',
-          what: `Taken by “${facts.route}”`,
-          state: 'proven',
-          at: facts.processedAt,
-          notes: [],
-          evidence: [],
-        }
-      : {
-          place: 'Route',
-          what: 'No route took it; it is on the shared desk only',
-          state: 'unproven',
-          at: facts.processedAt,
-          notes: [],
-          evidence: [],
-        },
-  ];
-  return withElapsed([...hops, ...facts.deliveries.map(deliveryHop)]);
-}
-
 export function outboundTrail(facts: OutboundFacts): TrailHop[] {
   const hops = [askedHop(facts), outboxHop(facts), providerHop(facts), networkHop(facts), handsetHop(facts)];
   return withElapsed([...hops, ...facts.deliveries.map(deliveryHop)]);
 }
 
+const ORIGINS: Record<OutboundFacts['origin']['kind'], string> = {
+  app: 'Asked for it through the API',
+  route: 'Sent by itself, as it was set up',
+  consent: 'Confirmed what the person said about being written to',
+  user: 'Wrote it in the conversation',
+  provider: 'Wrote it in the conversation',
+};
+
 function askedHop(facts: OutboundFacts): TrailHop {
   const { kind, name } = facts.origin;
   return {
     place: name,
-    what: kind === 'app' ? 'Asked for it through the API' : 'Wrote it in the conversation',
+    what: ORIGINS[kind],
     state: 'proven',
     at: facts.createdAt,
     notes: [`${facts.encoding}, ${facts.parts} ${facts.parts === 1 ? 'part' : 'parts'}`],
@@ -216,6 +92,7 @@ function providerHop(facts: OutboundFacts): TrailHop {
       state: 'broken',
       at: refused.at,
       failure: explain(refused, facts.providerName),
+      again: facts.id,
     };
   if (uncertain) {
     return {
@@ -302,6 +179,7 @@ function handsetHop(facts: OutboundFacts): TrailHop {
       failure: explain(lost, facts.providerName, facts.to),
       notes: [],
       evidence,
+      again: facts.id,
     };
   }
   const refused = facts.events.some((event) => event.kind === 'refused');
@@ -314,36 +192,8 @@ function handsetHop(facts: OutboundFacts): TrailHop {
   };
 }
 
-function deliveryHop(delivery: TrailDelivery): TrailHop {
-  const evidence = delivery.exchangeIds.map((id): EvidenceRef => ({ kind: 'exchange', id }));
-  const notes = [
-    `Event ${delivery.eventType}`,
-    ...(delivery.attempts > 1 ? [`${delivery.attempts} attempts`] : []),
-    ...(delivery.state === 'due' && delivery.attempts > 0
-      ? [`Next attempt ${new Date(delivery.dueAt).toISOString()}`]
-      : []),
-  ];
-  if (delivery.state === 'delivered') {
-    const what = `Told by webhook; it answered ${delivery.lastStatus ?? '2xx'}`;
-    return { place: delivery.app, what, state: 'proven', at: delivery.deliveredAt, notes, evidence };
-  }
-  if (!delivery.cause) return { place: delivery.app, what: 'Waiting to be told', state: 'unproven', notes, evidence };
-  const failure = explainCause(
-    delivery.cause,
-    delivery.app,
-    delivery.lastStatus ? String(delivery.lastStatus) : undefined,
-  );
-  const what = delivery.state === 'given-up' ? 'Could not be told' : 'Not told yet; Windgap keeps trying';
-  return { place: delivery.app, what, state: 'broken', notes, evidence, failure };
-}
-
 function explain(event: TrailEvent, who: string, subject?: string): TrailHop['failure'] {
   return event.cause ? explainCause(event.cause, who, event.said, subject) : undefined;
-}
-
-function explainCause(code: CauseCode, who: string, said?: string, subject?: string) {
-  const { title, explain: words, mend } = cause(code);
-  return { code, title, explanation: words({ who, said, subject }), mend };
 }
 
 function deferredNote(event: TrailEvent): string {
@@ -375,25 +225,4 @@ function earlyNotes(events: readonly TrailEvent[], arrival: TrailEvent): string[
     ...(before('accepted') ? ['The receipt came before the provider’s own answer'] : []),
     ...(before('sent') ? ['The receipts came in reverse order'] : []),
   ];
-}
-
-function exchangeEvidence(events: readonly TrailEvent[]): EvidenceRef[] {
-  return events.flatMap((event) => (event.exchangeId ? [{ kind: 'exchange' as const, id: event.exchangeId }] : []));
-}
-
-function requestEvidence(events: readonly TrailEvent[]): EvidenceRef[] {
-  return events.flatMap((event) =>
-    event.inboundRequestId ? [{ kind: 'inbound-request' as const, id: event.inboundRequestId }] : [],
-  );
-}
-
-/** Clocks of different machines disagree a little, so a hop is never said to have happened before the last one. */
-function withElapsed(hops: TrailHop[]): TrailHop[] {
-  let before: number | undefined;
-  return hops.map((hop) => {
-    if (hop.at === undefined) return hop;
-    const elapsed = before === undefined ? undefined : Math.max(0, hop.at - before);
-    before = Math.max(before ?? 0, hop.at);
-    return { ...hop, elapsed };
-  });
 }

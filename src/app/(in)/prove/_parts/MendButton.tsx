@@ -1,0 +1,22 @@
+import type { MendAction } from '../../../../core/connect/examine';
+import { ActionButton } from '../../../../ui/forms/ActionButton';
+import { checkAccountAction, mendAction } from '../../connect/providers/actions';
+
+const MEND_LABELS: Record<MendAction, string> = {
+  'set-address': 'Set the address for me',
+  subscribe: 'Subscribe to the events',
+  'end-test-mode': 'Switch test mode off',
+  'check-account': 'Check again',
+  'enable-account': 'Switch the account on',
+};
+
+/** Mends from here what can be mended from here. */
+export function MendButton({ kind, id }: { kind: MendAction; id: string }) {
+  return (
+    <ActionButton
+      action={kind === 'check-account' ? checkAccountAction.bind(null, id) : mendAction.bind(null, kind, id)}
+    >
+      {MEND_LABELS[kind]}
+    </ActionButton>
+  );
+}

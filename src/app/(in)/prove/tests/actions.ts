@@ -1,0 +1,82 @@
+'use server';
+
+import { revalidatePath } from 'next/cache';
+import { redirect } from 'next/navigation';
+import {
+  archiveTest,
+  askForRuns,
+  saveTest,
+  setSpendingCap,
+  type TestInput,
+} from '../../../../operations/deliveryTests';
+import { suggestedTests } from '../../../../operations/suggestingTests';
+import type { FormState } from '../../../../ui/forms/formState';
+import { answerForm, field } from '../../../_server/forms';
+import { signedIn } from '../../../_server/session';
+
+const PAGE = '/prove/tests';
+
+export async function saveTestAction(input: TestInput, id?: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const saved = await saveTest(w, actor, input, id);
+    revalidatePath(PAGE);
+    return { status: 'done', message: 'Kept', values: { id: saved.id } };
+  });
+}
+
+export async function runTestsAction(ids: string[]): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const { runs } = await askForRuns(w, actor, ids);
+    revalidatePath(PAGE);
+    if (runs.length === 1) redirect(`${PAGE}/runs/${runs[0]}`);
+    return { status: 'done', message: `${runs.length} tests are running` };
+  });
+}
+
+export async function runChangedAction(ids: string[]): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await askForRuns(w, actor, ids, 'change');
+    revalidatePath(PAGE);
+    return { status: 'done', message: ids.length === 1 ? 'The test is running' : `${ids.length} tests are running` };
+  });
+}
+
+export async function archiveTestAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await archiveTest(w, actor, id);
+    revalidatePath(PAGE);
+    redirect(PAGE);
+  });
+}
+
+/** Keeps suggested tests: one by its name, or all. */
+export async function keepSuggestedAction(name?: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const chosen = (await suggestedTests(w, actor)).filter((each) => name === undefined || each.name === name);
+    for (const each of chosen)
+      await saveTest(w, actor, { name: each.name, content: each.content, guardsPublishing: false });
+    revalidatePath(PAGE);
+    return { status: 'done', message: chosen.length === 1 ? 'Kept' : `${chosen.length} tests kept` };
+  });
+}
+
+export async function capAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    const amount = field(form, 'amount').trim();
+    await setSpendingCap(
+      w,
+      actor,
+      amount === ''
+        ? undefined
+        : { micros: Math.round(Number(amount) * 1e6), currency: field(form, 'currency').trim().toUpperCase() },
+    );
+    revalidatePath(PAGE);
+    return { status: 'done', message: 'Kept' };
+  });
+}

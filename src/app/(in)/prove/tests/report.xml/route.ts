@@ -1,0 +1,5 @@
+import { reportFile } from '../report';
+
+export function GET(): Promise<Response> {
+  return reportFile('latest', 'xml');
+}

@@ -1,0 +1,53 @@
+import { hasRole } from '../../../../operations/actor';
+import {
+  automationsBySource,
+  examineSet,
+  pastMessages,
+  routeChoices,
+  routeHits,
+} from '../../../../operations/routePages';
+import { getRoutes } from '../../../../operations/routes';
+import { Page } from '../../../../ui/primitives/layout';
+import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
+import { signedIn } from '../../../_server/session';
+import { Revisions } from './Revisions';
+import { RoutesEditor } from './RoutesEditor';
+
+export default async function RoutesPage({
+  searchParams,
+}: {
+  searchParams: Promise<Record<string, string | undefined>>;
+}) {
+  const { w, actor, since } = await signedIn();
+  const { message } = await searchParams;
+  const { published, draft, revisions } = await getRoutes(w, actor);
+  const set = draft?.content ?? published.set;
+  const [choices, hits, findings, past, automations] = await Promise.all([
+    routeChoices(w, actor),
+    routeHits(w),
+    examineSet(w, actor, set),
+    pastMessages(w, actor),
+    automationsBySource(w, actor),
+  ]);
+  const admin = hasRole(actor, 'administrator');
+  return (
+    <Page
+      title="Routes"
+      purpose="Where each inbound message goes: the first route that fits decides. What you write is a draft until it is published."
+    >
+      <LiveRefresh since={since} topics={['routes']} />
+      <RoutesEditor
+        published={published}
+        draft={draft && { content: draft.content, changedAt: draft.changed_at, by: draft.by }}
+        choices={choices}
+        hits={hits}
+        findings={findings}
+        past={past}
+        automations={automations}
+        asked={message}
+        admin={admin}
+      />
+      <Revisions revisions={revisions} live={published.number} admin={admin} />
+    </Page>
+  );
+}

@@ -1,0 +1,25 @@
+'use server';
+
+import { revalidatePath } from 'next/cache';
+import { addTodo, finishTodo } from '../../../../operations/todos';
+import type { FormState } from '../../../../ui/forms/formState';
+import { answerForm, field } from '../../../_server/forms';
+import { signedIn } from '../../../_server/session';
+
+export async function addTodoAction(contactId: string | undefined, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await addTodo(w, actor, { title: field(form, 'title'), contactId });
+    revalidatePath('/send/todos');
+    return { status: 'done', message: 'Added to the to-dos' };
+  });
+}
+
+export async function finishTodoAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await finishTodo(w, actor, id);
+    revalidatePath('/send/todos');
+    return { status: 'done', message: 'Done' };
+  });
+}

@@ -1,0 +1,96 @@
+import { hasRole } from '../../../../operations/actor';
+import { listTodos } from '../../../../operations/todos';
+import { ActionButton } from '../../../../ui/forms/ActionButton';
+import { TextField } from '../../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../../ui/forms/DialogForm';
+import { Link } from '../../../../ui/primitives/Link';
+import { Empty, Page } from '../../../../ui/primitives/layout';
+import { Table } from '../../../../ui/primitives/Table';
+import { Age, ClockTime } from '../../../../ui/primitives/Time';
+import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
+import { signedIn } from '../../../_server/session';
+import { addTodoAction, finishTodoAction } from './actions';
+
+export default async function TodosPage({ searchParams }: { searchParams: Promise<{ done?: string }> }) {
+  const { w, actor, since } = await signedIn();
+  const done = (await searchParams).done === '1';
+  const todos = await listTodos(w, actor, done);
+  const agent = hasRole(actor, 'agent');
+  return (
+    <Page
+      title="To-dos"
+      purpose="What could not be done by itself, and what colleagues asked for: a person does it."
+      actions={
+        <>
+          <Link href={done ? '/send/todos' : '/send/todos?done=1'} className="self-center text-[13px]">
+            {done ? 'What is open' : 'What was done'}
+          </Link>
+          {agent && (
+            <DialogForm
+              open="Add a to-do"
+              title="Add a to-do"
+              submit="Add"
+              action={addTodoAction.bind(null, undefined)}
+            >
+              <TextField name="title" label="What is to be done" />
+            </DialogForm>
+          )}
+        </>
+      }
+    >
+      <LiveRefresh since={since} topics={['todo']} />
+      {todos.length === 0 ? (
+        <Empty
+          what={
+            done
+              ? 'Nothing was done here yet.'
+              : 'Nothing to do. A send that fails for good, or a step of a route that does, comes here.'
+          }
+        />
+      ) : (
+        <Table
+          caption="To-dos"
+          rows={todos}
+          keyOf={({ id }) => id}
+          columns={[
+            {
+              head: 'What',
+              className: 'w-full',
+              cell: ({ title, why, ref }) => (
+                <>
+                  <span className="block">{title}</span>
+                  {why && <span className="block text-[13px] text-clay">{why}</span>}
+                  {ref?.startsWith('msg_') && <Link href={`/watch/messages/${ref}`}>Trail</Link>}
+                </>
+              ),
+            },
+            {
+              head: 'Whom',
+              className: 'whitespace-nowrap',
+              cell: ({ contact_id, contactName, conversationId }) =>
+                conversationId ? (
+                  <Link href={`/route/conversations/${conversationId}`}>{contactName ?? 'the conversation'}</Link>
+                ) : contact_id ? (
+                  <Link href={`/compose/contacts/${contact_id}`}>{contactName ?? 'the contact'}</Link>
+                ) : null,
+            },
+            { head: 'Since', className: 'whitespace-nowrap', cell: ({ created_at }) => <Age at={created_at} past /> },
+            { head: 'By', className: 'whitespace-nowrap', cell: ({ by }) => by },
+            {
+              head: '',
+              className: 'whitespace-nowrap text-right',
+              cell: ({ id, done_at, done_by }) =>
+                done_at ? (
+                  <span className="text-soft">
+                    {done_by} <ClockTime at={done_at} />
+                  </span>
+                ) : (
+                  agent && <ActionButton action={finishTodoAction.bind(null, id)}>Done</ActionButton>
+                ),
+            },
+          ]}
+        />
+      )}
+    </Page>
+  );
+}

@@ -1,0 +1,223 @@
+/** Causes that no single message names: they show in what is set up, in what is missing, or in the whole of a path. */
+import { by, type Cause } from '../cause';
+
+export const PATHS_CAUSES = {
+  'engine-silent': {
+    title: 'The engine is not running',
+    explain: () => 'Windgap’s engine has not been heard of: what comes in is stored and nothing is worked on or sent.',
+    mend: 'Start it again (“npm start” runs web and engine together); what waits is then done, and nothing is lost.',
+    passing: true,
+  },
+  'queue-behind': {
+    title: 'Messages wait behind others',
+    explain: (c) =>
+      `${c.subject ?? 'The channel'} has more to send than its pace allows${c.said ? `: ${c.said}` : ''}.`,
+    mend: 'Wait, raise the channel’s pace if the provider allows more, or send the rest over another channel.',
+    passing: true,
+  },
+  'never-asked': {
+    title: 'Windgap was never asked to send it',
+    explain: (c) => `${by(c, 'The app')} did not call, post, or bring a row or event in the time in question.`,
+    mend: 'Look in the app: its automation may be off, filtered out, or call another address.',
+    passing: false,
+  },
+  'asked-twice': {
+    title: 'Windgap was asked for the same message twice',
+    explain: (c) => `Two orders for the same text to the same phone came${c.said ? ` ${c.said}` : ''}.`,
+    mend: 'Give each order an idempotency key, or end one of the two automations that do the same.',
+    passing: false,
+  },
+  'handed-twice': {
+    title: 'The provider got the message twice',
+    explain: (c) =>
+      `${by(c, 'The provider')} gave no answer to the first attempt, took it all the same, and does not recognise a repeat.`,
+    mend: 'Ask the provider to honour references of messages, and find out why its answers are late.',
+    passing: false,
+  },
+  'network-repeats': {
+    title: 'The network delivered it more than once',
+    explain: () => 'Windgap ordered and handed over one message only: the copy was made further on.',
+    mend: 'Show the provider the trail and ask the carrier; phones that change network sometimes get a copy.',
+    passing: false,
+  },
+  'phone-hides': {
+    title: 'The phone has it and does not show it',
+    explain: () => 'The network confirms that the text reached the phone.',
+    mend: 'Look among blocked or filtered messages on the phone, and whether it still has the same owner.',
+    passing: false,
+  },
+  'values-missing': {
+    title: 'A value for the text is missing or another one',
+    explain: (c) => `The record did not have what the text takes from it${c.said ? `: ${c.said}` : ''}.`,
+    mend: 'Compare the fields of the latest post with those the text names, and give each a fallback.',
+    passing: false,
+  },
+  'provider-silent': {
+    title: 'The provider does not post what it gets',
+    explain: (c) => `${by(c, 'The provider')} has the text in its log and never called the inbound URL.`,
+    mend: 'Set the inbound URL at the provider again, save it there, and write once more.',
+    passing: false,
+  },
+  'number-moved': {
+    title: 'The number leads elsewhere',
+    explain: (c) => `What people write to ${c.subject ?? 'the number'} does not reach the provider any more.`,
+    mend: 'Ask the provider whether the number was moved to another company or lost its text service.',
+    passing: false,
+  },
+  'number-gone': {
+    title: 'The account no longer has the number',
+    explain: (c) => `${by(c, 'The provider')} does not list ${c.subject ?? 'the number'} any more.`,
+    mend: 'Claim it again or move it back at the provider, or give the channel another number.',
+    passing: false,
+  },
+  'wrote-elsewhere': {
+    title: 'They wrote to another number',
+    explain: () => 'The path is whole: what is written to this number arrives.',
+    mend: 'Put the right number where people find it, and answer from the number they know.',
+    passing: false,
+  },
+  'not-sent-by-phone': {
+    title: 'The text never left their phone',
+    explain: () => 'The path is whole, and their own network did not take the text.',
+    mend: 'The person may lack credit or cover, or their network may not reach this kind of number.',
+    passing: false,
+  },
+  'draft-unpublished': {
+    title: 'The change is a draft and not published',
+    explain: (c) => `The routes were changed${c.who ? ` by ${c.who}` : ''} and the change decides nothing yet.`,
+    mend: 'Look at the difference and publish the draft.',
+    passing: false,
+  },
+  'route-switched-off': {
+    title: 'The route is switched off',
+    explain: (c) => `${c.subject ?? 'The route'} took messages before it was switched off.`,
+    mend: 'Switch the route on and publish.',
+    passing: false,
+  },
+  'app-not-routed': {
+    title: 'No route tells the app',
+    explain: (c) => `${by(c, 'The app')} is subscribed to messages that come in, and no live route tells it of any.`,
+    mend: 'Add a step that tells the app to a route and publish, or end the subscription.',
+    passing: false,
+  },
+  'event-not-subscribed': {
+    title: 'The app has not subscribed to messages',
+    explain: (c) => `Routes tell ${by(c, 'the app')} of messages, and none of its subscriptions takes them.`,
+    mend: 'Add “a message came in” to the subscription’s events, or add a subscription.',
+    passing: false,
+  },
+  'app-hides': {
+    title: 'The app took it and does not show it',
+    explain: (c) => `${by(c, 'The app')} answered that it took the event.`,
+    mend: 'Show its people the request and answer from the trail: the fault is on their side of the answer.',
+    passing: false,
+  },
+  'automation-off': {
+    title: 'The automation is switched off',
+    explain: (c) => `${c.subject ?? 'It'} is switched off in Windgap.`,
+    mend: 'Switch it on where it is set up.',
+    passing: false,
+  },
+  'credit-low': {
+    title: 'The credit runs out soon',
+    explain: (c) => `${by(c, 'The account')} has credit for ${c.said ?? 'a short time'} at the present use.`,
+    mend: 'Top up at the provider, or set up automatic topping up there.',
+    passing: false,
+  },
+  'address-missing': {
+    title: 'The provider has no address for the number',
+    explain: (c) => `${by(c, 'The provider')} has no address to post to, so texts go nowhere.`,
+    mend: 'Set the inbound URL for the number, and save it there.',
+    passing: false,
+  },
+  'address-not-ours': {
+    title: 'The provider has another address for the number',
+    explain: (c) => `${by(c, 'The provider')} posts what comes in to another system.`,
+    mend: 'Replace it with the inbound URL of the channel.',
+    passing: false,
+  },
+  'address-on-another-number': {
+    title: 'The channel’s address stands at another number',
+    explain: () => 'Texts to the other number arrive here, and those to this one may not.',
+    mend: 'Give each number its own inbound URL.',
+    passing: false,
+  },
+  'events-not-subscribed': {
+    title: 'The address is verified and no events are subscribed',
+    explain: (c) => `${by(c, 'The platform')} is not asked to post anything.`,
+    mend: 'Subscribe to the events.',
+    passing: false,
+  },
+  'callback-unverified': {
+    title: 'The platform has not verified the address',
+    explain: (c) => `${by(c, 'The platform')} posts only to an address it has verified.`,
+    mend: 'Hand the inbound URL and the verification word over, and verify there.',
+    passing: false,
+  },
+  'test-mode-on': {
+    title: 'Test mode is on',
+    explain: () => 'Only people who sent the join code are heard.',
+    mend: 'Switch test mode off.',
+    passing: false,
+  },
+  'account-on-trial': {
+    title: 'The account is on trial',
+    explain: () => 'It reaches verified phones only.',
+    mend: 'Verify phones, or end the trial at the provider.',
+    passing: false,
+  },
+  'fallback-empty': {
+    title: 'There is no fallback address',
+    explain: () => 'A text that comes while the first address cannot be reached is lost.',
+    mend: 'Set the fallback URL at the provider.',
+    passing: false,
+  },
+  'one-way-sender': {
+    title: 'The sender cannot be answered',
+    explain: () => 'It carries messages one way only.',
+    mend: 'Where a reply is expected, send from a number that receives.',
+    passing: false,
+  },
+  'credential-expires': {
+    title: 'The credential expires soon',
+    explain: () => 'Nothing is sent after its end.',
+    mend: 'Make a new one and save it; both work meanwhile.',
+    passing: false,
+  },
+  'webhook-paused': {
+    title: 'Events to the app are paused',
+    explain: (c) => `Nothing is told to ${by(c, 'the app')} until they are resumed; nothing is lost.`,
+    mend: 'Mend what the last attempt says, then resume.',
+    passing: false,
+  },
+  'route-shadowed': {
+    title: 'An earlier route takes everything meant for this one',
+    explain: (c) => `${c.subject ?? 'The route'} is never reached.`,
+    mend: 'Move it up, or narrow the one before it.',
+    passing: false,
+  },
+  'route-contradicts-itself': {
+    title: 'The route’s conditions exclude each other',
+    explain: (c) => `${c.subject ?? 'The route'} can match nothing.`,
+    mend: 'Take one of the conditions out.',
+    passing: false,
+  },
+  'no-routes': {
+    title: 'There are no routes',
+    explain: () => 'What comes in goes to the shared desk only.',
+    mend: 'Add a route.',
+    passing: false,
+  },
+  'channel-without-route': {
+    title: 'No route takes what comes over this channel',
+    explain: (c) => `What comes over ${c.subject ?? 'the channel'} goes to the shared desk only.`,
+    mend: 'Add the channel to a route.',
+    passing: false,
+  },
+  'template-gone': {
+    title: 'The template was put away',
+    explain: () => 'What used it sends nothing.',
+    mend: 'Choose another template.',
+    passing: false,
+  },
+} satisfies Record<string, Cause>;

@@ -1,0 +1,138 @@
+/** The way in: from a handset to the routes and the apps. Built from stored facts alone. */
+import { type CauseCode, cause } from '../delivery/causes';
+import { deliveryHop, type TrailEnds } from './delivery';
+import { type EvidenceRef, type TrailHop, withElapsed } from './hop';
+
+export interface InboundFacts extends TrailEnds {
+  /** When the provider says the handset sent it. */
+  sentAt?: number;
+  receivedAt: number;
+  processedAt?: number;
+  signature: string;
+  /** What the request was answered, where it was turned away at first and taken later. */
+  refusedWith?: number;
+  inboundRequestId?: string;
+  viaFallback: boolean;
+  /** The form in which the provider wrote the sender, when we changed it. */
+  writtenFrom?: string;
+  contactName: string;
+  routing?: RoutingFacts;
+  repeats: number;
+}
+
+/** What was decided of a message, and what became of it. */
+export interface RoutingFacts {
+  outcome: 'routed' | 'unrouted' | 'answer' | 'consent' | 'held' | 'asking';
+  /** In order. */
+  routes: string[];
+  revision: number;
+  at: number;
+  cause?: CauseCode;
+  /** Conditions with what they saw. */
+  because: string[];
+  steps: { said: string; at: number; failed?: { problem: string; mend: string }; waits?: boolean }[];
+}
+
+/** Where it was taken in, and whether it is known who posted it. */
+function intakeHop({ signature, refusedWith, receivedAt }: InboundFacts, evidence: EvidenceRef[]): TrailHop {
+  const bind = signature === 'bind';
+  return {
+    place: bind ? 'Bind' : 'Inbound URL',
+    what: [
+      refusedWith === undefined
+        ? 'Stored before it was answered'
+        : `Refused with ${refusedWith} at first, and taken later`,
+      ...(bind ? [] : [`signature ${signature}`]),
+    ].join('; '),
+    state: bind || signature === 'valid' ? 'proven' : 'unproven',
+    at: receivedAt,
+    notes:
+      signature === 'not-used'
+        ? ['This connector has no signature, so anyone with the address could have posted it']
+        : [],
+    evidence,
+  };
+}
+
+export function inboundTrail(facts: InboundFacts): TrailHop[] {
+  const evidence: EvidenceRef[] = facts.inboundRequestId
+    ? [{ kind: 'inbound-request', id: facts.inboundRequestId }]
+    : [];
+  const hops: TrailHop[] = [
+    {
+      place: 'Handset',
+      what: `${facts.from} sent a text to ${facts.to}`,
+      state: 'proven',
+      at: facts.sentAt,
+      notes: facts.sentAt === undefined ? ['The provider did not say when'] : ['Time as the provider gives it'],
+      evidence: [],
+    },
+    {
+      place: facts.providerName,
+      what:
+        facts.signature === 'bind'
+          ? 'Delivered it over the trunk'
+          : facts.viaFallback
+            ? 'Posted it to the fallback address'
+            : 'Posted it to the inbound URL',
+      state: 'proven',
+      at: facts.receivedAt,
+      notes: facts.viaFallback ? ['The provider got no 2xx from the inbound URL itself'] : [],
+      evidence,
+    },
+    intakeHop(facts, evidence),
+    {
+      place: facts.channelName,
+      what: `Read as a text from ${facts.contactName}`,
+      state: facts.processedAt === undefined ? 'unproven' : 'proven',
+      at: facts.processedAt,
+      notes: [
+        ...(facts.writtenFrom && facts.writtenFrom !== facts.from
+          ? [`The provider wrote the sender as ${facts.writtenFrom}`]
+          : []),
+        ...(facts.repeats > 0 ? [`Posted ${facts.repeats + 1} times; the repeats changed nothing`] : []),
+      ],
+      evidence: [],
+    },
+    routeHop(facts),
+  ];
+  return withElapsed([...hops, ...facts.deliveries.map(deliveryHop)]);
+}
+
+function routeHop({ routing, contactName, processedAt }: InboundFacts): TrailHop {
+  const base = { place: 'Route', at: routing?.at ?? processedAt, evidence: [] };
+  if (!routing)
+    return { ...base, what: 'Came before routes were kept; it is on the shared desk', state: 'unproven', notes: [] };
+  const names = routing.routes.map((name) => `“${name}”`).join(', then ');
+  const broken = routing.steps.find(({ failed }) => failed)?.failed;
+  const code = routing.cause ?? (broken ? 'automation-failed' : undefined);
+  const known = code && cause(code);
+  const notes = [
+    ...(routing.revision > 0 ? [`Revision ${routing.revision} of the routes decided`] : []),
+    ...routing.because,
+    ...routing.steps.map(({ said, failed, waits }) => `${waits ? 'Waiting: ' : 'Step: '}${failed?.problem ?? said}`),
+  ];
+  return {
+    ...base,
+    what: {
+      routed: `Taken by ${names}`,
+      unrouted: 'No route took it; it is on the shared desk only',
+      answer: `Answered what ${names} had asked`,
+      consent: 'Said a word about being written to, which goes before any route',
+      held: `${names} would take it, but nothing was answered by itself`,
+      asking: 'An app is being asked before it is decided',
+    }[routing.outcome],
+    state: known ? 'broken' : routing.outcome === 'asking' ? 'unproven' : 'proven',
+    notes,
+    ...(known && code
+      ? {
+          failure: {
+            code,
+            title: known.title,
+            explanation: broken?.problem ?? known.explain({ subject: contactName }),
+            mend: broken?.mend ?? known.mend,
+          },
+        }
+      : {}),
+  };
+}

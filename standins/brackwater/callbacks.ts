@@ -1,0 +1,69 @@
+/** How Brackwater posts to its customers: signed, to the primary address and then the fallback, again with growing delays. */
+import { createHmac } from 'node:crypto';
+import { pause } from '../network';
+import type { BrackwaterAccount, CallbackTarget, LogLine } from './accounts';
+import type { BrackwaterFaults } from './faults';
+
+const RETRIES = [400, 1000, 2000, 4000, 8000, 15_000, 30_000, 60_000];
+
+export class Callbacks {
+  constructor(
+    private readonly faults: () => BrackwaterFaults,
+    private readonly note: (line: Omit<LogLine, 'at'>) => void,
+  ) {}
+
+  /**
+   * Posts until somebody answers 2xx: primary, fallback, then both again with growing delays,
+   * each time as the address is set by then.
+   */
+  async post(account: BrackwaterAccount, target: () => CallbackTarget, body: object, about: string) {
+    const times = this.faults().postsTwice ? 2 : 1;
+    for (let time = 0; time < times; time++) {
+      for (let round = 0; ; round++) {
+        if (await this.postOnce(account, target(), body, about)) break;
+        const delay = RETRIES[round];
+        if (delay === undefined) return;
+        await pause(delay);
+      }
+    }
+  }
+
+  private async postOnce(
+    account: BrackwaterAccount,
+    { method, primary, fallback }: CallbackTarget,
+    body: object,
+    about: string,
+  ): Promise<boolean> {
+    for (const address of [primary, fallback].filter(Boolean)) {
+      const text = this.faults().garblesPosts ? `{"events":[{"kind":` : JSON.stringify(body);
+      const status = await this.callBack(account, address, text, method);
+      const where = address === primary ? 'primary' : 'fallback';
+      this.note({ account: account.id, kind: 'callback', summary: `${method} ${about} → ${where} ${address}`, status });
+      if (typeof status === 'number' && status >= 200 && status < 300) return true;
+    }
+    return false;
+  }
+
+  private async callBack(
+    account: BrackwaterAccount,
+    address: string,
+    body: string,
+    method: string,
+  ): Promise<number | string> {
+    const time = String(Math.floor(Date.now() / 1000));
+    const key = this.faults().signsWithAnotherSecret ? 'bws_anothersecretaltogether00000' : account.secret;
+    const signature = `h1=${createHmac('sha256', key).update(`${time}.${body}`).digest('hex')}`;
+    try {
+      const answer = await fetch(address, {
+        method,
+        headers: { 'content-type': 'application/json', 'x-brackwater-time': time, 'x-brackwater-signature': signature },
+        body: method === 'GET' ? undefined : body,
+        signal: AbortSignal.timeout(8000),
+      });
+      await answer.arrayBuffer();
+      return answer.status;
+    } catch (error) {
+      return (error as { cause?: { code?: string } }).cause?.code ?? (error as Error).name;
+    }
+  }
+}
