@@ -3,7 +3,8 @@ import { EVERYBODY, type Group } from '../src/core/contacts/audience';
 import { SYSTEM } from '../src/operations/actor';
 import { countAudience, whereOf } from '../src/operations/audiences';
 import { browseContacts } from '../src/operations/contactPages';
-import { beginImport, getImport, planImport, runImport, undoImport } from '../src/operations/importing';
+import { beginImport, getImport, planImport, runImport } from '../src/operations/importing';
+import { undoImport } from '../src/operations/undoingImports';
 import type { Windgap } from '../src/operations/windgap';
 import { newId } from '../src/store/ids';
 import { startInstallation, until } from '../tests/harness/processes';
@@ -200,7 +201,7 @@ async function browsing(w: Windgap): Promise<void> {
     );
 }
 
-async function measure(work: () => Promise<unknown>): Promise<number> {
+export async function measure(work: () => Promise<unknown>): Promise<number> {
   const times: number[] = [];
   for (let round = 0; round < 25; round++) times.push((await timed(work)) * 1000);
   return p95(times.slice(3));

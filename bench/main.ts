@@ -10,6 +10,9 @@ import { apps } from './apps';
 import { contacts } from './contacts';
 import { dispatch } from './dispatch';
 import { load, median } from './load';
+import { log } from './log';
+import { readiness } from './readiness';
+import { routes } from './routes';
 import { sheets } from './sheets';
 
 const ROUNDS = 5;
@@ -21,7 +24,18 @@ const MEMORY_MESSAGES = Number(process.env.BENCH_MEMORY_MESSAGES ?? 10_000);
 console.log(
   `Machine: ${cpus().length} × ${cpus()[0]?.model}, ${Math.round(totalmem() / 2 ** 30)} GiB, Node ${process.versions.node}`,
 );
-const parts = new Set(process.env.BENCH_PARTS?.split(',') ?? ['intake', 'dispatch', 'apps', 'sheets', 'contacts']);
+const parts = new Set(
+  process.env.BENCH_PARTS?.split(',') ?? [
+    'intake',
+    'dispatch',
+    'apps',
+    'sheets',
+    'contacts',
+    'routes',
+    'readiness',
+    'log',
+  ],
+);
 if (parts.has('intake')) {
   const installation = await startInstallation({ perSecond: 10_000 });
   try {
@@ -37,6 +51,9 @@ if (parts.has('dispatch')) await dispatch();
 if (parts.has('apps')) await apps();
 if (parts.has('sheets')) await sheets();
 if (parts.has('contacts')) await contacts();
+if (parts.has('routes')) await routes();
+if (parts.has('readiness')) await readiness();
+if (parts.has('log')) await log();
 
 /** Handset → provider → inbound URL → engine → app → API → engine → provider → handset, by the handset's own clock. */
 async function roundTrips({ bench }: Installation, mossgate: Mossgate): Promise<void> {

@@ -1,7 +1,8 @@
 /** An app's connections, looked after as an administrator would: keys, test events, an outage, a pause. */
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { expectAccessible, expectReadableToast, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
+import { test } from './revealed';
 
 test('keys with an end are made and replaced; a test event proves the way out; an outage is told, and its end', async ({
   page,

@@ -1,6 +1,7 @@
 /** Contacts by clicking: a file in, an audience, opting out on a handset, and what then cannot be sent. */
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
+import { test } from './revealed';
 
 const FILE = [
   'Full name,Mobile,Boat,Groups',

@@ -1,7 +1,8 @@
 /** A calendar and a telephone system from nothing, by clicking: a reminder with its answer and a mail; a missed call with its text. */
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
+import { test } from './revealed';
 
 const CALENDAR = `http://127.0.0.1:${BENCH_PORT + 100}`;
 const EXCHANGE = `http://127.0.0.1:${BENCH_PORT + 110}`;

@@ -1,6 +1,7 @@
 /** A send hook from nothing, by clicking: address, first post, message from its real fields, a text on a handset. */
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { expectAccessible, goTo, LOCKBOOK, signIn } from './helpers';
+import { test } from './revealed';
 
 test('a booking in Lockbook becomes a text on the skipper’s handset; mistakes are named on the way', async ({
   page,

@@ -1,7 +1,8 @@
 /** Each kind of channel connected from nothing to its proofs, clicked as an administrator would, consoles side by side. */
-import { type BrowserContext, expect, type Page, test } from '@playwright/test';
+import { type BrowserContext, expect, type Page } from '@playwright/test';
 import { BRACKWATER, expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
+import { test } from './revealed';
 
 const at = (above: number) => `http://127.0.0.1:${BENCH_PORT + above}`;
 const [OSTREL, TARROW, FENNICK, WEBSITE] = [at(30), at(50), at(60), at(70)];

@@ -1,7 +1,8 @@
 /** Every page: accessible in both themes; roles; what faults look like; finding one's way. */
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { expectAccessible, expectReadable, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
+import { test } from './revealed';
 
 const PAGES: [string, string][] = [
   ['/', 'Overview'],
@@ -26,6 +27,16 @@ const PAGES: [string, string][] = [
   ['/compose/templates', 'Templates'],
   ['/compose/contacts', 'Contacts'],
   ['/compose/contacts/imports', 'Imports'],
+  ['/compose/contacts/duplicates', 'One person twice'],
+  ['/route/routes', 'Routes'],
+  ['/send/todos', 'To-dos'],
+  ['/prove/readiness', 'Readiness'],
+  ['/prove/diagnosis', 'Diagnosis'],
+  ['/prove/diagnosis?symptom=nothing-arrives', 'Diagnosis'],
+  ['/prove/tests', 'Delivery tests'],
+  ['/prove/tests/new', 'Write a test'],
+  ['/prove/drills', 'Drills'],
+  ['/watch/flow', 'Flow'],
 ];
 
 const FIRST_OF: [string, string][] = [
@@ -37,6 +48,7 @@ const FIRST_OF: [string, string][] = [
   ['/compose/templates', 'table tr:last-child a'],
   ['/compose/contacts', 'table a'],
   ['/route/conversations', 'ul[aria-label=Conversations] a'],
+  ['/prove/tests', 'ul[aria-label=Tests] a'],
   ['/watch/messages?state=failed', 'tbody a'],
   ['/watch/messages?direction=out&state=delivered', 'tbody a'],
 ];
@@ -74,6 +86,34 @@ test('axe finds nothing serious on what they lead to, light or dark', async ({ p
   }
 });
 
+test('the document is named at every moment, and by the page that is read', async ({ page }) => {
+  await signIn(page);
+  const devtools = await page.context().newCDPSession(page);
+  await devtools.send('Emulation.setCPUThrottlingRate', { rate: 4 });
+  const nameless = await page.evaluateHandle(() => {
+    const seen: string[] = [];
+    new MutationObserver(() => {
+      if (!document.title.endsWith(' · Windgap')) seen.push(`${location.pathname}: ${document.title}`);
+    }).observe(document, { childList: true, subtree: true, characterData: true });
+    return seen;
+  });
+  for (const name of ['Channels', 'Routes', 'Messages', 'Readiness', 'Conversations', 'Overview']) {
+    await goTo(page, name);
+    await expect(page).toHaveTitle(`${name} · Windgap`);
+  }
+  await page.goBack();
+  await expect(page).toHaveTitle('Conversations · Windgap');
+  expect(await nameless.jsonValue()).toEqual([]);
+
+  await page.goto('/connect/channels');
+  const channel = page.locator('table a').first();
+  const named = await channel.textContent();
+  await channel.click();
+  await expect(page).toHaveTitle(`${named} · Windgap`);
+  await page.goto('/connect/channels/none-such');
+  await expect(page).toHaveTitle('There is nothing here · Windgap');
+});
+
 test('dialogs, the palette and the list of keys are accessible', async ({ page }) => {
   await signIn(page);
   await page.keyboard.press('Control+k');
@@ -100,12 +140,49 @@ test('the failing hop of a failed message is open, with cause and mend', async (
   await expect(page.getByText('Status 402')).toBeVisible();
 });
 
+test('conversations are stepped through, answered, noted and closed by the keyboard and beside it', async ({
+  page,
+}) => {
+  await signIn(page);
+  await goTo(page, 'Conversations');
+  await page.keyboard.press('j');
+  await page.waitForURL(/conversations\/cnv_/);
+  const first = page.url();
+  await page.keyboard.press('j');
+  await page.waitForURL((url) => String(url) !== first);
+  await page.keyboard.press('k');
+  await page.waitForURL(first);
+  await page.keyboard.press('r');
+  const reply = page.getByRole('textbox', { name: /^Reply to/ });
+  await expect(reply).toBeFocused();
+  await page.keyboard.press('Escape');
+  await expect(reply).not.toBeFocused();
+
+  await page.getByRole('button', { name: 'Note', exact: true }).click();
+  await page.getByLabel('Note', { exact: true }).fill('Prefers the north lock.');
+  await page.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.locator('[data-note]')).toContainText('Prefers the north lock.');
+  await page.getByRole('button', { name: 'Take it' }).click();
+  await expect(page.locator('[data-turn]').last()).toContainText('took it');
+  await expectAccessible(page, 'a conversation that is worked in');
+  const name = (await page.getByRole('heading', { level: 2 }).textContent()) ?? '';
+  await page.getByRole('button', { name: 'Close', exact: true }).click();
+  await expect(page.locator('[data-conversation]')).toHaveAttribute('data-conversation', 'closed');
+  // Looked for where it no longer is, it says where it lies.
+  await page.getByLabel('Filter conversations').fill(name);
+  await expect(page.locator('[data-elsewhere="closed"]')).toContainText('under “Closed”');
+  await page.locator('[data-elsewhere="closed"] button').click();
+  await expect(page.getByRole('list', { name: 'Conversations' }).getByRole('link', { name })).toBeVisible();
+  await page.getByRole('button', { name: 'Open again' }).click();
+  await expect(page.locator('[data-conversation]')).toHaveAttribute('data-conversation', 'open');
+});
+
 test('filters of the log live in the address and survive a reload', async ({ page }) => {
   await signIn(page);
   await goTo(page, 'Messages');
   await page.getByLabel('Progress').selectOption('failed');
   await page.waitForURL(/state=failed/);
-  await page.getByLabel('Words, name or number').fill('passage');
+  await page.getByLabel('Words, number or @name').fill('passage');
   await page.keyboard.press('Enter');
   await page.waitForURL(/q=passage/);
   await page.reload();

@@ -1,8 +1,9 @@
 /** Follows docs/connector-profiles.md: a provider never seen before, connected by writing a profile in the interface. */
 import { readFileSync } from 'node:fs';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { expectAccessible, signIn } from './helpers';
 import { CALLER, KEY, LINE, type Quillmere, startQuillmere } from './quillmere';
+import { test } from './revealed';
 
 const EXAMPLE = /```yaml\n([\s\S]*?)```/.exec(readFileSync('docs/connector-profiles.md', 'utf8'))?.[1] ?? '';
 

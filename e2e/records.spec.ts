@@ -1,7 +1,8 @@
 /** Records in two apps, connected by clicking: a text from a handset becomes a person and a ticket. */
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
+import { test } from './revealed';
 
 const TOWPATH = `http://127.0.0.1:${BENCH_PORT + 80}`;
 const WEIR = `http://127.0.0.1:${BENCH_PORT + 90}`;

@@ -1,8 +1,9 @@
 /** A sheet from nothing, by clicking: a new row is a text on a handset and has its mark; a text is a row. */
 import { appendFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
+import { test } from './revealed';
 
 const FOLDER = join(process.env.WINDGAP_E2E_DATA ?? '', 'sheets');
 

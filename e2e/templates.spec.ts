@@ -1,6 +1,7 @@
 /** A template from nothing, by clicking: mended, submitted, rejected, revised, approved, mapped in a send hook, read on two handsets. */
-import { expect, type Page, test } from '@playwright/test';
+import { expect, type Page } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
+import { test } from './revealed';
 
 async function reviewsTake(page: Page, seconds: string) {
   await page.goto('/prove/bench');

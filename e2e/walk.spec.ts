@@ -1,6 +1,7 @@
 /** The main job from nothing to proven, clicked as a person would, and once more with the keyboard alone. */
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { BRACKWATER, goTo, LOCKBOOK, PASSWORD, pressOn, readConsole, signIn, tabTo } from './helpers';
+import { test } from './revealed';
 
 test('connect, make a channel, hand the address over, text, answer from the app, read the trail', async ({
   page,

@@ -1,7 +1,8 @@
 /** An empty installation asks for its first owner, once. */
-import { expect, test } from '@playwright/test';
+import { expect } from '@playwright/test';
 import { type Installation, startInstallation } from '../tests/harness/processes';
 import { expectAccessible } from './helpers';
+import { test } from './revealed';
 
 let installation: Installation;
 test.beforeAll(async () => {

@@ -63,6 +63,22 @@ test('a burst of 2,000 signed posts at concurrency 32 while the web process is k
   expect(await w.store.inbound.count({ state: ['refused', 'unreadable'] })).toBe(0);
 }, 180_000);
 
+test('after a restart posts are taken before there are pages', async () => {
+  installation = await startInstallation({ engine: false });
+  const mossgate = await connectMossgate(installation);
+  await killHard(installation.web);
+  const pages = installation.startWeb().then(() => Date.now());
+  const body = textIn('bwt_early', INES, mossgate.channel.address, 'Is anybody up?');
+  await until(
+    'the post is taken',
+    async () => (await postSigned(mossgate.inboundUrl, mossgate.secret, body).catch(() => 0)) === 202,
+  );
+  const taken = Date.now();
+  const between = (await pages) - taken;
+  console.log(`a post was taken ${between} ms before there were pages`);
+  expect(between).toBeGreaterThan(100);
+});
+
 test('the engine is killed between storing and reading: nothing is lost or doubled', async () => {
   installation = await startInstallation({ engine: false });
   const { w } = installation;

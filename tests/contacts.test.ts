@@ -10,7 +10,8 @@ import { countAudience, readGroup, saveAudience } from '../src/operations/audien
 import { recordConsents } from '../src/operations/consents';
 import { addContact, browseContacts, changeContact, getContactPage } from '../src/operations/contactPages';
 import { exportConsents, exportContacts } from '../src/operations/exportingContacts';
-import { beginImport, cancelImport, getImport, planImport, runImport, undoImport } from '../src/operations/importing';
+import { beginImport, cancelImport, getImport, planImport, runImport } from '../src/operations/importing';
+import { undoImport } from '../src/operations/undoingImports';
 import { end, type Installation, startInstallation, until } from './harness/processes';
 
 let house: Installation;

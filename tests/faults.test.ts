@@ -4,10 +4,11 @@ import { checkAccount, connectProvider, replaceCredentials } from '../src/operat
 import { type Actor, SYSTEM } from '../src/operations/actor';
 import { replaceInboundUrl } from '../src/operations/channels';
 import type { OperationError } from '../src/operations/errors';
-import { reworkInbound } from '../src/operations/receiving';
+import { refusedThatFit, reworkInbound, reworkRefused } from '../src/operations/reworking';
 import { createSender } from '../src/operations/sending';
 import { getTrail } from '../src/operations/trail';
 import { configFromEnvironment, openWindgap } from '../src/operations/windgap';
+import { timeId } from '../src/store/ids';
 import {
   callApi,
   connectMossgate,
@@ -189,6 +190,63 @@ describe('requests that cannot be taken', () => {
     await installation.w.store.write((unit) => unit.inbound.change({ id: kept?.id ?? '' }, { body }));
     await reworkInbound(installation.w, SYSTEM, kept?.id ?? '');
     await until('it is in', () => installation.w.store.messages.one({ text: 'Readable after all' }));
+  });
+});
+
+describe('refused for the secret, which is then mended', () => {
+  test('what was refused is taken as of when it came, once, and a forgery never', async () => {
+    const { w, bench, world } = installation;
+    const remote = world.accounts[0] as { id: string; secret: string };
+    const replaced = 'bws_replaced00000000000000000000';
+    const post = (text: string, secret: string, at?: number) => {
+      const body = textIn(`bwt_${text.length}`, TOMAS, mossgate.channel.address, text);
+      return fetch(mossgate.inboundUrl, { method: 'POST', headers: signedHeaders(secret, body, at), body });
+    };
+    // The stand-in itself tries older posts again meanwhile; here it is about these alone.
+    const saidIn = ({ body }: { body: Buffer }) => /"text":"([^"]*)"/.exec(body.toString())?.[1] ?? '';
+    const fitting = async () =>
+      (await refusedThatFit(w, mossgate.channel.id)).map(saidIn).filter((text) => text.startsWith('We are '));
+    await bench.account(remote.id, { secret: replaced });
+    for (const text of ['We are early', 'We are waiting now']) expect((await post(text, replaced)).status).toBe(401);
+    expect((await post('A forgery of somebody', 'bws_nobody0000000000000000000000')).status).toBe(401);
+    expect((await post('An old one comes once more', replaced, Date.now() - 3_600_000)).status).toBe(401);
+    expect(await fitting()).toEqual([]);
+    const first = (await w.store.inbound.all({ state: 'refused' })).find((row) => saidIn(row) === 'We are early');
+    await expect(reworkInbound(w, SYSTEM, first?.id ?? '')).rejects.toThrow(/refused again/);
+
+    // Very many forgeries of long before stand in nobody's way.
+    const forgery = (await w.store.inbound.all({ state: 'refused' })).find(
+      (row) => saidIn(row) === 'A forgery of somebody',
+    );
+    await w.store.write((unit) =>
+      unit.inbound.insert(
+        Array.from({ length: 600 }, (_, index) => ({
+          ...(forgery as NonNullable<typeof forgery>),
+          id: `${timeId('inb', Date.now() - 86_400_000)}${String(index).padStart(3, '0')}`,
+        })),
+      ),
+    );
+    await replaceCredentials(w, SYSTEM, mossgate.accountId, { ...credentialsOf(installation), secret: replaced });
+    // The first is posted once more by the provider itself before anybody works it through.
+    await until('the new secret is taken', async () => (await post('We are early', replaced)).status === 202);
+    // What is in by itself need not be worked through.
+    await until('it is worked through', () => w.store.messages.one({ text: 'We are early' }));
+    expect(await fitting()).toEqual(['We are waiting now']);
+    const agent: Actor = { kind: 'user', id: 'usr_a', name: 'Agent', role: 'agent' };
+    await expect(reworkRefused(w, agent, mossgate.channel.id)).rejects.toThrow(/administrator/);
+    expect(await reworkRefused(w, SYSTEM, mossgate.channel.id)).toBeGreaterThanOrEqual(1);
+    const late = await until('the other is in', () => w.store.messages.one({ text: 'We are waiting now' }));
+    expect(await w.store.messages.count({ text: 'We are early' })).toBe(1);
+    expect(await w.store.messages.count({ text: 'A forgery of somebody' })).toBe(0);
+    expect(await w.store.messages.count({ text: 'An old one comes once more' })).toBe(0);
+    expect(await fitting()).toEqual([]);
+    const { legs } = await getTrail(w, SYSTEM, late.id);
+    expect(legs[0]?.hops.find(({ place }) => place === 'Inbound URL')?.what).toBe(
+      'Refused with 401 at first, and taken later; signature valid',
+    );
+    await bench.account(remote.id, { secret: remote.secret });
+    await replaceCredentials(w, SYSTEM, mossgate.accountId, credentialsOf(installation));
+    await until('the old secret is taken again', async () => (await post('All is well', remote.secret)).status === 202);
   });
 });
 

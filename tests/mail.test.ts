@@ -4,52 +4,20 @@ import { connectProvider } from '../src/operations/accounts';
 import { SYSTEM } from '../src/operations/actor';
 import { inboundUrl } from '../src/operations/addresses';
 import { saveGateway } from '../src/operations/carriers';
-import { markHandedOver, openChannel } from '../src/operations/channels';
 import { createSender } from '../src/operations/sending';
 import type { ChannelRow } from '../src/store/rows';
+import { connectMail, mailCredentials } from './harness/mail';
 import { INES, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation, until } from './harness/processes';
 
 let installation: Installation;
 let channel: ChannelRow;
 
-function credentials() {
-  const { ports, fennick } = installation.world;
-  const account = fennick.accounts[0];
-  return {
-    host: '127.0.0.1',
-    port: String(ports.fennickMail),
-    user: account?.user ?? '',
-    password: account?.password ?? '',
-    address: account?.address ?? '',
-    lookupAddress: `http://127.0.0.1:${ports.fennick}`,
-    lookupKey: account?.lookupKey ?? '',
-    word: 'heron-and-otter',
-  };
-}
+const credentials = () => mailCredentials(installation);
 
 beforeAll(async () => {
   installation = await startInstallation();
-  const { w } = installation;
-  const { id } = await connectProvider(w, SYSTEM, {
-    connector: 'fennick',
-    name: 'Fennick',
-    credentials: credentials(),
-  });
-  const number = await w.store.numbers.one({ account_id: id });
-  const opened = await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Mail desk', defaultCountry: 'GB' });
-  channel = (await w.store.channels.one({ id: opened.id })) as ChannelRow;
-  const user = installation.world.fennick.accounts[0]?.user;
-  await installation.bench.change(`fennick/accounts/${user}`, {
-    hook: { url: inboundUrl(w, channel), word: 'heron-and-otter' },
-  });
-  await markHandedOver(w, SYSTEM, channel.id);
-  await saveGateway(w, SYSTEM, {
-    carrier: 'Otterline',
-    country: 'GB',
-    domain: 'text.otterline.example',
-    localPart: 'international',
-  });
+  channel = await connectMail(installation);
 });
 afterAll(() => installation.stop());
 

@@ -3,7 +3,9 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { measureText } from '../src/core/text/measure';
 import { SYSTEM } from '../src/operations/actor';
 import { answersFor } from '../src/operations/answering';
-import { createSender, type Sender } from '../src/operations/sending';
+import { changeContact } from '../src/operations/contactPages';
+import type { Sender } from '../src/operations/orders';
+import { createSender } from '../src/operations/sending';
 import { checkTemplate, readReviewHistory, retireTemplate, submitTemplate } from '../src/operations/templateReviews';
 import { archiveTemplate, createTemplate, getTemplate, saveTemplate } from '../src/operations/templates';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
@@ -122,7 +124,41 @@ describe('from writing to the handset', () => {
     );
     const [message] = await w.store.messages.all({ recipient: TOMAS, direction: 'out' });
     expect(message?.template).toMatchObject({ id, version: 2, language: 'sv', numbered: ['Norra slussen', '15:00'] });
+    expect(message?.template).not.toHaveProperty('instead_of');
     await expect(send(SYSTEM, { to: TOMAS, from: chat.id, text: 'Free words' })).rejects.toThrow(/never written/);
+  });
+
+  test('what is known of a person goes before their number, and a language nobody wrote for is named', async () => {
+    const { w } = house;
+    const values = { lock: 'Norra slussen', time: '15:00' };
+    const sends = async (language: string) => {
+      const identity = await w.store.identities.one({ kind: 'phone', value: TOMAS });
+      await changeContact(w, SYSTEM, identity?.contact_id ?? '', {
+        name: 'Tomas Lindqvist',
+        language,
+        zone: '',
+        tags: [],
+        attributes: {},
+      });
+      const { message } = await send(SYSTEM, {
+        to: TOMAS,
+        from: chat.id,
+        text: '',
+        template: { id: 'lock-passage', values },
+      });
+      return (await w.store.messages.one({ id: message.id }))?.template;
+    };
+    expect(await sends('en')).toMatchObject({ language: 'en' });
+    expect(await sends('fi')).toMatchObject({ language: 'en', instead_of: 'fi' });
+    await sends('sv');
+    await expect(
+      send(SYSTEM, {
+        to: TOMAS,
+        from: chat.id,
+        text: '',
+        template: { id: 'lock-passage', values, language: 'fi' },
+      }),
+    ).rejects.toMatchObject({ findings: [{ finding: { code: 'template-language-missing' } }] });
   });
 
   test('an approved one that is edited serves as it was until the new version is approved', async () => {

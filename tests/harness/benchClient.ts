@@ -67,8 +67,15 @@ export class BenchClient {
     );
   }
 
-  async setHandset(number: string, settings: { power?: 'on' | 'off'; delayMs?: number }): Promise<void> {
+  async setHandset(
+    number: string,
+    settings: { power?: 'on' | 'off'; delayMs?: number; answersWith?: string },
+  ): Promise<void> {
     await this.call('PATCH', `/handsets/${encodeURIComponent(number)}`, settings);
+  }
+
+  async addHandset(number: string, owner = 'Somebody', country = 'GB'): Promise<void> {
+    await this.call('POST', '/handsets', { number, owner, country });
   }
 
   async faults(wanted: Record<string, Record<string, boolean | number>>): Promise<void> {

@@ -108,18 +108,38 @@ export async function startInstallation(options: Options = {}): Promise<Installa
       rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
     },
   };
-  if (options.web !== false) await installation.startWeb();
-  if (options.engine !== false) await installation.startEngine();
-  return installation;
+  try {
+    if (options.web !== false) await installation.startWeb();
+    if (options.engine !== false) await installation.startEngine();
+    return installation;
+  } catch (error) {
+    // Nobody else knows of it yet.
+    await installation.stop();
+    throw error;
+  }
 }
+
+/** What a failed test left running would slow the next ones, so it ends with the process that started it. */
+const launched = new Set<ChildProcess>();
+const endLaunched = () => {
+  for (const child of launched) child.kill('SIGKILL');
+};
+process.once('exit', endLaunched);
+process.once('SIGTERM', () => {
+  endLaunched();
+  process.exit();
+});
 
 function launch(args: string[], env: Record<string, string>): ChildProcess {
   const verbose = process.env.WINDGAP_TEST_OUTPUT === '1';
-  return spawn(process.execPath, args, {
+  const child = spawn(process.execPath, args, {
     cwd: ROOT,
     env: { ...process.env, ...env },
     stdio: verbose ? 'inherit' : 'ignore',
   });
+  launched.add(child);
+  child.once('exit', () => launched.delete(child));
+  return child;
 }
 
 /** Ends a process at once, as a power cut would, and waits until it is gone. */
@@ -143,20 +163,30 @@ async function signal(handle: ChildProcess | undefined, name: NodeJS.Signals): P
   });
 }
 
+/**
+ * Below the ports that outgoing connections are given: one of those can be taken between being found free and being
+ * listened at. Each worker has a range of its own and goes through it in turn, so that installations started at once
+ * do not find the same.
+ */
+const FIRST_PORT = 12_000 + 3000 * Number(process.env.VITEST_POOL_ID ?? 0);
+const PORTS_EACH = 3000;
+let nextPort = (process.pid * 40) % PORTS_EACH;
+
 async function freePorts(count: number): Promise<number[]> {
-  const servers = await Promise.all(
-    Array.from(
-      { length: count },
-      () =>
-        new Promise<ReturnType<typeof createServer>>((resolve) => {
-          const server = createServer();
-          server.listen(0, '127.0.0.1', () => resolve(server));
-        }),
-    ),
-  );
-  const ports = servers.map((server) => (server.address() as { port: number }).port);
-  await Promise.all(servers.map((server) => new Promise((resolve) => server.close(resolve))));
+  const ports: number[] = [];
+  while (ports.length < count) {
+    const port = FIRST_PORT + (nextPort++ % PORTS_EACH);
+    if (await isFree(port)) ports.push(port);
+  }
   return ports;
+}
+
+function isFree(port: number): Promise<boolean> {
+  return new Promise((resolve) => {
+    const server = createServer();
+    server.once('error', () => resolve(false));
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)));
+  });
 }
 
 async function untilAnswers(url: string): Promise<void> {

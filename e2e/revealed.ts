@@ -1,0 +1,28 @@
+/**
+ * A page whose parts are where people see them. What the server streams waits hidden in the document until it is put
+ * in its place, and stands there twice for a moment when the application has drawn it by then.
+ */
+import { type Page, test as plain } from '@playwright/test';
+
+/** What turns out not to be there keeps its hidden part for good. */
+const revealed = (page: Page) =>
+  page
+    .waitForFunction(() => !document.querySelector('div[hidden][id^="S:"]'), undefined, { timeout: 5000 })
+    .catch(() => undefined);
+
+export const test = plain.extend({
+  page: async ({ page }, use) => {
+    const { goto, reload } = page;
+    page.goto = async (...where) => {
+      const response = await goto.apply(page, where);
+      await revealed(page);
+      return response;
+    };
+    page.reload = async (...how) => {
+      const response = await reload.apply(page, how);
+      await revealed(page);
+      return response;
+    };
+    await use(page);
+  },
+});

@@ -1,0 +1,425 @@
+/** Faults of business chat, its templates, a trunk and a mail gateway. */
+import { SYSTEM } from '../../src/operations/actor';
+import { createApp } from '../../src/operations/apps';
+import { handOverForMe } from '../../src/operations/channels';
+import { changeHook, createHook } from '../../src/operations/hooks';
+import { createSender } from '../../src/operations/sending';
+import { submitTemplate } from '../../src/operations/templateReviews';
+import { createTemplate, getTemplate, saveTemplate } from '../../src/operations/templates';
+import { connectMail } from '../harness/mail';
+import { INES, TOMAS } from '../harness/mossgate';
+import { connectTrunk, untilBound } from '../harness/ostrel';
+import { startInstallation, until } from '../harness/processes';
+import { all, publishRoutes, route } from '../harness/routes';
+import { connectTarrow } from '../harness/tarrow';
+import type { Case } from './case';
+import { type House, pause, settled } from './run';
+
+const ODILE = '+33639980417';
+
+export async function chatHouse(): Promise<House> {
+  const installation = await startInstallation();
+  const { w, bench, world } = installation;
+  const chat = await connectTarrow(installation);
+  await bench.change('tarrow/reviewer', { reviewMs: 150, perHour: 500 });
+  const trunk = await connectTrunk(installation);
+  await untilBound(installation, trunk.accountId);
+  const mail = await connectMail(installation);
+  const app = await createApp(w, SYSTEM, { name: 'Duty planner', description: '' });
+  const send = createSender(w);
+  await publishRoutes(w, [route('To the desk', all(), [])]);
+  let words = 0;
+
+  const out = async (channel: string, to = INES, ms?: number, text = `Stoppage notice ${++words}`) => {
+    const answer = await send(SYSTEM, { to, from: channel, text }).catch(() => undefined);
+    if (answer) await settled(installation, answer.message.id, ms);
+  };
+  const write = async (from = INES) => {
+    await bench.type(from, chat.channel.address, `Is the quay free ${++words}`, 'chat').catch(() => undefined);
+    await pause(1500);
+  };
+  const business = (settings: object) => bench.change(`tarrow/businesses/${chat.businessId}`, settings);
+  const remote = () => bench.read<(typeof world.tarrow)[number]>(`/tarrow/businesses/${chat.businessId}`);
+  const well = (await remote()) as (typeof world.tarrow)[number];
+  const line = (settings: object) =>
+    business({ lines: well.lines.map((each, index) => (index === 0 ? { ...each, ...settings } : each)) });
+  const onChat = { about: { channel: chat.channel.id } };
+  const sends = { ...onChat, traffic: () => out(chat.channel.id) };
+  const hears = { ...onChat, traffic: () => write() };
+  const switched = (service: string, fault: string, rest: Omit<Case, 'breakIt' | 'mend'>): Case => ({
+    ...rest,
+    breakIt: () => bench.faults({ [service]: { [fault]: true } }),
+    mend: () => bench.faults({ [service]: { [fault]: false } }),
+  });
+
+  const login = (settings: object) => bench.change('ostrel/logins/mossgate', settings);
+  const atCarrier = world.ostrel[0] as (typeof world.ostrel)[number];
+  const onTrunk = { about: { channel: trunk.channel.id } };
+  const overTrunk = { ...onTrunk, traffic: () => out(trunk.channel.id) };
+  const rebind = async (settings: object) => {
+    await login(settings);
+    await bench.post('/ostrel/cut');
+    await pause(1500);
+  };
+
+  const onMail = { about: { channel: mail.id } };
+
+  /** A hook that sends a template, both made for one case. */
+  const withTemplate = (
+    name: string,
+    prepare: (id: string) => Promise<unknown>,
+    rest: Omit<Case, 'about' | 'breakIt' | 'traffic' | 'mend' | 'name'>,
+  ): Case => {
+    let hookUrl = '';
+    return {
+      ...rest,
+      name,
+      about: { app: app.id },
+      async breakIt() {
+        const id = await template(name.replace(/\W+/g, '-').toLowerCase().slice(0, 40));
+        const hook = await createHook(w, SYSTEM, { appId: app.id, name });
+        hookUrl = hook.url;
+        await fetch(hookUrl, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: '{"lock":"North","phone":"07700 900123"}',
+        });
+        await changeHook(w, SYSTEM, hook.id, {
+          name,
+          text: '',
+          phoneField: 'phone',
+          country: 'GB',
+          sender: { by: 'channel', channel: chat.channel.id },
+          template: {
+            id,
+            mapping: { lock: { from: 'field', field: 'lock' }, time: { from: 'constant', value: '14:30' } },
+          } as never,
+        });
+        await prepare(id);
+      },
+      async traffic() {
+        await fetch(hookUrl, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json' },
+          body: '{"lock":"North","phone":"07700 900123"}',
+        });
+        await pause(2000);
+      },
+      async mend() {
+        await w.store.write((unit) =>
+          unit.hooks.change({ app_id: app.id, disabled_at: null }, { disabled_at: w.now() - 40 * 86_400_000 }),
+        );
+        await w.store.write((unit) => unit.runs.remove({ app_id: app.id }));
+      },
+    };
+  };
+
+  async function template(name: string): Promise<string> {
+    const { id } = await createTemplate(w, SYSTEM, {
+      kind: 'platform',
+      accountId: chat.accountId,
+      name,
+      language: 'en',
+    });
+    const { row } = await getTemplate(w, SYSTEM, id);
+    const body =
+      'Your passage through {{ lock }} is booked and opens for you at {{ time }} today, see you at the gate.';
+    await saveTemplate(
+      w,
+      SYSTEM,
+      id,
+      {
+        name,
+        category: 'transactional',
+        variants: [{ language: 'en', body, buttons: [], samples: { lock: 'North lock', time: '14:30' } }],
+      },
+      row.changed_at,
+    );
+    return id;
+  }
+  const approved = async (id: string) => {
+    await submitTemplate(w, SYSTEM, id);
+    await until('it is approved', async () => (await getTemplate(w, SYSTEM, id)).standing.state === 'approved', 15_000);
+  };
+  const patternOf = async (id: string) => {
+    const { row } = await getTemplate(w, SYSTEM, id);
+    const { patterns } = await bench.read<{ patterns: { id: string; title: string }[] }>('/tarrow/patterns');
+    return patterns.find(({ title }) => title === row.name)?.id ?? '';
+  };
+
+  const cases: Case[] = [
+    switched('tarrow', 'tokenEnded', {
+      ...sends,
+      name: 'the token has ended',
+      symptom: 'worked-before',
+      causes: ['credential-expired'],
+    }),
+    {
+      ...sends,
+      name: 'the token may no longer send',
+      symptom: 'worked-before',
+      breakIt: () => business({ token: { ...well.token, may: ['settings'] } }),
+      causes: ['credential-lacks-permission'],
+      mend: () => business({ token: well.token }),
+    },
+    switched('tarrow', 'developmentAgain', {
+      ...onChat,
+      name: 'the connection is in development mode',
+      symptom: 'only-some',
+      traffic: async () => {
+        await out(chat.channel.id, INES);
+        await out(chat.channel.id, TOMAS);
+      },
+      causes: ['mode-development'],
+    }),
+    switched('tarrow', 'paymentGone', {
+      ...sends,
+      name: 'there is no way to pay',
+      symptom: 'nothing-arrives',
+      causes: ['payment-missing'],
+    }),
+    switched('tarrow', 'windowsShut', {
+      ...sends,
+      name: 'the reply window is closed',
+      symptom: 'worked-before',
+      causes: ['window-closed'],
+    }),
+    {
+      ...sends,
+      name: 'the number is on the network in another way',
+      symptom: 'worked-before',
+      breakIt: () => line({ standing: 'elsewhere' }),
+      causes: ['number-taken'],
+      mend: () => line({}),
+    },
+    {
+      ...sends,
+      name: 'the number is to be proven by code again',
+      symptom: 'nothing-arrives',
+      breakIt: () => line({ standing: 'wants-code' }),
+      causes: ['number-code-needed'],
+      mend: () => line({}),
+    },
+    {
+      ...hears,
+      name: 'test mode was left on',
+      symptom: 'replies-missing',
+      breakIt: () => line({ trial: { ...well.lines[0]?.trial, open: true } }),
+      causes: ['test-mode-on'],
+      mend: () => line({}),
+    },
+    switched('tarrow', 'eventsDropped', {
+      ...hears,
+      name: 'verified, and no events are subscribed',
+      symptom: 'replies-missing',
+      causes: ['events-not-subscribed'],
+    }),
+    {
+      ...hears,
+      name: 'the platform has forgotten that the address was verified',
+      symptom: 'replies-missing',
+      breakIt: async () => business({ callback: { ...(await remote()).callback, confirmed: false } }),
+      causes: ['callback-unverified'],
+      mend: () => handOverForMe(w, SYSTEM, chat.channel.id),
+    },
+    switched('tarrow', 'signsWithAnotherKey', {
+      ...hears,
+      name: 'the seal is made with another key',
+      symptom: 'replies-missing',
+      causes: ['signature-wrong'],
+    }),
+    switched('tarrow', 'down', {
+      ...sends,
+      name: 'the platform cannot be reached',
+      symptom: 'nothing-arrives',
+      causes: ['provider-unreachable'],
+    }),
+    switched('tarrow', 'answers500', {
+      ...sends,
+      name: 'the platform has a fault of its own',
+      symptom: 'nothing-arrives',
+      causes: ['provider-error'],
+    }),
+    switched('tarrow', 'losesEvents', {
+      ...hears,
+      name: 'the platform keeps messages back',
+      symptom: 'replies-missing',
+      causes: ['provider-silent'],
+      knows: { 'provider-log-has-it': 'yes', 'wrote-here': 'yes', 'shown-sent': 'yes' },
+    }),
+    withTemplate('saved and never submitted', async () => undefined, {
+      symptom: 'app-cannot-send',
+      causes: ['template-not-submitted'],
+    }),
+    withTemplate(
+      'still in review',
+      async (id) => {
+        await bench.change('tarrow/reviewer', { reviewMs: 60_000 });
+        await submitTemplate(w, SYSTEM, id);
+        await bench.change('tarrow/reviewer', { reviewMs: 150 });
+      },
+      { symptom: 'app-cannot-send', causes: ['template-not-approved'] },
+    ),
+    withTemplate(
+      'paused by the platform',
+      async (id) => {
+        await approved(id);
+        await bench.post(`/tarrow/patterns/${await patternOf(id)}/halt`);
+        await pause(2500);
+      },
+      { symptom: 'app-cannot-send', causes: ['template-paused'] },
+    ),
+    withTemplate(
+      'removed at the platform',
+      async (id) => {
+        await approved(id);
+        await fetch(
+          `http://127.0.0.1:${world.ports.tarrow}/api/7/businesses/${chat.businessId}/patterns/${await patternOf(id)}`,
+          {
+            method: 'DELETE',
+            headers: { authorization: `Bearer ${well.token.value}` },
+          },
+        );
+      },
+      { symptom: 'app-cannot-send', causes: ['template-unknown', 'template-not-approved', 'template-gone'] },
+    ),
+    {
+      ...overTrunk,
+      name: 'the trunk’s password was changed',
+      symptom: 'worked-before',
+      breakIt: () => rebind({ password: 'changed1' }),
+      causes: ['credential-secret-wrong', 'credential-refused'],
+      mend: () => rebind({ password: atCarrier.password }),
+    },
+    switched('ostrel', 'down', {
+      ...overTrunk,
+      name: 'the carrier is down',
+      symptom: 'nothing-arrives',
+      causes: ['provider-unreachable', 'trunk-down'],
+    }),
+    {
+      ...overTrunk,
+      name: 'the carrier made the login two binds',
+      symptom: 'worked-before',
+      breakIt: () => rebind({ binds: 'separate' }),
+      causes: ['trunk-bind-wrong'],
+      mend: () => rebind({ binds: 'transceiver' }),
+    },
+    switched('ostrel', 'throttles', {
+      ...overTrunk,
+      name: 'the carrier throttles every text',
+      symptom: 'nothing-arrives',
+      causes: ['throttled'],
+    }),
+    {
+      ...overTrunk,
+      name: 'the login lost its number',
+      symptom: 'worked-before',
+      breakIt: () => login({ numbers: [] }),
+      causes: ['sender-not-owned'],
+      mend: () => login({ numbers: atCarrier.numbers }),
+    },
+    {
+      ...onTrunk,
+      name: 'the carrier no longer takes long texts',
+      symptom: 'only-some',
+      breakIt: () => login({ longText: [] }),
+      traffic: async () => {
+        await out(trunk.channel.id);
+        await out(trunk.channel.id, INES, 8000, `${'A long notice of a stoppage. '.repeat(9)}${++words}`);
+      },
+      causes: ['trunk-long-text-refused'],
+      mend: () => login({ longText: atCarrier.longText }),
+    },
+    {
+      ...onTrunk,
+      name: 'receipts name ids in another base',
+      symptom: 'nothing-arrives',
+      breakIt: () => login({ ids: { answers: 'hex', receipts: 'decimal' } }),
+      traffic: async () => {
+        await out(trunk.channel.id, INES, 3000);
+        await out(trunk.channel.id, INES, 3000);
+      },
+      causes: ['receipt-id-base'],
+      mend: () => login({ ids: atCarrier.ids }),
+    },
+    {
+      ...onTrunk,
+      name: 'the carrier reads another alphabet',
+      symptom: 'arrives-wrong',
+      breakIt: () => login({ alphabet: 'latin-1' }),
+      traffic: async () => {
+        await bench.type(INES, trunk.channel.address, 'Är slussen öppen på lördag, Åke? Två båtar à 12 m');
+        await pause(2500);
+      },
+      causes: ['trunk-alphabet'],
+      knows: { 'letters-wrong': 'yes', 'values-wrong': 'no' },
+      mend: () => login({ alphabet: atCarrier.alphabet }),
+    },
+    switched('fennick', 'down', {
+      ...onMail,
+      name: 'the mail service is down',
+      symptom: 'nothing-arrives',
+      traffic: () => out(mail.id),
+      causes: ['provider-unreachable'],
+    }),
+    switched('fennick', 'bouncesEverything', {
+      ...onMail,
+      name: 'the carrier’s gateway returns every mail',
+      symptom: 'nothing-arrives',
+      traffic: () => out(mail.id),
+      causes: ['mail-bounced'],
+    }),
+    switched('fennick', 'lookupDown', {
+      name: 'the carrier of a new person cannot be looked up',
+      symptom: 'only-some',
+      about: { channel: mail.id, phone: ODILE },
+      traffic: () => out(mail.id, ODILE),
+      causes: ['carrier-unknown', 'provider-error'],
+    }),
+    {
+      ...onMail,
+      name: 'the mail account’s password was changed',
+      symptom: 'worked-before',
+      breakIt: () => bench.change('fennick/accounts/mossgate', { password: 'changed' }),
+      traffic: () => out(mail.id),
+      causes: ['credential-refused', 'credential-secret-wrong'],
+      mend: () => bench.change('fennick/accounts/mossgate', { password: world.fennick.accounts[0]?.password }),
+    },
+  ];
+
+  return {
+    installation,
+    cases,
+    async wellAgain() {
+      await bench.type(INES, chat.channel.address, `All well ${++words}`, 'chat');
+      await bench.type(TOMAS, chat.channel.address, `All well ${++words}`, 'chat');
+      await until(
+        'the last that was written is here',
+        async () => (await w.store.messages.count({ text: `All well ${words}` })) > 0,
+        40_000,
+      );
+      await untilBound(installation, trunk.accountId);
+      for (const channel of [chat.channel.id, trunk.channel.id, mail.id]) {
+        const text = `All well again ${++words}`;
+        await until(
+          'it is taken',
+          async () =>
+            send(SYSTEM, { to: INES, from: channel, text }).then(
+              () => true,
+              () => false,
+            ),
+          20_000,
+        );
+        await until(
+          `it goes out on ${channel === mail.id ? 'mail' : channel === chat.channel.id ? 'chat' : 'the trunk'}`,
+          async () =>
+            ['sent', 'delivered', 'read'].includes(
+              (await w.store.messages.all({ text, direction: 'out' }))[0]?.state ?? '',
+            ),
+          60_000,
+        );
+      }
+    },
+  };
+}

@@ -1,0 +1,123 @@
+/** Runs the cases of one house one after another: broken, looked at, complained of, mended. */
+
+import { checkAccount } from '../../src/operations/accounts';
+import { SYSTEM } from '../../src/operations/actor';
+import { type Answer, type DiagnosisView, diagnoseComplaint, probe } from '../../src/operations/diagnosing';
+import { examineNow } from '../../src/operations/readiness';
+import { createSender } from '../../src/operations/sending';
+import { type Installation, until } from '../harness/processes';
+import type { Case, Result } from './case';
+
+export interface House {
+  installation: Installation;
+  cases: Case[];
+  /** Good traffic on every path, so that each case begins from what is proven. */
+  wellAgain(): Promise<void>;
+}
+
+const above = async (house: House) =>
+  (await examineNow(house.installation.w)).open.filter(({ code }) => code !== 'unproven');
+
+/** `turn`: the place of the next case in the list; houses of one kind that draw from the same turns share its cases. */
+export async function runCases(house: House, turn: () => number): Promise<Result[]> {
+  const results: Result[] = [];
+  await house.wellAgain();
+  const wanted = process.env.WINDGAP_SUITE_CASE ?? '';
+  const cases = house.cases.filter(({ name }) => name.includes(wanted));
+  for (let each = cases[turn()]; each; each = cases[turn()]) results.push(await runCase(house, each));
+  if (process.env.WINDGAP_SUITE_VERBOSE === '1') console.log(summary(results));
+  return results;
+}
+
+async function runCase(house: House, each: Case): Promise<Result> {
+  const usual = new Set((await above(house)).map(({ key }) => key));
+  await each.breakIt();
+  await askProviders(house);
+  const before = (await above(house)).some(({ key, code }) => !usual.has(key) && each.causes.includes(code));
+  await each.traffic?.();
+  const view = await complain(house, each);
+  const said =
+    view.verdict === 'determined' ? (view.cause?.code ?? '?') : view.remaining.map(({ code }) => code).join(', ');
+  const right = view.verdict === 'determined' && each.causes.includes(view.cause?.code ?? '');
+  const outcome =
+    right || (each.honest && view.verdict === 'undetermined')
+      ? 'right'
+      : view.verdict === 'determined'
+        ? 'wrong'
+        : 'undetermined';
+  if (process.env.WINDGAP_SUITE_VERBOSE === '1' && outcome !== 'right')
+    console.log(
+      each.name,
+      JSON.stringify(
+        {
+          view: { ...view, ruledOut: undefined },
+          open: (await above(house)).map(({ code, subject, severity }) => `${severity} ${code} ${subject.name}`),
+        },
+        null,
+        1,
+      ),
+    );
+  await each.mend();
+  await askProviders(house);
+  await house.wellAgain().catch((error: Error) => {
+    throw new Error(`After “${each.name}”: ${error.message}`);
+  });
+  const { asked: questions, tested: tests } = view;
+  return {
+    name: each.name,
+    symptom: each.symptom,
+    expected: each.causes[0] ?? '',
+    before,
+    outcome,
+    said,
+    questions,
+    tests,
+  };
+}
+
+/** Answers what is asked as the person would, and lets Windgap test, until it has an opinion. */
+async function complain(house: House, each: Case): Promise<DiagnosisView> {
+  const { w } = house.installation;
+  const answers: Partial<Record<string, Answer>> = {};
+  for (let turn = 0; turn < 10; turn++) {
+    const view = await diagnoseComplaint(w, SYSTEM, { symptom: each.symptom, scope: each.about, answers });
+    if (view.verdict !== 'open') return view;
+    if (view.test) answers[view.test.id] = (await probe(w, SYSTEM, createSender(w), view.test.id, each.about)).answer;
+    else if (view.question) answers[view.question.id] = each.knows?.[view.question.id] ?? 'unknown';
+    else return view;
+  }
+  throw new Error(`“${each.name}” asks without end`);
+}
+
+async function askProviders({ installation: { w } }: House): Promise<void> {
+  const accounts = await w.store.select<{ id: string }>('SELECT id FROM provider_accounts WHERE disabled_at IS NULL');
+  await Promise.all(accounts.map(({ id }) => checkAccount(w, SYSTEM, id).catch(() => undefined)));
+}
+
+export function summary(results: readonly Result[]): string {
+  const count = (outcome: Result['outcome']) => results.filter((result) => result.outcome === outcome).length;
+  const asked = results.reduce((sum, { questions }) => sum + questions, 0);
+  const tests = results.reduce((sum, { tests }) => sum + tests, 0);
+  const lines = results
+    .filter(({ outcome }) => outcome !== 'right')
+    .map(({ name, expected, outcome, said }) => `  ${outcome}: ${name}: ${expected}, said ${said}`);
+  return [
+    `${results.length} faults: ${results.filter(({ before }) => before).length} found before any message, ${count('right')} named rightly after one (${((100 * count('right')) / results.length).toFixed(0)} %), ${count('wrong')} wrongly, ${count('undetermined')} not determined; ${asked} questions (${(asked / results.length).toFixed(2)} a fault), ${tests} tests`,
+    ...lines,
+  ].join('\n');
+}
+
+/** Waits until a message has a fate, or at least a reason to wait. */
+export async function settled({ w }: Installation, id: string, ms = 8000): Promise<void> {
+  await until(
+    'the message has a fate',
+    async () => {
+      const message = await w.store.messages.one({ id });
+      if (message?.state === 'failed' || message?.state === 'delivered' || message?.state === 'read') return true;
+      return (await w.store.events.all({ message_id: id })).some(({ cause }) => cause !== null);
+    },
+    ms,
+  ).catch(() => undefined);
+}
+
+export const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));

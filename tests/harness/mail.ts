@@ -1,0 +1,48 @@
+/** Texts by mail over Fennick, with the gateways of two carriers. */
+import { connectProvider } from '../../src/operations/accounts';
+import { SYSTEM } from '../../src/operations/actor';
+import { inboundUrl } from '../../src/operations/addresses';
+import { saveGateway } from '../../src/operations/carriers';
+import { markHandedOver, openChannel } from '../../src/operations/channels';
+import type { ChannelRow } from '../../src/store/rows';
+import type { Installation } from './processes';
+
+const WORD = 'heron-and-otter';
+
+export function mailCredentials({ world: { ports, fennick } }: Installation) {
+  const account = fennick.accounts[0];
+  return {
+    host: '127.0.0.1',
+    port: String(ports.fennickMail),
+    user: account?.user ?? '',
+    password: account?.password ?? '',
+    address: account?.address ?? '',
+    lookupAddress: `http://127.0.0.1:${ports.fennick}`,
+    lookupKey: account?.lookupKey ?? '',
+    word: WORD,
+  };
+}
+
+export async function connectMail(installation: Installation): Promise<ChannelRow> {
+  const { w, bench, world } = installation;
+  const { id } = await connectProvider(w, SYSTEM, {
+    connector: 'fennick',
+    name: 'Fennick',
+    credentials: mailCredentials(installation),
+  });
+  const number = await w.store.numbers.one({ account_id: id });
+  const opened = await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Mail desk', defaultCountry: 'GB' });
+  const channel = await w.store.channels.one({ id: opened.id });
+  if (!channel) throw new Error('The channel just opened is gone');
+  await bench.change(`fennick/accounts/${world.fennick.accounts[0]?.user}`, {
+    hook: { url: inboundUrl(w, channel), word: WORD },
+  });
+  await markHandedOver(w, SYSTEM, channel.id);
+  await saveGateway(w, SYSTEM, {
+    carrier: 'Otterline',
+    country: 'GB',
+    domain: 'text.otterline.example',
+    localPart: 'international',
+  });
+  return channel;
+}
