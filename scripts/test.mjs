@@ -16,6 +16,7 @@ mkdirSync(join(ROOT, 'reports'));
 
 const scratch = memoryFolder();
 if (scratch) process.env.TMPDIR = scratch;
+say(`databases of the tests stand ${scratch ? 'in memory' : 'on the disk'}`);
 
 const WIRES = ['-c', 'vitest.wires.config.ts'];
 const totals = { passed: 0, failed: 0, skipped: 0 };

@@ -331,8 +331,8 @@ export interface TrunkLink {
   readonly unanswered: number;
   /** Submits in the last second. */
   paceNow(): number;
-  /** How many texts may be handed over now without waiting behind others. */
-  room(): number;
+  /** How many texts may be handed over now, some of them ahead of their turn: enough to last while the next claim is written. */
+  room(claimMs: number): number;
   submit(text: TrunkText): Promise<Outcome<Accepted>>;
   /** Unbinds once what is under way is answered. */
   close(): Promise<void>;

@@ -1,4 +1,5 @@
 /** Hands due texts to their providers, each channel within its pace, each provider within what it takes at once. */
+import { expectedClaim, textsAhead } from '../core/pacing/lead';
 import {
   claimDue,
   createReporter,
@@ -12,13 +13,12 @@ import type { Windgap } from '../operations/windgap';
 import { createLane, type Lane, type LaneLimits } from './lane';
 import { type Loop, startLoop } from './loop';
 
-/** Texts claimed ahead of their turn: a quarter of a second's worth, and no more than this. */
-const MOST_AHEAD = 1000;
-
 export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: string) => TrunkLink | undefined): Loop {
   const lanes = new Map<string, Lane<SendJob>>();
   const unnoted = new Set<Promise<void>>();
   const report = createReporter(w);
+  /** What a claim takes here now, in milliseconds. */
+  let claimMs = 0;
 
   async function round(): Promise<number | undefined> {
     const { lines, nextDueAt } = await dueChannels(w);
@@ -29,13 +29,17 @@ export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: s
 
   async function fill(line: SendingLine): Promise<void> {
     const lane = laneOf(line);
-    const room = Math.min(lane.room(), line.connector.trunk ? (linkOf(line.account.id)?.room() ?? 0) : Infinity);
-    if (room > 0) lane.push(await claimDue(w, line, room, owner));
+    const room = Math.min(lane.room(), line.connector.trunk ? (linkOf(line.account.id)?.room(claimMs) ?? 0) : Infinity);
+    if (room <= 0) return;
+    const began = performance.now();
+    const jobs = await claimDue(w, line, room, owner);
+    claimMs = expectedClaim(claimMs, performance.now() - began);
+    lane.push(jobs);
   }
 
   function laneOf(line: SendingLine): Lane<SendJob> {
-    const lane = lanes.get(line.channel.id) ?? createLane<SendJob>(limitsOf(line), w.now, send);
-    lane.limits = limitsOf(line);
+    const lane = lanes.get(line.channel.id) ?? createLane<SendJob>(limitsOf(line, claimMs), w.now, send);
+    lane.limits = limitsOf(line, claimMs);
     lanes.set(line.channel.id, lane);
     return lane;
   }
@@ -68,7 +72,7 @@ export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: s
   }
 
   function ringFor(channelId: string, link: TrunkLink | undefined) {
-    if ((lanes.get(channelId)?.room() ?? 0) > 0 && (!link || link.room() > 0)) loop.ring();
+    if ((lanes.get(channelId)?.room() ?? 0) > 0 && (!link || link.room(claimMs) > 0)) loop.ring();
   }
 
   const loop = startLoop(w, 'dispatch', round);
@@ -86,10 +90,10 @@ export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: s
  * A trunk holds its pace and window itself; a channel on it is paced here only when it is
  * to be slower than the trunk. Ahead is claimed only what may be asked for again after a crash.
  */
-function limitsOf({ channel, connector }: SendingLine): LaneLimits {
+function limitsOf({ channel, connector }: SendingLine, claimMs: number): LaneLimits {
   const pace = Math.min(channel.pace, connector.limits.pace);
-  const quarter = Math.min(Math.ceil(pace / 4), MOST_AHEAD);
+  const ahead = textsAhead(pace, claimMs);
   if (connector.trunk && channel.pace >= connector.limits.pace) return { atOnce: Number.POSITIVE_INFINITY, ahead: 0 };
-  if (connector.trunk) return { atOnce: quarter, pace, ahead: 0 };
-  return { atOnce: connector.limits.concurrency, pace, ahead: connector.honoursReference ? quarter : 0 };
+  if (connector.trunk) return { atOnce: ahead, pace, ahead: 0 };
+  return { atOnce: connector.limits.concurrency, pace, ahead: connector.honoursReference ? ahead : 0 };
 }

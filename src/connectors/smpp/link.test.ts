@@ -189,5 +189,5 @@ test('an idle link enquires, and closing unbinds', async () => {
   await until(() => heard.includes('enquire_link'));
   await link.close();
   expect(heard.at(-1)).toBe('unbind');
-  expect(link.room()).toBe(0);
+  expect(link.room(0)).toBe(0);
 });

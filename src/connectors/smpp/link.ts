@@ -8,6 +8,7 @@
  */
 import smpp, { type Session } from 'smpp';
 import { cause } from '../../core/delivery/causes';
+import { textsAhead } from '../../core/pacing/lead';
 import { newPacer, noteUsed, paceNow, take } from '../../core/pacing/pacer';
 import { levelId } from '../../core/trunk/receipts';
 import { explainStatus } from '../../core/trunk/refusals';
@@ -34,8 +35,6 @@ const THROTTLE_PAUSE = 1000;
 const MOST_THROTTLED = 20;
 const CLOSING_PATIENCE = 5000;
 const SWEEP_EVERY = 100;
-/** Texts that may wait inside the link beyond its window, so that it never runs dry between two claims. */
-const MOST_AHEAD = 1000;
 
 /** One text on its way over the link; its parts follow one another, each when the one before is taken. */
 interface Passage {
@@ -381,9 +380,9 @@ export function openLink(
       return connection?.unanswered() ?? 0;
     },
     paceNow: () => paceNow(pacer, clock()),
-    room() {
+    room(claimMs) {
       if (!connection?.bound || closing) return 0;
-      const most = settings.window + Math.floor(Math.min(settings.pace / 4, MOST_AHEAD));
+      const most = settings.window + textsAhead(settings.pace, claimMs);
       const held = connection.unanswered() + waiting.length;
       // A claim costs a commit: it is worth one when the window has places free, or for many.
       return held < settings.window || held <= most / 2 ? most - held : 0;

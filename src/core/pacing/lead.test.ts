@@ -1,0 +1,28 @@
+import fc from 'fast-check';
+import { expect, test } from 'vitest';
+import { expectedClaim, textsAhead } from './lead';
+
+test('half of what is held lasts until the next claim is written, on any disk that takes two seconds at most', () => {
+  fc.assert(
+    fc.property(fc.double({ min: 0.1, max: 900, noNaN: true }), fc.integer({ min: 0, max: 2000 }), (pace, claimMs) => {
+      const half = Math.min(textsAhead(pace, claimMs), 1000) / 2;
+      if (textsAhead(pace, claimMs) < 1000) expect((half / pace) * 1000).toBeGreaterThanOrEqual(claimMs - 1e-6);
+    }),
+  );
+});
+
+test('a quick disk gets a quarter of a second, a very slow one four seconds, a fast line a thousand texts', () => {
+  expect(textsAhead(50, 1)).toBe(13);
+  expect(textsAhead(50, 30_000)).toBe(200);
+  expect(textsAhead(5000, 1000)).toBe(1000);
+  expect(textsAhead(0.1, 1)).toBe(1);
+});
+
+test('one slow claim is remembered for a while, and then forgotten', () => {
+  let expected = expectedClaim(5, 400);
+  expect(expected).toBe(400);
+  for (let claims = 0; claims < 10; claims++) expected = expectedClaim(expected, 5);
+  expect(expected).toBeGreaterThan(200);
+  for (let claims = 0; claims < 100; claims++) expected = expectedClaim(expected, 5);
+  expect(expected).toBe(5);
+});
