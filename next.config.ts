@@ -16,8 +16,12 @@ const config: NextConfig = {
   // Types are checked by `npm test` for the whole project at once.
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,
-  // The inbound handlers read the raw body themselves; nothing else takes large posts.
-  experimental: { serverActions: { bodySizeLimit: '1mb' } },
+  experimental: {
+    // The inbound handlers read the raw body themselves; nothing else takes large posts.
+    serverActions: { bodySizeLimit: '1mb' },
+    // A page is loaded when it is first asked for: a restart is no moment to keep providers waiting.
+    preloadEntriesOnStart: false,
+  },
   // Connector profiles are read from the source tree at run time.
   outputFileTracingIncludes: { '/**': ['./src/connectors/profiles/*.yaml'] },
 };

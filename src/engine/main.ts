@@ -1,15 +1,15 @@
 /** The engine process. One at a time: the doorbell's socket is also the lock. */
 import { existsSync, rmSync } from 'node:fs';
-import { createConnection, createServer } from 'node:net';
+import { createServer } from 'node:net';
 import { createInterface } from 'node:readline';
-import type { Work } from '../operations/doorbell';
+import { somebodyListens, type Work } from '../operations/doorbell';
 import { configFromEnvironment, doorbellPath, openWindgap } from '../operations/windgap';
 import { startEngine } from './engine';
 
 const config = configFromEnvironment(process.env);
 const path = doorbellPath(config);
 
-if (await somebodyAnswers(path)) {
+if (await somebodyListens(path)) {
   console.error(`Another engine works on ${config.dataFolder}.`);
   process.exit(3);
 }
@@ -36,16 +36,5 @@ for (const signal of ['SIGTERM', 'SIGINT'] as const) {
       .stop()
       .then(() => windgap.store.close())
       .finally(() => process.exit(0));
-  });
-}
-
-function somebodyAnswers(socketPath: string): Promise<boolean> {
-  return new Promise((resolve) => {
-    const probe = createConnection(socketPath);
-    probe.once('connect', () => {
-      probe.destroy();
-      resolve(true);
-    });
-    probe.once('error', () => resolve(false));
   });
 }

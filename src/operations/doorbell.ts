@@ -49,3 +49,15 @@ export function doorbellTo(path: string): Doorbell {
     },
   };
 }
+
+/** Whether an engine works on the installation whose doorbell this is. */
+export function somebodyListens(path: string): Promise<boolean> {
+  return new Promise((resolve) => {
+    const probe = createConnection(path);
+    probe.once('connect', () => {
+      probe.destroy();
+      resolve(true);
+    });
+    probe.once('error', () => resolve(false));
+  });
+}
