@@ -1,7 +1,7 @@
 /** Reading answers and posts by JSONPath (RFC 9535). */
-import { query } from 'jsonpath-rfc9535';
+import { type Json, nodes } from './jsonPath';
 
-export type Json = Parameters<typeof query>[0];
+export { type Json, nodes };
 
 export function parseJson(text: string): Json | undefined {
   try {
@@ -19,18 +19,14 @@ export function parseForm(text: string): Json {
   return [Object.fromEntries(new URLSearchParams(text))] as Json;
 }
 
-export function nodes(node: Json, path: string): Json[] {
-  return query(node, path);
-}
-
 /** All values at a path as texts. Undefined without a path: not told is not the same as none. */
 export function texts(node: Json, path: string | undefined): string[] | undefined {
-  return path === undefined ? undefined : query(node, path).map(String);
+  return path === undefined ? undefined : nodes(node, path).map(String);
 }
 
 export function optional(node: Json, path: string | undefined): string | undefined {
   if (!path) return undefined;
-  const found = query(node, path)[0];
+  const found = nodes(node, path)[0];
   return found === undefined || found === null ? undefined : String(found);
 }
 

@@ -85,7 +85,23 @@ export function normaliseAddress(input: string, options: NormaliseOptions = {}):
       at < 0 ? undefined : { from: at, to: at + letters[0].length },
     );
   }
-  return parseNumber(text, digits, international, options.defaultCountry);
+  return knownNumber(text, options.defaultCountry, () =>
+    parseNumber(text, digits, international, options.defaultCountry),
+  );
+}
+
+const MOST_KNOWN = 5000;
+const known = new Map<string, NormaliseResult>();
+
+/** The same few numbers come again and again, and the numbering plans are large. */
+function knownNumber(text: string, country: string | undefined, parse: () => NormaliseResult): NormaliseResult {
+  const key = `${country ?? ''} ${text}`;
+  const before = known.get(key);
+  if (before) return before;
+  const result = parse();
+  if (known.size >= MOST_KNOWN) known.clear();
+  known.set(key, result);
+  return result;
 }
 
 function parseNumber(
