@@ -8,7 +8,6 @@ import { copyFileSync, existsSync, mkdirSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { QueryTypes, Sequelize } from 'sequelize';
 import type sqlite3 from 'sqlite3';
-import { SequelizeStorage, Umzug } from 'umzug';
 import { MIGRATIONS } from './migrations';
 import { LISTED, type Statements } from './table';
 import { defineTables, type Tables } from './tables';
@@ -222,6 +221,15 @@ async function whenFree<T>(take: () => Promise<T>): Promise<T> {
 
 /** Applies what is missing, after copying an existing database aside. Safe when two processes start together. */
 async function migrate(writer: Sequelize, database: sqlite3.Database, file: string, fresh: boolean): Promise<void> {
+  const applied = fresh ? new Set<string>() : await readApplied(writer);
+  const missing = MIGRATIONS.find(({ name }) => !applied.has(name));
+  if (!missing) return;
+  if (applied.size > 0) {
+    await writer.query('PRAGMA wal_checkpoint(TRUNCATE)');
+    copyFileSync(file, `${file}.before-${missing.name}`);
+  }
+  // Only here, as it brings a command line of its own that every start would otherwise read.
+  const { SequelizeStorage, Umzug } = await import('umzug');
   const umzug = new Umzug({
     migrations: MIGRATIONS.map(({ name, statements }) => ({
       name,
@@ -232,13 +240,6 @@ async function migrate(writer: Sequelize, database: sqlite3.Database, file: stri
     storage: new SequelizeStorage({ sequelize: writer, tableName: 'migrations' }),
     logger: undefined,
   });
-  const applied = fresh ? new Set<string>() : await readApplied(writer);
-  const missing = MIGRATIONS.find(({ name }) => !applied.has(name));
-  if (!missing) return;
-  if (applied.size > 0) {
-    await writer.query('PRAGMA wal_checkpoint(TRUNCATE)');
-    copyFileSync(file, `${file}.before-${missing.name}`);
-  }
   await inTransaction(database, () => umzug.up());
 }
 
