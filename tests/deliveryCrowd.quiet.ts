@@ -31,7 +31,7 @@ test(`${CROWD} tests at once during ${PER_SECOND} messages a second: no cross-ta
       await on.write(`Crowd ${index}`, {
         stimulus: on.text(`echo of ${index} {{ run }}`, phone),
         expectations: [
-          on.arrives(right(index) ? `Echo of echo of ${index} ` : `Echo of echo of ${index + 1} `, phone, 45),
+          on.arrives(right(index) ? `Echo of echo of ${index} ` : `Echo of echo of ${index + 1} `, phone, 30),
           { expect: 'routed', route: 'echo' },
           { expect: 'once', during: 15 },
         ],

@@ -40,7 +40,7 @@ function shareUsed(times: readonly number[], seconds: number): number {
   return times.filter((at) => at >= from && at < from + seconds * 1000).length / (PACE * seconds);
 }
 
-/** When a bare timer held to the same pace had its turns: what this machine lets anybody have. */
+/** When a bare timer held to the same pace had its turns: printed beside it, it tells a slow machine from a slow line. */
 async function bareTimer(seconds: number): Promise<number[]> {
   const pacer = newPacer();
   const times: number[] = [];
@@ -84,7 +84,7 @@ async function measured(seconds: number) {
 
 const percent = (share: number) => `${(share * 100).toFixed(1)} %`;
 
-test('over 60 seconds at 50 a second: no second above it, and 97 % of it used where a bare timer uses 99', {
+test('over 60 seconds at 50 a second: no second above it, and at least 97 % of it used', {
   timeout: 150_000,
 }, async () => {
   await fullTrunk(60);
@@ -93,7 +93,7 @@ test('over 60 seconds at 50 a second: no second above it, and 97 % of it used wh
     `most in any second ${most} as sent, ${mostArrived} as the carrier took them; ${percent(used)} used, ${percent(bare)} by a bare timer`,
   );
   expect(most).toBeLessThanOrEqual(PACE);
-  expect(used).toBeGreaterThanOrEqual(0.98 * bare);
+  expect(used).toBeGreaterThanOrEqual(0.97);
 });
 
 test('the line does not run dry while every commit waits, as it does for a slow disk', {

@@ -8,6 +8,14 @@ function value(text: string, defaultCountry?: string) {
   return result.ok ? result.address.value : result.finding.code;
 }
 
+test('what was read once is read alike again, and otherwise where another country is assumed', () => {
+  for (let times = 0; times < 2; times++) {
+    expect(value('07700 900123', 'GB')).toBe('+447700900123');
+    expect(value('07700 900123')).toBe('address-country-needed');
+    expect(value('07700 900123', 'US')).not.toBe('+447700900123');
+  }
+});
+
 describe('forms people write', () => {
   test.each([
     ['+44 7700 900123', undefined, '+447700900123'],
