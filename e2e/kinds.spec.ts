@@ -296,6 +296,7 @@ test('web chat on another origin: away where it is not allowed, live both ways w
     await page.getByRole('link', { name: /Tomas Lindqvist.*Kan jag få plats/ }).click();
     await page.getByLabel(/Reply to/).fill('Ja, plats B7.');
     await page.getByRole('button', { name: 'Send' }).click();
+    await expect(page.locator('[data-direction=out]', { hasText: 'Ja, plats B7.' })).toBeVisible();
     await page.goto('/prove/bench');
     const handset = page.getByRole('article', { name: 'Handset of Tomas Lindqvist' });
     await expect(handset.locator('[data-entry=received]').last()).toContainText('Ja, plats B7.');

@@ -239,6 +239,7 @@ test('a handset that is switched off: the conversation says what became of the a
   await expect(answer.locator('[data-message-state=failed]')).toBeVisible();
   await expect(answer).toContainText('The handset was switched off or out of coverage');
   await handset.getByRole('button', { name: 'Switch on' }).click();
+  await expect(handset.getByRole('button', { name: 'Switch off' })).toBeVisible();
 });
 
 test('an agent answers but sets nothing up; a viewer only reads', async ({ page }) => {
@@ -249,6 +250,7 @@ test('an agent answers but sets nothing up; a viewer only reads', async ({ page 
   await expect(page.getByText('Administrators hand the address over.')).toBeVisible();
   await expect(page.getByText('/in/harbour-desk')).toHaveCount(0);
   await page.getByRole('button', { name: 'Sign out' }).click();
+  await page.waitForURL(/sign-in/);
 
   await signIn(page, 'alder');
   await page.goto('/route/conversations');

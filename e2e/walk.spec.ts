@@ -163,6 +163,7 @@ test('the same with the keyboard alone', async ({ page, context }) => {
   await page.keyboard.press('g');
   await page.keyboard.press('p');
   await pressOn(page, page.getByRole('link', { name: 'Connect a provider' }));
+  await page.waitForURL(/providers\/new/);
   await pressOn(page, page.getByRole('link', { name: /^Brackwater/ }));
   await pressOn(page, page.getByRole('link', { name: 'I have these: go on' }));
   for (const [label, text] of [

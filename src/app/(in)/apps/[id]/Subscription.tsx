@@ -29,22 +29,24 @@ interface Props {
 export function Subscription({ appName, subscription, channels, admin }: Props) {
   const ended = subscription.disabled_at !== null;
   return (
-    <Panel className="mb-3 p-4">
-      <div className="mb-3 grid gap-1">
-        <code className="text-[13px] break-all">{subscription.url}</code>
-        <p className="text-[13px] text-soft">
-          {whatGoes(subscription, channels)} · made <Age at={subscription.created_at} />
-        </p>
-        <Standing subscription={subscription} />
-        {subscription.overlapUntil && (
-          <p className="text-[13px]">
-            Signed with the new secret and the one before until <ClockTime at={subscription.overlapUntil} />.
+    <article aria-label={`Events to ${subscription.url}`} className="mb-3">
+      <Panel className="p-4">
+        <div className="mb-3 grid gap-1">
+          <code className="text-[13px] break-all">{subscription.url}</code>
+          <p className="text-[13px] text-soft">
+            {whatGoes(subscription, channels)} · made <Age at={subscription.created_at} />
           </p>
-        )}
-      </div>
-      {admin && !ended && <Tools {...{ appName, subscription, channels }} />}
-      <Deliveries rows={subscription.deliveries} admin={admin && !ended} />
-    </Panel>
+          <Standing subscription={subscription} />
+          {subscription.overlapUntil && (
+            <p className="text-[13px]">
+              Signed with the new secret and the one before until <ClockTime at={subscription.overlapUntil} />.
+            </p>
+          )}
+        </div>
+        {admin && !ended && <Tools {...{ appName, subscription, channels }} />}
+        <Deliveries rows={subscription.deliveries} admin={admin && !ended} />
+      </Panel>
+    </article>
   );
 }
 
