@@ -22,6 +22,12 @@ type Switches = { faults: Record<string, Record<string, boolean>> };
 // What a test leaves broken is not the next one's fault.
 test.afterEach(() => bench('PATCH', '/faults', { lockbook: { answers500: false, anotherSecret: false } }));
 
+/** Why Lockbook did not take what it was told last; nothing where it did. */
+async function lastRefusal() {
+  const { events } = (await bench('GET', '/lockbook')) as { events: { problem?: string }[] };
+  return events.at(-1)?.problem;
+}
+
 async function complain(page: Page, symptom: string, channel?: string, app?: string) {
   await page.goto('/prove/diagnosis');
   if (channel) {
@@ -93,7 +99,7 @@ test('the app doesn’t get it: its copy of the secret is old; mended at the app
     text: 'LOCK Heron',
     way: 'text',
   });
-  await page.waitForTimeout(2500);
+  await expect.poll(lastRefusal, { timeout: 30_000 }).toBeDefined();
   await complain(page, 'The app doesn’t get it', 'Harbour desk', 'Lockbook');
   await expect(verdict(page, 'app-signature-refused')).toBeVisible({ timeout: 30_000 });
   await page.getByRole('link', { name: /Open it/ }).click();
@@ -155,15 +161,7 @@ test('a delivery test: written, failed by a fault switch, mended, green, exporte
     await goTo(page, 'Delivery tests');
     const row = page.locator('[data-test="Nothing is lost on Harbour desk"]');
     // The app is called again by itself; a run before that would wait behind what it refused.
-    await expect
-      .poll(
-        async () => {
-          const { events } = (await bench('GET', '/lockbook')) as { events: { problem?: string }[] };
-          return events.at(-1)?.problem;
-        },
-        { timeout: 90_000 },
-      )
-      .toBeUndefined();
+    await expect.poll(lastRefusal, { timeout: 90_000 }).toBeUndefined();
     await row.getByRole('button', { name: 'Run' }).click();
     await page.waitForURL(/runs\/dtr_/);
     await expect(page.locator('[data-run=passed]').first()).toBeVisible({ timeout: 60_000 });
