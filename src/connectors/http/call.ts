@@ -5,9 +5,10 @@ import type { CauseCode } from '../../core/delivery/causes';
 import { parseRetryAfter } from '../../core/signing/retryPlan';
 import type { CredentialField, Credentials, Exchange, Failure, Outcome } from '../connector';
 import type { errors, http, RequestPlan } from '../profile/pieces';
+import type { Json } from './jsonPath';
 import { maskHeaders, maskText, secretValues } from './mask';
 import { OutboundError, type OutboundHttp, type OutboundResponse } from './outbound';
-import { type Json, optional, parseJson } from './read';
+import { optional, parseJson } from './read';
 import { renderRecord, renderTemplate, renderTree } from './template';
 
 export type Scope = Record<string, unknown>;

@@ -3,7 +3,8 @@ import type { AccountFacts, NumberFacts, RegistrationState } from '../../core/co
 import type { OfferedNumber, RemoteNumber } from '../connector';
 import type { HttpProfile } from '../profile/schema';
 import { type AddressForm, fromProvider } from './addressForm';
-import { flag, type Json, micros, money, nodes, optional, required, texts, time, wholeNumber } from './read';
+import { type Json, nodes } from './jsonPath';
+import { flag, micros, money, optional, required, texts, time, wholeNumber } from './read';
 
 type AccountRead = HttpProfile['account']['read'];
 type Words = HttpProfile['account']['words'];

@@ -4,7 +4,8 @@ import type { InboundHttpRequest, InboundItem, ParsedInbound, ReceiptItem, TextI
 import type { HttpProfile } from '../profile/schema';
 import type { TemplatesShape } from '../profile/templates';
 import { type AddressForm, fromProvider } from './addressForm';
-import { type Json, nodes, optional, parseForm, parseJson, required, time } from './read';
+import { type Json, nodes } from './jsonPath';
+import { optional, parseForm, parseJson, required, time } from './read';
 import { readReviews } from './templates';
 
 type Shape = HttpProfile['inbound'];

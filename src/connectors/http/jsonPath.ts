@@ -5,31 +5,23 @@
  */
 import { query } from 'jsonpath-rfc9535';
 import parse from 'jsonpath-rfc9535/parser';
+import { memo } from '../../core/memo';
 
 export type Json = Parameters<typeof query>[0];
 
 /** A member's name or an element's index, which counts from the end below zero. */
 type Step = string | number;
 
-const MOST_KEPT = 1000;
 /** Of each path the way to its single place, or undefined where it names several. */
-const ways = new Map<string, Step[] | undefined>();
+const ways = memo<Step[] | undefined>();
 
 /** All values at a path, in order. Throws on what is no path. */
 export function nodes(node: Json, path: string): Json[] {
-  const way = wayOf(path);
+  const way = ways(path, () => singular(path));
   if (!way) return query(node, path);
   let at: Json | undefined = node;
   for (const step of way) at = at === undefined ? undefined : child(at, step);
   return at === undefined ? [] : [at];
-}
-
-function wayOf(path: string): Step[] | undefined {
-  if (!ways.has(path)) {
-    if (ways.size >= MOST_KEPT) ways.clear();
-    ways.set(path, singular(path));
-  }
-  return ways.get(path);
 }
 
 function singular(path: string): Step[] | undefined {

@@ -7,8 +7,9 @@ import { type AddressForm, toProvider } from './addressForm';
 import { type Call, createCall } from './call';
 import { readAccountFacts, readNumber, readOffer } from './facts';
 import { parseInbound, readChallenge } from './inbound';
+import { nodes } from './jsonPath';
 import type { OutboundHttp } from './outbound';
-import { money, nodes, required } from './read';
+import { money, required } from './read';
 import { verifyRequest } from './signature';
 import { readReviews, readSubmitted, rulesOf, submissionScope } from './templates';
 

@@ -1,8 +1,6 @@
 /** Reading answers and posts by JSONPath (RFC 9535). */
 import { type Json, nodes } from './jsonPath';
 
-export { type Json, nodes };
-
 export function parseJson(text: string): Json | undefined {
   try {
     return JSON.parse(text) as Json;

@@ -4,7 +4,8 @@ import type { TemplateRules } from '../../core/templates/rules';
 import type { Button, Category, Variant } from '../../core/templates/template';
 import type { TemplateReview, TemplateSubmission } from '../connector';
 import type { TemplatesShape } from '../profile/templates';
-import { type Json, nodes, optional, required, time, wholeNumber } from './read';
+import { type Json, nodes } from './jsonPath';
+import { optional, required, time, wholeNumber } from './read';
 import { renderTemplate } from './template';
 
 export function rulesOf({ rules, categories }: TemplatesShape): TemplateRules {

@@ -5,8 +5,9 @@
  */
 import type { Accepted, Connector, Credentials, OutboundText } from '../connector';
 import { createCall } from '../http/call';
+import { nodes } from '../http/jsonPath';
 import type { OutboundHttp } from '../http/outbound';
-import { nodes, optional, parseJson, required } from '../http/read';
+import { optional, parseJson, required } from '../http/read';
 import { verifyRequest } from '../http/signature';
 import { renderTemplate } from '../http/template';
 import { common } from '../profile/common';

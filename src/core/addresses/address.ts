@@ -5,6 +5,7 @@
  */
 import { type CountryCode, isSupportedCountry, ParseError, parsePhoneNumberWithError } from 'libphonenumber-js/max';
 import type { Finding } from '../finding';
+import { memo } from '../memo';
 import { fictionalRange } from './fictional';
 import type { AddressKind } from './kinds';
 
@@ -41,6 +42,10 @@ const KINDS: Record<string, AddressKind> = {
 
 /** Characters that arrive by copy and paste and that nobody sees. */
 const INVISIBLE = /[\u00ad\u200b-\u200f\u202a-\u202e\u2060-\u2069\ufeff]/g;
+
+/** The same few numbers come again and again, and the numbering plans are large. */
+const known = memo<NormaliseResult>(5000);
+
 const SENDER_NAME = /^(?=.*[A-Za-z])[A-Za-z0-9 &._-]{1,11}$/;
 
 export function normaliseAddress(input: string, options: NormaliseOptions = {}): NormaliseResult {
@@ -85,23 +90,9 @@ export function normaliseAddress(input: string, options: NormaliseOptions = {}):
       at < 0 ? undefined : { from: at, to: at + letters[0].length },
     );
   }
-  return knownNumber(text, options.defaultCountry, () =>
+  return known(`${options.defaultCountry ?? ''} ${text}`, () =>
     parseNumber(text, digits, international, options.defaultCountry),
   );
-}
-
-const MOST_KNOWN = 5000;
-const known = new Map<string, NormaliseResult>();
-
-/** The same few numbers come again and again, and the numbering plans are large. */
-function knownNumber(text: string, country: string | undefined, parse: () => NormaliseResult): NormaliseResult {
-  const key = `${country ?? ''} ${text}`;
-  const before = known.get(key);
-  if (before) return before;
-  const result = parse();
-  if (known.size >= MOST_KNOWN) known.clear();
-  known.set(key, result);
-  return result;
 }
 
 function parseNumber(

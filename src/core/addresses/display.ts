@@ -1,4 +1,5 @@
 import { getCountries, parsePhoneNumberFromString } from 'libphonenumber-js/max';
+import { memo } from '../memo';
 
 /** "+447700900123" → "+44 7700 900123": spaced for reading; anything else is returned as it is. */
 export function displayAddress(value: string): string {
@@ -21,11 +22,10 @@ export function countryName(code: string | null | undefined): string {
 /** The language most people of a country read, by the likely subtags of Unicode's CLDR; undefined where there is none. */
 export function languageOfCountry(code: string | null | undefined): string | undefined {
   if (!code) return undefined;
-  if (!languages.has(code)) languages.set(code, likelyLanguage(code));
-  return languages.get(code);
+  return languages(code, () => likelyLanguage(code));
 }
 
-const languages = new Map<string, string | undefined>();
+const languages = memo<string | undefined>();
 
 function likelyLanguage(code: string): string | undefined {
   try {

@@ -1,16 +1,17 @@
+import { memo } from '../memo';
+
 /** Where on the clock a number is, as far as its country tells. */
 interface LocaleWithZones extends Intl.Locale {
   timeZones?: string[];
   getTimeZones?(): string[];
 }
 
-const known = new Map<string, string | undefined>();
+const known = memo<string | undefined>();
 
 /** The IANA zone of a country that has one; undefined where there are several, as the number does not tell which. */
 export function zoneOfCountry(code: string | null | undefined): string | undefined {
   if (!code) return undefined;
-  if (!known.has(code)) known.set(code, readZone(code));
-  return known.get(code);
+  return known(code, () => readZone(code));
 }
 
 function readZone(code: string): string | undefined {

@@ -3,6 +3,7 @@
  * punctuation or spacing. Patterns run on an engine whose time is linear in the text.
  */
 import { RE2JS } from 're2js';
+import { memo } from '../memo';
 
 export type KeywordWay = 'exact' | 'begins' | 'contains' | 'pattern';
 
@@ -31,19 +32,15 @@ export function says(spoken: string, way: Exclude<KeywordWay, 'pattern'>, word: 
   return way === 'begins' ? spoken.startsWith(whole) : spoken.includes(whole);
 }
 
-const patterns = new Map<string, RE2JS | string>();
+const patterns = memo<RE2JS | string>();
 
 /** The compiled pattern, or in words why there is none. Case does not matter; accents do. */
 export function pattern(source: string): RE2JS | string {
-  const known = patterns.get(source);
-  if (known !== undefined) return known;
-  let made: RE2JS | string;
-  try {
-    made = RE2JS.compile(source, RE2JS.CASE_INSENSITIVE);
-  } catch (error) {
-    made = error instanceof Error ? error.message : String(error);
-  }
-  if (patterns.size > 1000) patterns.clear();
-  patterns.set(source, made);
-  return made;
+  return patterns(source, () => {
+    try {
+      return RE2JS.compile(source, RE2JS.CASE_INSENSITIVE);
+    } catch (error) {
+      return error instanceof Error ? error.message : String(error);
+    }
+  });
 }
