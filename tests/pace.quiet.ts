@@ -67,12 +67,10 @@ async function measured(seconds: number) {
   const bare = shareUsed(await bareTimer(seconds), seconds);
   await until(
     'all of it has left',
-    async () => {
-      // Looked at rarely: what looks takes time from the two that are being measured.
-      await pause(1000);
-      return (await installation.w.store.outbox.count()) === 0;
-    },
+    async () => (await installation.w.store.outbox.count()) === 0,
     60_000,
+    // What looks takes time from the two that are being measured.
+    1000,
   );
   const sent = await installation.w.store.select<{ at: number }>(
     `SELECT at FROM exchanges WHERE purpose = 'send' ORDER BY at`,

@@ -1,5 +1,4 @@
 /** Delivery tests of an installation: written, run to their end, and what came of them. */
-import { setTimeout as pause } from 'node:timers/promises';
 import type { Route } from '../../src/core/routing/route';
 import { SYSTEM } from '../../src/operations/actor';
 import { askForRuns, getRun, saveTest } from '../../src/operations/deliveryTests';
@@ -30,12 +29,10 @@ export function testBench({ w }: Installation, mossgate: Mossgate) {
     const { runs } = await askForRuns(w, SYSTEM, ids);
     await until(
       'every run has ended',
-      async () => {
-        // Looked at rarely: what looks takes time from what is tested.
-        await pause(200);
-        return (await w.store.testRuns.count({ id: runs, ended_at: null })) === 0;
-      },
+      async () => (await w.store.testRuns.count({ id: runs, ended_at: null })) === 0,
       120_000,
+      // What looks takes time from what is tested.
+      200,
     );
     return Promise.all(runs.map(async (id) => (await getRun(w, SYSTEM, id)).run));
   }

@@ -202,13 +202,18 @@ async function untilWorking({ config }: Windgap): Promise<void> {
 }
 
 /** Asks again until the answer is truthy, and gives it back. Fails with `what` when it takes too long. */
-export async function until<T>(what: string, ask: () => Promise<T> | T, withinMs = 30_000): Promise<NonNullable<T>> {
+export async function until<T>(
+  what: string,
+  ask: () => Promise<T> | T,
+  withinMs = 30_000,
+  everyMs = 40,
+): Promise<NonNullable<T>> {
   const deadline = Date.now() + withinMs;
   for (;;) {
     const answer = await ask();
     if (answer) return answer as NonNullable<T>;
     if (Date.now() > deadline) throw new Error(`Waited ${withinMs} ms in vain until ${what}`);
-    await new Promise((resolve) => setTimeout(resolve, 40));
+    await new Promise((resolve) => setTimeout(resolve, everyMs));
   }
 }
 
