@@ -17,7 +17,7 @@ async function bench(method: string, path: string, body?: object) {
 const switchFault = (service: string, fault: string, on: boolean) =>
   bench('PATCH', '/faults', { [service]: { [fault]: on } });
 
-type Switches = { faults: Record<string, Record<string, boolean>> };
+const switches = async () => ((await bench('GET', '/')) as { faults: Record<string, Record<string, boolean>> }).faults;
 
 // What a test leaves broken is not the next one's fault.
 test.afterEach(() => bench('PATCH', '/faults', { lockbook: { answers500: false, anotherSecret: false } }));
@@ -108,7 +108,7 @@ test('the app doesn’t get it: its copy of the secret is old; mended at the app
   await goTo(page, 'Bench');
   await page.locator('summary', { hasText: 'Lockbook' }).waitFor();
   await page.getByLabel('Has another secret').click();
-  await expect.poll(async () => ((await bench('GET', '/')) as Switches).faults.lockbook?.anotherSecret).toBe(false);
+  await expect.poll(async () => (await switches()).lockbook?.anotherSecret).toBe(false);
   await complain(page, 'The app doesn’t get it', 'Harbour desk', 'Lockbook');
   await expect
     .poll(
@@ -195,10 +195,9 @@ test('a drill: something is wrong, the switches are out of sight, a wrong answer
   await expect(page.getByText('a drill is running')).toBeVisible();
   await expect(page.getByLabel('Credit is gone')).toHaveCount(0);
   // The stand-ins themselves know; an administrator would ask Diagnosis.
-  const { faults } = (await bench('GET', '/')) as Switches;
-  const [set] = Object.entries(faults).flatMap(([, switches]) =>
-    Object.entries(switches).filter(([, on]) => on === true),
-  );
+  const setNow = async () =>
+    Object.values(await switches()).flatMap((ofOne) => Object.entries(ofOne).filter(([, on]) => on === true));
+  const [set] = await setNow();
   const answers: Record<string, string> = {
     creditGone: 'The account has no credit left',
     signsWithAnotherSecret: 'A request’s signature does not match',
@@ -215,8 +214,7 @@ test('a drill: something is wrong, the switches are out of sight, a wrong answer
   const points = Number(await page.locator('table td').first().textContent());
   expect(points).toBeGreaterThan(50);
   expect(points).toBeLessThan(80);
-  const after = (await bench('GET', '/')) as Switches;
-  expect(Object.values(after.faults).some((switches) => Object.values(switches).some((on) => on === true))).toBe(false);
+  expect(await setNow()).toEqual([]);
 });
 
 test('a failed message beside the last that worked, and its trail as a file', async ({ page }) => {

@@ -3,7 +3,7 @@
  * in its place, and stands there twice for a moment when the application has drawn it by then.
  */
 import { type Page, test as plain } from '@playwright/test';
-import { PORT } from './places';
+import { holdBack } from './lag';
 
 /** What turns out not to be there keeps its hidden part for good. */
 const revealed = (page: Page) =>
@@ -11,21 +11,9 @@ const revealed = (page: Page) =>
     .waitForFunction(() => !document.querySelector('div[hidden][id^="S:"]'), undefined, { timeout: 5000 })
     .catch(() => undefined);
 
-/** ms added to each answer of the application but whole documents; finds the step that trusts the page being left. */
-const LAG = Number(process.env.WINDGAP_E2E_LAG ?? 0);
-
 export const test = plain.extend({
   context: async ({ context }, use) => {
-    if (LAG > 0)
-      await context.route(
-        (url) => url.port === String(PORT),
-        async (route) => {
-          const asks = route.request();
-          const headers = asks.headers();
-          if (headers.rsc || headers['next-action']) await new Promise((resolve) => setTimeout(resolve, LAG));
-          await route.fallback().catch(() => undefined);
-        },
-      );
+    await holdBack(context);
     await use(context);
   },
   page: async ({ page }, use) => {
