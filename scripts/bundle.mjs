@@ -4,6 +4,7 @@ import { ROOT } from './lib.mjs';
 export const PROCESSES = {
   web: 'src/web/main.ts',
   engine: 'src/engine/main.ts',
+  worker: 'src/workers/main.ts',
   standins: 'standins/main.ts',
   seed: 'demo/seed.ts',
 };

@@ -1,12 +1,16 @@
 /** Two contacts that are one person: suggested, merged, written with under either number, and taken apart again. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import type { RouteStep } from '../src/core/routing/route';
 import { SYSTEM } from '../src/operations/actor';
 import { enterConsent } from '../src/operations/consents';
 import { addContact, changeContact, getContactPage } from '../src/operations/contactPages';
+import { addNote } from '../src/operations/conversationWork';
 import { keepApart, mergeContacts, suggestMerges, undoMerge } from '../src/operations/merging';
 import { createSender } from '../src/operations/sending';
+import { addTodo } from '../src/operations/todos';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation, until } from './harness/processes';
+import { all, publishRoutes, route } from './harness/routes';
 
 let house: Installation;
 let mossgate: Mossgate;
@@ -93,6 +97,68 @@ test('undone, each has their own again, what came since too, and consents stand 
   expect(page.consents).toMatchObject([{ state: 'given' }]);
   expect((await getContactPage(w, SYSTEM, goneId)).consents).toMatchObject([{ state: 'withdrawn' }]);
   await expect(undoMerge(w, SYSTEM, merge?.id ?? '')).rejects.toThrow(/undone already/);
+});
+
+test('what hangs on the one that goes comes along: notes, a question that waits, to-dos; and goes back', async () => {
+  const { w, bench } = house;
+  const [ines, tomas] = [await ownerOf(INES), await ownerOf(TOMAS)];
+  const ask: RouteStep = {
+    do: 'ask',
+    text: 'Which lock?',
+    keep: 'lock',
+    answers: [],
+    otherwise: [{ do: 'reply', text: 'Booked: {{ answers.lock }}' }],
+    minutes: 60,
+    late: [],
+  };
+  await enterConsent(w, SYSTEM, { contactId: tomas, way: 'text', what: 'given', wording: 'changed his mind' });
+  await publishRoutes(w, [route('Book a passage', all(), [ask])]);
+  await bench.type(TOMAS, mossgate.channel.address, 'Passage please');
+  await until(
+    'he is asked',
+    async () => (await w.store.runs.count({ contact_id: tomas, awaiting: 1, state: 'waiting' })) === 1,
+  );
+  const gone = await w.store.conversations.one({ contact_id: tomas });
+  const own = await w.store.conversations.one({ contact_id: ines });
+  await addNote(w, SYSTEM, gone?.id ?? '', 'Rang about the lock');
+  await addTodo(w, SYSTEM, { title: 'Ring him back', contactId: tomas });
+  await w.store.write((unit) => unit.conversations.change({ id: own?.id ?? '' }, { state: 'closed', closed_at: 1 }));
+
+  const { id } = await mergeContacts(w, SYSTEM, { keptId: ines, goneId: tomas, why: 'one person' });
+  const notesOf = async (conversation: string | undefined) =>
+    (await w.store.conversationNotes.all({ conversation_id: conversation ?? '', kind: 'note' })).map(
+      ({ text }) => text,
+    );
+  expect(await notesOf(own?.id)).toEqual(['Rang about the lock']);
+  expect(await w.store.todos.all({ contact_id: ines })).toMatchObject([{ title: 'Ring him back' }]);
+  // Somebody waits for an answer in it, so it is no longer closed.
+  expect(await w.store.conversations.one({ contact_id: ines })).toMatchObject({ state: gone?.state, closed_at: null });
+
+  await bench.type(TOMAS, mossgate.channel.address, 'Heron Staircase');
+  await until('the answer is taken for one', async () =>
+    (await bench.received(TOMAS)).some(({ text }) => text === 'Booked: Heron Staircase'),
+  );
+  await undoMerge(w, SYSTEM, id);
+  expect(await notesOf(gone?.id)).toEqual(['Rang about the lock']);
+  expect(await notesOf(own?.id)).toEqual([]);
+  expect(await w.store.todos.all({ contact_id: tomas })).toMatchObject([{ title: 'Ring him back' }]);
+  expect(await w.store.runs.count({ contact_id: tomas, source: 'route' })).toBe(1);
+});
+
+test('every column that names a contact or a conversation is one that merging deals with', async () => {
+  const columns = await house.w.store.select<{ name: string }>(
+    `SELECT m.name || '.' || c.name AS name FROM sqlite_master m, pragma_table_info(m.name) c
+      WHERE m.type = 'table' AND (c.name LIKE '%contact_id' OR c.name LIKE '%conversation_id') ORDER BY 1`,
+  );
+  const moved = [
+    ...['contact_attributes.contact_id', 'contact_consents.contact_id', 'contact_identities.contact_id'],
+    ...['contact_tags.contact_id', 'conversation_notes.conversation_id', 'conversation_presence.conversation_id'],
+    ...['conversations.contact_id', 'messages.contact_id', 'messages.conversation_id', 'reply_windows.contact_id'],
+    ...['runs.contact_id', 'todos.contact_id'],
+  ];
+  // What was said to whom, and which line made whom, stays as it was.
+  const stays = ['consent_entries.contact_id', 'import_lines.contact_id'];
+  expect(columns.map(({ name }) => name)).toEqual([...moved, ...stays].sort());
 });
 
 test('whoever had no thread takes the other’s, and gives it back', async () => {

@@ -5,7 +5,14 @@ import { join } from 'node:path';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/actor';
-import { appendToSheet, changeSheet, listSheets, switchSheet, watchSheet } from '../src/operations/sheets';
+import {
+  appendToSheet,
+  changeSheet,
+  decideHeldRows,
+  listSheets,
+  switchSheet,
+  watchSheet,
+} from '../src/operations/sheets';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation, until } from './harness/processes';
 
@@ -199,6 +206,76 @@ test('messages become rows: a new CSV, one with its own order of columns, a work
   await until('it is done again', async () => (await w.store.runs.one({ id: run?.id ?? '' }))?.state === 'done');
   expect(read('fresh.csv').trim().split('\r\n')).toHaveLength(3);
   await switchSheet(w, SYSTEM, ids[1] as string, false);
+});
+
+test('old rows stay old when columns are renamed, added or moved, and when the message is written anew', async () => {
+  const { w } = installation;
+  const rows = Array.from({ length: 12 }, (_, n) => [`0770090012${n % 10}`, `Boat ${n}`, `note ${n}`]);
+  const put = (header: string[], lines: string[][]) =>
+    writeFileSync(file('berths.csv'), [header, ...lines].map((cells) => `${cells.join(',')}\n`).join(''));
+  const scannedAs = (id: string, header: string[]) =>
+    until(`it was read as ${header}`, async () => (await view(id)).sheet.header?.join() === header.join());
+  put(['Phone', 'Boat', 'Note'], rows);
+  const id = await watch('berths.csv', 'new');
+  // Before there is a message.
+  put(['Phone', 'Boat', 'Remark'], rows);
+  await scannedAs(id, ['Phone', 'Boat', 'Remark']);
+  await changeSheet(w, SYSTEM, id, message('Berth for {{ Boat }}', 'Phone'));
+  put(
+    ['Remark', 'Boat', 'Phone', 'Berth'],
+    rows.map(([phone, boat, note]) => [note ?? '', boat ?? '', phone ?? '', '7']),
+  );
+  await scannedAs(id, ['Remark', 'Boat', 'Phone', 'Berth']);
+  await changeSheet(w, SYSTEM, id, message('{{ Boat }} lies at {{ Berth }}', 'Phone'));
+  put(
+    ['Berth', 'Words', 'Boat', 'Phone'],
+    [
+      ...rows.map(([phone, boat]) => ['7', 'x', boat ?? '', phone ?? '']).reverse(),
+      ['9', 'new', 'Tern', '07700 900123'],
+    ],
+  );
+  await until('the new row is sent', async () => (await texts()).includes('Tern lies at 9'));
+  expect((await view(id)).counts).toMatchObject({ before: 12, taken: 1, refused: 0 });
+  const { held, identity } = (await view(id)).sheet;
+  expect([held, identity?.map(({ called }) => called).sort()]).toEqual([null, ['Berth', 'Boat', 'Phone']]);
+
+  // A column the message uses is called something else: said, and nothing is sent or refused.
+  put(
+    ['Berth', 'Words', 'Vessel', 'Phone'],
+    rows.map(([phone, boat]) => ['7', 'x', boat ?? '', phone ?? '']),
+  );
+  await until('it is told', async () => (await view(id)).sheet.problem?.includes('“Boat”'));
+  await changeSheet(w, SYSTEM, id, message('{{ Vessel }} lies at {{ Berth }}', 'Phone'));
+  await scannedAs(id, ['Berth', 'Words', 'Vessel', 'Phone']);
+  expect((await view(id)).counts).toMatchObject({ before: 12, taken: 1, refused: 0 });
+});
+
+test('rows that all look new at once are held, and somebody says what they are', async () => {
+  const { w } = installation;
+  const put = (words: string) =>
+    writeFileSync(file('held.csv'), `phone,word\n${[1, 2, 3].map((n) => `+447700900123,${words} ${n}\n`).join('')}`);
+  put('old');
+  const id = await watch('held.csv', 'new');
+  await changeSheet(w, SYSTEM, id, message('Held: {{ word }}', 'phone'));
+  await until('it was read', async () => (await view(id)).sheet.identity?.length === 2);
+  put('other');
+  const first = await until('they are held', async () => (await view(id)).sheet.held);
+  expect(first).toMatchObject({ rows: 3, why: 'replaced', samples: [{ word: 'other 1' }, {}, {}] });
+  expect((await view(id)).proofs).toMatchObject([{ state: 'broken', cause: 'sheet-rows-held' }]);
+  await decideHeldRows(w, SYSTEM, id, { what: 'known', print: first.print });
+  await until('none is held', async () => (await view(id)).sheet.held === null);
+
+  put('third');
+  const second = await until('they are held', async () => (await view(id)).sheet.held);
+  await expect(decideHeldRows(w, SYSTEM, id, { what: 'send', print: first.print })).rejects.toThrow(/changed/);
+  await decideHeldRows(w, SYSTEM, id, { what: 'send', print: second.print });
+  await until('they are sent', async () => (await texts()).filter((text) => text.startsWith('Held:')).length === 3);
+  expect((await texts()).filter((text) => text.startsWith('Held: third'))).toHaveLength(3);
+
+  // Put back as it was: nothing is held, nothing is sent.
+  put('other');
+  await until('it was read', async () => (await view(id)).sheet.samples[0]?.word === 'other 3');
+  expect((await view(id)).sheet.held).toBe(null);
 });
 
 test('an engine killed while 300 rows leave sends each once', async () => {

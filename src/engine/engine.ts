@@ -11,16 +11,17 @@ import type { Work } from '../operations/doorbell';
 import { pruneHookPosts } from '../operations/hookIntake';
 import { pruneIdempotency } from '../operations/idempotency';
 import { workImports } from '../operations/importing';
+import { processInbound } from '../operations/inboundQueue';
 import { prunePhoneCalls } from '../operations/phoneIntake';
+import { syncProfiles } from '../operations/profiles';
 import { createReadinessKeeper, pruneReadinessHistory } from '../operations/readinessKeeping';
-import { processInbound } from '../operations/receiving';
 import { pruneRefusals } from '../operations/refusals';
 import { workReplays } from '../operations/replays';
 import { createRunner, recoverRuns } from '../operations/runner';
 import { createTestRunner } from '../operations/runningTests';
 import { scanSheets } from '../operations/scanningSheets';
 import { createSender } from '../operations/sending';
-import { syncFeeds } from '../operations/syncingFeeds';
+import { recoverFeeds, syncFeeds } from '../operations/syncingFeeds';
 import { checkReviews } from '../operations/templateReviews';
 import { prunePdus } from '../operations/trunks';
 import type { Windgap } from '../operations/windgap';
@@ -37,11 +38,14 @@ export interface Engine {
 const HOUSEKEEPING = 60_000;
 const ACCOUNT_CHECK = 15 * 60_000;
 
+/** Profiles, then what an earlier engine left, then the loops. Whoever calls this holds the lock. */
 export async function startEngine(w: Windgap): Promise<Engine> {
   const owner = `engine-${process.pid}`;
-  const claims = await recoverClaims(w);
-  const deliveries = await recoverDeliveries(w);
-  await recoverRuns(w);
+  await step('reading the profiles written in the interface', () => syncProfiles(w, true));
+  const claims = await step('taking over texts', () => recoverClaims(w));
+  const deliveries = await step('taking over events for apps', () => recoverDeliveries(w));
+  await step('taking over runs', () => recoverRuns(w));
+  await step('taking over calendars', () => recoverFeeds(w));
   if (claims.resumed + claims.uncertain + deliveries > 0)
     w.log.warn({ ...claims, deliveries }, 'took over what an earlier engine left');
 
@@ -105,6 +109,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     async stop() {
       // A long import is left at its next batch and gone on with at the next start.
       stopping = true;
+      w.apart.close();
       // Trunks last: what is under way on them is answered and noted before they unbind.
       await Promise.all([
         receiver.stop(),
@@ -125,6 +130,15 @@ export async function startEngine(w: Windgap): Promise<Engine> {
       await trunks.stop();
     },
   };
+}
+
+/** A start that fails says at what. */
+async function step<T>(what: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    throw new Error(`The engine could not start: ${what} failed. ${(error as Error).message}`, { cause: error });
+  }
 }
 
 /** Credentials can be withdrawn on the other side at any time, so their proof is renewed by itself. */

@@ -1,23 +1,25 @@
-/** The engine process. One at a time: the doorbell's socket is also the lock. */
-import { existsSync, rmSync } from 'node:fs';
+/** The engine process. One at a time: whoever does not get the lock touches nothing. */
+import { mkdirSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { createInterface } from 'node:readline';
-import { somebodyListens, type Work } from '../operations/doorbell';
-import { configFromEnvironment, doorbellPath, openWindgap } from '../operations/windgap';
+import type { Work } from '../operations/doorbell';
+import { configFromEnvironment, doorbellPath, lockEngine, openWindgap } from '../operations/windgap';
 import { startEngine } from './engine';
 
 const config = configFromEnvironment(process.env);
-const path = doorbellPath(config);
-
-if (await somebodyListens(path)) {
+mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
+const lock = await lockEngine(config);
+if (!lock) {
   console.error(`Another engine works on ${config.dataFolder}.`);
   process.exit(3);
 }
-if (existsSync(path)) rmSync(path);
 
 // The engine writes all day; whoever answers a provider must get in between.
 const windgap = await openWindgap(config, 'engine', { pauseBetweenWrites: 5 });
-const engine = await startEngine(windgap);
+const engine = await startEngine(windgap).catch((error: Error) => {
+  windgap.log.fatal({ err: error }, error.message);
+  process.exit(1);
+});
 // The engine posts work to itself (an answer makes webhooks due), without going through the socket.
 windgap.doorbell = { ring: (work) => engine.ring(work), close: () => undefined };
 
@@ -25,7 +27,9 @@ const doorbell = createServer((socket) => {
   socket.on('error', () => undefined);
   createInterface({ input: socket }).on('line', (line) => engine.ring(line as Work));
 });
-doorbell.listen(path);
+// One that is there was left by an engine that was killed: the lock is ours.
+rmSync(doorbellPath(config), { force: true });
+doorbell.listen(doorbellPath(config));
 windgap.log.info({ data: config.dataFolder }, 'engine ready');
 
 for (const signal of ['SIGTERM', 'SIGINT'] as const) {
@@ -35,6 +39,7 @@ for (const signal of ['SIGTERM', 'SIGINT'] as const) {
     void engine
       .stop()
       .then(() => windgap.store.close())
+      .then(() => lock.release())
       .finally(() => process.exit(0));
   });
 }

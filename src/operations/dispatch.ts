@@ -282,7 +282,8 @@ async function recordFailure(w: Windgap, unit: Unit, report: SendReport): Promis
 }
 
 /** At start: what an engine that is gone had claimed. Answers how many were resumed and how many are uncertain. */
-export function recoverClaims(w: Windgap): Promise<{ resumed: number; uncertain: number }> {
+export async function recoverClaims(w: Windgap): Promise<{ resumed: number; uncertain: number }> {
+  await syncProfiles(w, true);
   return w.store.write(async (unit) => {
     const at = w.now();
     const entries = await unit.outbox.all({ state: 'leased' });
@@ -294,12 +295,14 @@ export function recoverClaims(w: Windgap): Promise<{ resumed: number; uncertain:
     const events: NewMessageEvent[] = [];
     let uncertain = 0;
     for (const entry of entries) {
-      const message = found(messages.get(entry.message_id), 'message');
-      const account = found(accounts.get(found(channels.get(entry.channel_id), 'channel').account_id), 'account');
-      if (message.state !== 'sending') {
+      const message = messages.get(entry.message_id);
+      const connectorId = accounts.get(channels.get(entry.channel_id)?.account_id ?? '')?.connector ?? '';
+      // A profile this version cannot read promises nothing.
+      const asksAgain = w.connectors.has(connectorId) && w.connectors.get(connectorId).honoursReference;
+      if (message?.state !== 'sending') {
         // A receipt told the outcome while no engine was there to note the answer.
         await unit.outbox.remove({ message_id: entry.message_id });
-      } else if (w.connectors.get(account.connector).honoursReference) {
+      } else if (asksAgain) {
         await unit.outbox.change({ message_id: entry.message_id }, { state: 'due', due_at: at, lease_owner: null });
         const detail = { said: 'the engine stopped before it noted the answer; asked again with the same reference' };
         events.push({ message_id: entry.message_id, kind: 'deferred', at, attempt: entry.attempts, detail });

@@ -1,9 +1,9 @@
 /** Evidence of what apps asked for: posts, calls and the runs they set going. */
 import { cause } from '../core/delivery/causes';
 import { examineHook } from '../core/hooks/examineHook';
-import { readPost } from '../core/hooks/post';
 import { causeOf, type Found, nothing, type Scope, seen, told } from './complaintEvidence';
 import { definitionOf } from './hooks';
+import { recordsIn } from './postedRecords';
 import type { Windgap } from './windgap';
 
 /** What apps posted, and what became of the runs it set going. */
@@ -24,11 +24,7 @@ export async function askedEvidence(w: Windgap, scope: Scope, since: number): Pr
       continue;
     }
     const definition = await definitionOf(w.store, hook);
-    const records = posts.flatMap(({ headers, body }) => {
-      const read = readPost(headers['content-type'], body);
-      return read.ok ? [read.record] : [];
-    });
-    const doubt = definition && examineHook(definition, records).findings[0];
+    const doubt = definition && examineHook(definition, recordsIn(posts)).findings[0];
     if (doubt) found.named.push(told('values-missing', { saying: doubt.problem, subject: hook.name, href }));
   }
   if (scope.app && !found.traffic && !(await calledLately(w, scope.app, since)))

@@ -47,6 +47,7 @@ export async function addFeed(w: Windgap, actor: Actor, appId: string, input: Fe
         sealed_url: w.sealer.seal(url),
         shown_url: shown(url),
         etag: null,
+        read_began_at: null,
         synced_at: null,
         wanted_at: at,
         calendar_name: null,

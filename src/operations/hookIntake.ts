@@ -8,6 +8,7 @@ import { type CauseCode, cause } from '../core/delivery/causes';
 import { type HookFinding, type HookOrder, orderFrom } from '../core/hooks/order';
 import { readPost } from '../core/hooks/post';
 import type { SendStep } from '../core/steps/steps';
+import type { PostedRecord } from '../core/text/fields';
 import { newId } from '../store/ids';
 import type { HookPostRow, SendHookRow } from '../store/rows';
 import { noteChanges } from './changes';
@@ -41,6 +42,10 @@ export interface HookAnswer {
   replayed?: boolean;
 }
 
+function refused(status: number, code: CauseCode, reason: string): Verdict {
+  return { status, state: 'refused', cause: code, reason };
+}
+
 interface Verdict {
   status: number;
   state: HookPostRow['state'];
@@ -48,6 +53,8 @@ interface Verdict {
   cause?: CauseCode;
   findings?: HookFinding[];
   order?: HookOrder;
+  /** What was read of the post. */
+  record?: PostedRecord;
 }
 
 const DAY = 24 * 3_600_000;
@@ -68,6 +75,7 @@ export async function takeHookPost(w: Windgap, post: HookPost): Promise<HookAnsw
     path: `/hooks/${post.address}`,
     headers: storable(post.headers),
     body: (post.body ?? Buffer.alloc(0)).toString('utf8'),
+    record: verdict.record ?? null,
     remote_address: post.remoteAddress,
     state: verdict.state,
     answer_status: verdict.status,
@@ -111,12 +119,6 @@ function factsOf(hook: SendHookRow, row: HookPostRow): SubjectFact[] {
 }
 
 async function judge(w: Windgap, hook: SendHookRow, post: HookPost, slug: string): Promise<Verdict> {
-  const refused = (status: number, code: CauseCode, reason: string): Verdict => ({
-    status,
-    state: 'refused',
-    cause: code,
-    reason,
-  });
   if (slug !== hook.slug) {
     const { explain } = cause('hook-name-mismatch');
     return refused(409, 'hook-name-mismatch', explain({ subject: `“${slug}”`, who: `“${hook.slug}”` }));
@@ -132,13 +134,18 @@ async function judge(w: Windgap, hook: SendHookRow, post: HookPost, slug: string
   if (guard) return refused(401, 'hook-guard-refused', guard);
   const read = readPost(post.headers['content-type'], text);
   if (!read.ok) return refused(422, 'hook-unreadable', `The post cannot be read: ${read.reason}.`);
+  return { ...(await judgeRecord(w, hook, read.record)), record: read.record };
+}
+
+/** What a post that could be read becomes. */
+async function judgeRecord(w: Windgap, hook: SendHookRow, record: PostedRecord): Promise<Verdict> {
   const definition = await definitionOf(w.store, hook);
   if (!definition)
     return { status: 202, state: 'sample', reason: 'Kept as a sample: nobody has written this hook’s message yet.' };
-  const result = orderFrom(await withPeople(w.store, definition, [read.record]), read.record);
+  const result = orderFrom(await withPeople(w.store, definition, [record]), record);
   if (result.ok) return { status: 202, state: 'taken', reason: 'A message is on its way.', order: result.order };
   const { findings } = result;
-  const other = await otherHookLike(w, hook, read.record);
+  const other = await otherHookLike(w, hook, record);
   if (other) {
     const { explain, mend } = cause('hook-other-shape');
     const reason = `${explain({ subject: other })} ${mend}`;

@@ -4,7 +4,6 @@ import type { KnownPeople } from '../core/contacts/attributes';
 import type { Finding } from '../core/finding';
 import { examineHook, type HookExamination, meantFor } from '../core/hooks/examineHook';
 import type { HookDefinition, HookSender } from '../core/hooks/order';
-import { readPost } from '../core/hooks/post';
 import { newWebhookSecret } from '../core/signing/standardWebhooks';
 import { allVariables } from '../core/templates/template';
 import { listFields, type PostedRecord } from '../core/text/fields';
@@ -18,6 +17,7 @@ import { newToken, withoutTokens } from './addresses';
 import { noteAutomation } from './automationChanges';
 import { found, invalid, invalidText } from './errors';
 import { knownIn, withPeople } from './knownPeople';
+import { recordsIn } from './postedRecords';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
 import { problemOf, servedContent } from './templateTexts';
 import type { Windgap } from './windgap';
@@ -340,11 +340,7 @@ export async function getHook(w: Windgap, actor: Actor, id: string): Promise<Hoo
 
 /** Records of posts that could be read, in the order given. A post to a wrong address is no sample. */
 function recordsOf(posts: readonly HookPostRow[]): PostedRecord[] {
-  return posts.flatMap((post) => {
-    if (post.cause === 'hook-name-mismatch' || post.cause === 'hook-guard-refused') return [];
-    const read = readPost(post.headers['content-type'], post.body);
-    return read.ok ? [read.record] : [];
-  });
+  return recordsIn(posts.filter(({ cause }) => cause !== 'hook-name-mismatch' && cause !== 'hook-guard-refused'));
 }
 
 /** The hook of the same installation whose posts look like this one, when it is another. */

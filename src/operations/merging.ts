@@ -4,7 +4,14 @@
  */
 import { type Likeness, likenesses, phoneOf, type Trait, tellsWho } from '../core/contacts/duplicates';
 import { newId } from '../store/ids';
-import type { ContactConsentRow, ContactMergeRow, ContactRow, MovedByMerge } from '../store/rows';
+import type {
+  ContactConsentRow,
+  ContactMergeRow,
+  ContactRow,
+  ConversationRow,
+  ConversationStanding,
+  MovedByMerge,
+} from '../store/rows';
 import type { Unit } from '../store/store';
 import { type Actor, requireRole } from './actor';
 import { recordAudit } from './audit';
@@ -91,13 +98,15 @@ export async function mergeContacts(
     const gone = found(await unit.contacts.one({ id: goneId, merged_into: null }), 'contact');
     const moved: MovedByMerge = {
       identities: await unit.identities.all({ contact_id: goneId }),
-      conversation: await unit.conversations.one({ contact_id: goneId }),
+      ...(await threadOf(unit, goneId)),
       windows: await unit.replyWindows.all({ contact_id: goneId }),
       filled: fillOf(kept, gone),
       ...(await brought(unit, keptId, goneId)),
       consents: await unit.contactConsents.all({ contact_id: keptId }),
+      ...(await workOf(unit, goneId)),
     };
-    await moveThread(unit, { from: goneId, to: keptId, conversation: moved.conversation });
+    moved.stood = await moveThread(unit, { from: goneId, to: keptId, conversation: moved.conversation });
+    await giveWork(unit, moved, { from: goneId, to: keptId });
     await unit.identities.change({ contact_id: goneId }, { contact_id: keptId });
     await unit.execute(
       `INSERT INTO reply_windows (channel_id, contact_id, last_inbound_at)
@@ -158,12 +167,43 @@ async function brought(unit: Unit, keptId: string, goneId: string): Promise<Pick
   };
 }
 
-/** One contact has one conversation: the other's messages join it, or the conversation changes hands. */
+async function threadOf(unit: Unit, contactId: string): Promise<Pick<MovedByMerge, 'conversation' | 'notes'>> {
+  const conversation = await unit.conversations.one({ contact_id: contactId });
+  const notes = conversation ? await unit.conversationNotes.all({ conversation_id: conversation.id }) : [];
+  return { conversation, notes: notes.map(({ id }) => id) };
+}
+
+/** What is under way with somebody: runs, such as a question that waits for its answer, and to-dos. */
+async function workOf(unit: Unit, contactId: string): Promise<Required<Pick<MovedByMerge, 'runs' | 'todos'>>> {
+  const ids = (table: string) =>
+    unit.select<{ id: string }>(`SELECT id FROM ${table} WHERE contact_id = :contactId`, { contactId });
+  const [runs, todos] = await Promise.all([ids('runs'), ids('todos')]);
+  return { runs: runs.map(({ id }) => id), todos: todos.map(({ id }) => id) };
+}
+
+/** Whoever writes is found by their contact, so what waits for them goes where they go. */
+async function giveWork(
+  unit: Unit,
+  { runs = [], todos = [] }: Pick<MovedByMerge, 'runs' | 'todos'>,
+  { from, to }: { from: string; to: string },
+): Promise<void> {
+  for (const [table, ids] of [
+    ['runs', runs],
+    ['todos', todos],
+  ] as const)
+    await unit.execute(`UPDATE ${table} SET contact_id = :to WHERE contact_id = :from AND id IN (:ids)`, {
+      from,
+      to,
+      ids,
+    });
+}
+
+/** One contact has one conversation: the other's messages join it, or the conversation changes hands. Answers how the one that stays stood. */
 async function moveThread(
   unit: Unit,
   { from, to, conversation }: { from: string; to: string; conversation: MovedByMerge['conversation'] },
-): Promise<void> {
-  if (!conversation) return;
+): Promise<ConversationStanding | undefined> {
+  if (!conversation) return undefined;
   const own = await unit.conversations.one({ contact_id: to });
   await unit.execute('UPDATE messages SET contact_id = :to, conversation_id = :own WHERE contact_id = :from', {
     from,
@@ -172,10 +212,30 @@ async function moveThread(
   });
   if (!own) {
     await unit.conversations.change({ id: conversation.id }, { contact_id: to });
-    return;
+    return undefined;
   }
+  await unit.conversationNotes.change({ conversation_id: conversation.id }, { conversation_id: own.id });
+  await unit.presence.remove({ conversation_id: conversation.id });
   await unit.conversations.remove({ id: conversation.id });
   await retellThread(unit, own.id, conversation.unread);
+  await unit.conversations.change({ id: own.id }, standingTogether(own, conversation));
+  const { state, assigned_to, team, last_inbound_at, closed_at } = own;
+  return { state, assigned_to, team, last_inbound_at, closed_at };
+}
+
+/** The first of these that either conversation is in: whoever waits for an answer goes on waiting. */
+const PRESSING: readonly ConversationRow['state'][] = ['open', 'waiting', 'quiet', 'closed'];
+
+function standingTogether(own: ConversationRow, other: ConversationRow): ConversationStanding {
+  const state = PRESSING.find((each) => own.state === each || other.state === each) ?? own.state;
+  const leading = own.state === state ? own : other;
+  return {
+    state,
+    assigned_to: own.assigned_to ?? other.assigned_to,
+    team: own.team ?? other.team,
+    last_inbound_at: Math.max(own.last_inbound_at ?? 0, other.last_inbound_at ?? 0) || null,
+    closed_at: state === 'closed' ? leading.closed_at : null,
+  };
 }
 
 /** A conversation says of itself what its last message says. */
@@ -237,6 +297,7 @@ export async function undoMerge(w: Windgap, actor: Actor, id: string): Promise<{
     const { moved, gone_id: goneId, kept_id: keptId } = merge;
     await unit.contacts.change({ id: goneId }, { merged_into: null });
     await giveBackThread(unit, merge);
+    await giveWork(unit, moved, { from: keptId, to: goneId });
     await unit.execute(
       `UPDATE contact_identities SET contact_id = :gone WHERE contact_id = :kept
          AND (kind, value) IN (SELECT value->>0, value->>1 FROM json_each(:identities))`,
@@ -284,7 +345,22 @@ async function giveBackThread(unit: Unit, { moved, kept_id: kept, gone_id: gone 
     { gone, back: back.id, kept, addresses },
   );
   await retellThread(unit, back.id, 0);
-  if (back.id !== own.id) return retellThread(unit, own.id, -back.unread);
+  if (back.id !== own.id) {
+    await unit.execute(
+      'UPDATE conversation_notes SET conversation_id = :back WHERE conversation_id = :own AND id IN (:ids)',
+      {
+        back: back.id,
+        own: own.id,
+        ids: moved.notes ?? [],
+      },
+    );
+    await retellThread(unit, own.id, -back.unread);
+    // What somebody did with it since stays.
+    const since = moved.conversation && moved.stood && standingTogether({ ...own, ...moved.stood }, moved.conversation);
+    if (since && moved.stood && own.state === since.state && own.assigned_to === since.assigned_to)
+      await unit.conversations.change({ id: own.id }, moved.stood);
+    return;
+  }
   const [rest] = await unit.select<{ n: number }>('SELECT count(*) AS n FROM messages WHERE contact_id = :kept', {
     kept,
   });

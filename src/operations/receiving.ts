@@ -41,21 +41,21 @@ interface ReceivedText {
 }
 
 /** Everything a stored request is read with. */
-interface House {
+export interface House {
   channels: Map<string, ChannelRow>;
   accounts: Map<string, ProviderAccountRow>;
 }
 
-/** Works through the oldest waiting requests in one unit. Answers how many there were. */
-export async function processInbound(w: Windgap, most = 200): Promise<number> {
-  const waiting = await w.store.inbound.all({ state: 'stored' }, { order: [['id', 'ASC']], limit: most });
-  if (waiting.length === 0) return 0;
+export async function loadHouse(w: Windgap): Promise<House> {
   await syncProfiles(w);
-  const house: House = {
+  return {
     channels: new Map((await w.store.channels.all()).map((row) => [row.id, row])),
     accounts: new Map((await w.store.accounts.all()).map((row) => [row.id, row])),
   };
+}
 
+/** Works through requests in one unit: all of them, or none. Answers whether anything is to be sent. */
+export async function workThrough(w: Windgap, waiting: readonly InboundRequestRow[], house: House): Promise<boolean> {
   let answered = false;
   await w.store.write(
     async (unit) => {
@@ -121,9 +121,7 @@ export async function processInbound(w: Windgap, most = 200): Promise<number> {
     },
     { durable: false },
   );
-  w.doorbell.ring('webhooks');
-  if (answered) w.doorbell.ring('outbox');
-  return waiting.length;
+  return answered;
 }
 
 function lineOf(w: Windgap, request: InboundRequestRow, { channels, accounts }: House) {

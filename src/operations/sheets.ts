@@ -7,10 +7,10 @@ import type { KnownPeople } from '../core/contacts/attributes';
 import { examineHook, type HookExamination } from '../core/hooks/examineHook';
 import { mergeText } from '../core/text/merge';
 import { newId } from '../store/ids';
-import type { RunRow, SeenRowRow, SheetColumn, SheetRow } from '../store/rows';
+import type { HeldDecision, RunRow, SeenRowRow, SheetColumn, SheetRow } from '../store/rows';
 import { type Actor, requireRole } from './actor';
 import { noteAutomation } from './automationChanges';
-import { found, invalid, invalidText } from './errors';
+import { found, invalid, invalidText, OperationError } from './errors';
 import { definitionOf, type HookInput, readMessage } from './hooks';
 import { knownIn, withPeople } from './knownPeople';
 import { beginProofs, groupProofs, type HopProof } from './proofs';
@@ -110,6 +110,12 @@ function blank(name: string): Omit<Fresh, 'way' | 'source'> {
     row_count: 0,
     samples: [],
     problem: null,
+    header: null,
+    identity: null,
+    known_rows: 0,
+    held: null,
+    decision: null,
+    holds_jumps: 1,
     disabled_at: null,
   };
 }
@@ -170,6 +176,53 @@ export async function switchSheet(w: Windgap, actor: Actor, id: string, on: bool
     });
   });
   w.doorbell.ring('sheets');
+}
+
+/**
+ * Says what the rows are that a sheet holds: to be sent, or known already and left. `print` is
+ * that of the rows somebody saw; where others are held by now, they are asked about anew.
+ */
+export async function decideHeldRows(
+  w: Windgap,
+  actor: Actor,
+  id: string,
+  { what, print }: Pick<HeldDecision, 'what' | 'print'>,
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const sheet = found(await unit.sheets.one({ id }), 'sheet');
+    if (sheet.held?.print !== print)
+      throw new OperationError('conflict', 'The rows that are held have changed meanwhile. Look at them again.');
+    const rows = sheet.held.rows === 1 ? '1 row' : `${sheet.held.rows} rows`;
+    await unit.sheets.change({ id }, { decision: { what, print, by: actor.name }, file_mark: null });
+    await noteAutomation(unit, actor, at, sheet, {
+      action: `sheet.rows-${what}`,
+      summary:
+        what === 'send'
+          ? `Released ${rows} of “${sheet.name}” to be sent`
+          : `Marked ${rows} of “${sheet.name}” as known, not to be sent`,
+      touches: hopsOf(sheet),
+      note: 'what was held was decided',
+    });
+  });
+  w.doorbell.ring('sheets');
+}
+
+/** Whether unusually many new rows are held until somebody decides, as is right unless a sheet is replaced as a whole each time. */
+export async function holdJumps(w: Windgap, actor: Actor, id: string, hold: boolean): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = w.now();
+  await w.store.write(async (unit) => {
+    const sheet = found(await unit.sheets.one({ id }), 'sheet');
+    await unit.sheets.change({ id }, { holds_jumps: hold ? 1 : 0 });
+    await noteAutomation(unit, actor, at, sheet, {
+      action: 'sheet.holds-jumps',
+      summary: hold
+        ? `Unusually many new rows of “${sheet.name}” are held from now on`
+        : `All new rows of “${sheet.name}” are sent at once from now on`,
+    });
+  });
 }
 
 export interface SheetRowView {

@@ -2,11 +2,11 @@
 
 import { draftAgainst, type SuggestedTest, suggestTests, type TestableHouse } from '../core/deliveryTest/suggest';
 import { orderFrom } from '../core/hooks/order';
-import { readPost } from '../core/hooks/post';
 import type { RouteSet } from '../core/routing/route';
 import { type Actor, requireRole } from './actor';
 import { namesOfHouse, testPhones } from './deliveryTests';
 import { definitionOf } from './hooks';
+import { recordIn } from './postedRecords';
 import { publishedSet } from './routes';
 import type { Windgap } from './windgap';
 
@@ -72,9 +72,9 @@ async function testableHooks(w: Windgap, phone: string | undefined): Promise<Tes
       { hook_id: hook.id, state: ['taken', 'sample'] },
       { order: [['id', 'DESC']], limit: 1 },
     );
-    const read = post && readPost(post.headers['content-type'], post.body);
-    if (!definition || !read?.ok) continue;
-    const record = withPhone(read.record, hook.phone_field, phone);
+    const posted = post && recordIn(post);
+    if (!definition || !posted) continue;
+    const record = withPhone(posted, hook.phone_field, phone);
     const order = orderFrom(definition, record);
     if (order.ok && order.order.to === phone)
       found.push({ id: hook.id, name: hook.name, phone, record: JSON.stringify(record, null, 2) });

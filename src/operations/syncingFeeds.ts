@@ -7,12 +7,13 @@ import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { answerIn } from '../core/schedule/answer';
 import { contactsIn } from '../core/schedule/contactsIn';
-import { type Occurrence, readFeed } from '../core/schedule/feed';
+import type { FeedReading, FeedSpan, Occurrence } from '../core/schedule/feed';
 import { recordOfEvent, remindersOf } from '../core/schedule/reminders';
 import { cancel } from '../core/steps/run';
 import { mergeText } from '../core/text/merge';
 import type { FeedEventRow, FeedRow, MessageRow } from '../store/rows';
 import type { Unit } from '../store/store';
+import { BrokenOff, GivenUp } from '../workers/apart';
 import { noteChanges } from './changes';
 import { fault, recordFacts } from './proofs';
 import { beginRuns, columnsOf, type RunInput, runOf } from './runs';
@@ -31,7 +32,14 @@ export async function syncFeeds(w: Windgap): Promise<number | undefined> {
     const wanted = (feed.wanted_at ?? 0) > (feed.synced_at ?? 0);
     const dueAt = (feed.synced_at ?? 0) + feed.period_minutes * MINUTE;
     if (feed.disabled_at !== null && !wanted) continue;
-    if (wanted || dueAt <= w.now()) await syncFeed(w, feed);
+    if (wanted || dueAt <= w.now())
+      // One that fails in a way nobody thought of says so, and the others are read.
+      await syncFeed(w, feed).catch((error: Error) => {
+        w.log.error({ err: error, feed: feed.id }, 'a calendar could not be read');
+        return w.store.write((unit) =>
+          noteUnread(w, unit, feed.id, `It could not be read: ${error.message}.`, w.now()),
+        );
+      });
     const waits =
       feed.disabled_at !== null
         ? undefined
@@ -53,16 +61,22 @@ async function syncFeed(w: Windgap, feed: FeedRow): Promise<void> {
     });
     return;
   }
+  // Noted before anything of it is read: whatever reading does to this process, the next one does not begin with it.
+  await w.store.write((unit) => unit.feeds.change({ id: feed.id }, { read_began_at: at }));
   const fetched = await fetchFeed(w, feed);
-  const reading = fetched.ok ? readFeed(fetched.text, { from: at - DAY, to: at + HORIZON, zone: feed.zone }) : fetched;
+  const span = { from: at - DAY, to: at + HORIZON, zone: feed.zone };
+  const reading = fetched.ok ? await readApart(w, fetched.text, span) : fetched;
+  if (!reading) {
+    await w.store.write((unit) => unit.feeds.change({ id: feed.id }, { read_began_at: null }));
+    return;
+  }
   await w.store.write(async (unit) => {
-    if (!reading.ok) {
-      await unit.feeds.change({ id: feed.id }, { synced_at: at, problem: reading.reason, etag: null });
-      await recordFacts(unit, [fault(feed.id, 'feed-not-read', w.now(), feed.id)], at);
-    } else {
+    if (!reading.ok) await noteUnread(w, unit, feed.id, reading.reason, at);
+    else {
       await unit.feeds.change(
         { id: feed.id },
         {
+          read_began_at: null,
           synced_at: at,
           etag: fetched.ok ? fetched.etag : null,
           problem: null,
@@ -75,6 +89,36 @@ async function syncFeed(w: Windgap, feed: FeedRow): Promise<void> {
     await noteChanges(unit, at, [['run', feed.id]]);
   });
   w.doorbell.ring('runs');
+}
+
+/** Undefined when it was broken off, as the engine stops. */
+async function readApart(w: Windgap, text: string, span: FeedSpan): Promise<FeedReading | undefined> {
+  try {
+    return await w.apart.run('feed', { text, span });
+  } catch (error) {
+    if (error instanceof BrokenOff) return undefined;
+    if (error instanceof GivenUp) return { ok: false, reason: error.message };
+    throw error;
+  }
+}
+
+/** It is asked for whole next time: what was kept may be what could not be read. */
+async function noteUnread(w: Windgap, unit: Unit, id: string, reason: string, at: number): Promise<void> {
+  await unit.feeds.change({ id }, { read_began_at: null, synced_at: at, problem: reason, etag: null });
+  await recordFacts(unit, [fault(id, 'feed-not-read', w.now(), id)], at);
+}
+
+/** At start: calendars whose reading ended with an engine before wait for their next turn, and say so. */
+export async function recoverFeeds(w: Windgap): Promise<number> {
+  const feeds = (await w.store.feeds.all()).filter(({ read_began_at }) => read_began_at !== null);
+  for (const { id, read_began_at } of feeds)
+    await w.store.write(async (unit) => {
+      const at = w.now();
+      const reason = 'Windgap ended while it read this calendar. It is read again when its time comes.';
+      await noteUnread(w, unit, id, reason, read_began_at ?? at);
+      await noteChanges(unit, at, [['run', id]]);
+    });
+  return feeds.length;
 }
 
 type Fetched = { ok: true; text: string; etag: string | null } | { ok: false; reason: string };

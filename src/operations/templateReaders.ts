@@ -1,9 +1,9 @@
 /** For whom a template is written: the languages people read, what a text to them costs, and some of them to look at. */
 import { countryName, displayAddress } from '../core/addresses/display';
-import { readPost } from '../core/hooks/post';
 import { listFields } from '../core/text/fields';
 import { type Actor, requireRole } from './actor';
 import { knownOf } from './knownPeople';
+import { recordIn } from './postedRecords';
 import type { Windgap } from './windgap';
 
 /** Prices are those of this many days: providers change them. */
@@ -83,12 +83,12 @@ async function recentRecords(w: Windgap): Promise<TemplateReaders['examples']> {
       )
     ).map((hook) => [hook.id, hook.name]),
   );
-  return posts.flatMap(({ hook_id, headers, body }) => {
-    const read = readPost(headers['content-type'], body);
-    if (!read.ok) return [];
-    const fields = listFields(read.record);
+  return posts.flatMap((post) => {
+    const posted = recordIn(post);
+    if (!posted) return [];
+    const fields = listFields(posted);
     const record = Object.fromEntries(fields.map(({ name, value }) => [name, value]));
     const telling = fields.find(({ value }) => /\p{L}{3}/u.test(value))?.value.slice(0, 30) ?? '';
-    return [{ label: `${hooks.get(hook_id) ?? 'A post'}: ${telling}`, record }];
+    return [{ label: `${hooks.get(post.hook_id) ?? 'A post'}: ${telling}`, record }];
   });
 }

@@ -1,7 +1,6 @@
 /** Templates as people write them: making, saving, copying and putting away. */
 import { z } from 'zod';
 import { STANDARD_ATTRIBUTES } from '../core/contacts/attributes';
-import { readPost } from '../core/hooks/post';
 import { examinePlain, examineTemplate, type Surroundings } from '../core/templates/examine';
 import type { TemplateFinding } from '../core/templates/finding';
 import type { TemplateRules } from '../core/templates/rules';
@@ -16,6 +15,7 @@ import { type Actor, requireRole } from './actor';
 import { recordAudit } from './audit';
 import { noteChanges } from './changes';
 import { found, invalidText, OperationError } from './errors';
+import { recordsIn } from './postedRecords';
 import { syncProfiles } from './profiles';
 import type { Windgap } from './windgap';
 
@@ -216,10 +216,7 @@ export async function templatePurposes(w: Windgap, actor: Actor): Promise<[strin
 export async function suggestedVariables(w: Windgap, actor: Actor): Promise<string[]> {
   requireRole(actor, 'viewer');
   const posts = await w.store.hookPosts.all(undefined, { order: [['id', 'DESC']], limit: 20 });
-  const names = posts.flatMap(({ headers, body }) => {
-    const read = readPost(headers['content-type'], body);
-    return read.ok ? listFields(read.record).map(({ name }) => variableName(name)) : [];
-  });
+  const names = recordsIn(posts).flatMap((record) => listFields(record).map(({ name }) => variableName(name)));
   return [...new Set([...STANDARD_ATTRIBUTES.map(variableName), ...names])].filter((name) => name !== '').slice(0, 60);
 }
 

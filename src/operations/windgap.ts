@@ -5,8 +5,10 @@ import pino, { type Logger } from 'pino';
 import { type AppRegistry, loadApps } from '../connectors/app/appRegistry';
 import { createOutboundHttp, type OutboundHttp } from '../connectors/http/outbound';
 import { type ConnectorRegistry, loadConnectors } from '../connectors/registry';
+import { type ProcessLock, takeProcessLock } from '../store/processLock';
 import { createSealer, loadSealingKey, type Sealer } from '../store/sealing';
 import { openStore, type Store, type StoreOptions } from '../store/store';
+import { type Apart, createApart } from '../workers/apart';
 import { type Doorbell, doorbellTo } from './doorbell';
 
 export interface Config {
@@ -18,6 +20,8 @@ export interface Config {
   allowPrivateAddresses: boolean;
   /** Control address of a bench of simulated handsets, where one is attached. */
   benchUrl: string | undefined;
+  /** What threads for untrusted input run. */
+  workerFile: string;
   profileFolders: string[];
   appProfileFolder: string;
   /** Where sheets are dropped and kept. */
@@ -35,6 +39,8 @@ export interface Windgap {
   connectors: ConnectorRegistry;
   apps: AppRegistry;
   http: OutboundHttp;
+  /** Works through what may cost more than its size. */
+  apart: Apart;
   doorbell: Doorbell;
   log: Logger;
   /** Epoch milliseconds. */
@@ -49,6 +55,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     publicUrl: (env.WINDGAP_PUBLIC_URL ?? `http://127.0.0.1:${port}`).replace(/\/$/, ''),
     allowPrivateAddresses: env.WINDGAP_ALLOW_PRIVATE === '1',
     benchUrl: env.WINDGAP_BENCH_URL,
+    workerFile: join(home, 'dist/worker.mjs'),
     profileFolders: [join(home, 'src/connectors/profiles'), ...(env.WINDGAP_PROFILES ? [env.WINDGAP_PROFILES] : [])],
     appProfileFolder: join(home, 'src/connectors/appProfiles'),
     sheetsFolder: env.WINDGAP_SHEETS ?? join(env.WINDGAP_DATA ?? join(home, 'data'), 'sheets'),
@@ -70,10 +77,16 @@ export async function openWindgap(config: Config, processName: string, options: 
     connectors: loadConnectors(config.profileFolders, http, now),
     apps: loadApps(config.appProfileFolder, http, now),
     http,
+    apart: createApart(config.workerFile),
     doorbell: doorbellTo(doorbellPath(config)),
     log: pino({ level: config.logLevel, name: processName }),
     now,
   };
+}
+
+/** The one engine of an installation holds this; undefined while another does. */
+export function lockEngine(config: Config): Promise<ProcessLock | undefined> {
+  return takeProcessLock(join(config.dataFolder, 'engine.lock'));
 }
 
 export function doorbellPath(config: Config): string {

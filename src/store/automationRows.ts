@@ -1,6 +1,7 @@
 /** Stored rows of what apps set in motion: send hooks, what was posted to them, and runs. */
 import type { CauseCode } from '../core/delivery/causes';
 import type { HookFinding, HookSender } from '../core/hooks/order';
+import type { Jump, TellingColumn } from '../core/sheets/identity';
 import type { RunState, StepResult } from '../core/steps/run';
 import type { RecordStep, Step } from '../core/steps/steps';
 import type { PostedRecord } from '../core/text/fields';
@@ -40,6 +41,8 @@ export interface HookPostRow {
   path: string;
   headers: Record<string, string>;
   body: string;
+  /** What was read of it; null where it could not be read, or was not. */
+  record: PostedRecord | null;
   remote_address: string | null;
   /** `sample`: there is no message yet to make of it. */
   state: 'sample' | 'taken' | 'refused';
@@ -140,9 +143,39 @@ export interface SheetRow {
   row_count: number;
   samples: PostedRecord[];
   problem: string | null;
+  /** The columns as they were called when the rows were last told apart; null before that. */
+  header: string[] | null;
+  /** The columns that tell rows apart; null for all the samples have. */
+  identity: TellingColumn[] | null;
+  /** Known rows that were there at the last look. */
+  known_rows: number;
+  /** New rows that wait until somebody says what they are. */
+  held: HeldRows | null;
+  /** What somebody said of the rows that were held. */
+  decision: HeldDecision | null;
+  /** 0 where every new row is sent at once, however many. */
+  holds_jumps: number;
   created_at: number;
   changed_at: number;
   disabled_at: number | null;
+}
+
+/** Rows that look new and may be old ones that were changed. */
+export interface HeldRows {
+  at: number;
+  rows: number;
+  why: Jump | 'columns';
+  /** Columns that told rows apart and are no longer found. */
+  lost: string[];
+  /** Of their keys in order, so that what is decided is decided of these rows and no others. */
+  print: string;
+  samples: PostedRecord[];
+}
+
+export interface HeldDecision {
+  what: 'send' | 'known';
+  print: string;
+  by: string;
 }
 
 export interface SheetColumn {
@@ -187,6 +220,8 @@ export interface FeedRow {
   /** E-mail addresses that are told of answers. */
   notify: string[];
   etag: string | null;
+  /** When the reading began that has not ended yet; left behind by an engine that ended meanwhile. */
+  read_began_at: number | null;
   synced_at: number | null;
   /** Somebody asked for it to be read at once. */
   wanted_at: number | null;

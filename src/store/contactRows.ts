@@ -153,7 +153,18 @@ export interface MovedByMerge {
   tags: string[];
   /** Of the one that stays. */
   consents: ContactConsentRow[];
+  /** By id, what hung on the one that goes. Absent in merges from before it was moved. */
+  runs?: string[];
+  todos?: string[];
+  notes?: string[];
+  /** How the conversation that stays stood. */
+  stood?: ConversationStanding;
 }
+
+export type ConversationStanding = Pick<
+  ConversationRow,
+  'state' | 'assigned_to' | 'team' | 'last_inbound_at' | 'closed_at'
+>;
 
 export interface ContactsApartRow {
   one_id: string;

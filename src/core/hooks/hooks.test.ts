@@ -33,8 +33,37 @@ describe('reading a post', () => {
     ['application/json', '', 'empty'],
     ['multipart/form-data; boundary=x', '--x', 'a form with files'],
     ['text/plain', 'hello', 'neither a form nor JSON'],
+    ['application/x-www-form-urlencoded', 'a=1&'.repeat(1001), 'more than 1000 fields'],
+    ['application/x-www-form-urlencoded', `${'n'.repeat(201)}=1`, 'longer than 200 characters'],
+    ['application/json', `{"a":${'['.repeat(40)}${']'.repeat(40)}}`, 'more than 32 deep'],
+    // Deeper than any stack, and still only refused.
+    ['application/json', `{"a":${'['.repeat(100_000)}${']'.repeat(100_000)}}`, 'more than 32 deep'],
+    ['application/json', JSON.stringify({ a: Array(10_001).fill(0) }), 'more than 10000 values'],
+    ['application/json', JSON.stringify({ a: { ['.a'.repeat(101)]: 1 } }), 'longer than 200 characters'],
   ])('%s %j is refused with the reason', (type, body, reason) => {
     expect(readPost(type, body)).toEqual({ ok: false, reason: expect.stringContaining(reason) });
+  });
+});
+
+describe('reading a post takes time in proportion to its length', () => {
+  test('a field that comes a thousand times is one list, made once', () => {
+    const post = readPost(
+      'application/x-www-form-urlencoded',
+      Array.from({ length: 1000 }, (_, i) => `a=${i}`).join('&'),
+    );
+    expect(post).toMatchObject({ ok: true, record: { a: Array.from({ length: 1000 }, (_, i) => String(i)) } });
+  });
+
+  test('names that objects have by themselves are fields like others', () => {
+    const post = readPost(undefined, '__proto__=1&constructor=2&__proto__=3');
+    expect(post.ok && Object.entries(post.record)).toEqual([
+      ['__proto__', ['1', '3']],
+      ['constructor', '2'],
+    ]);
+  });
+
+  test('160 kB of one field are refused for their number', () => {
+    expect(readPost('application/x-www-form-urlencoded', `${'a&'.repeat(80_000)}=`)).toMatchObject({ ok: false });
   });
 });
 

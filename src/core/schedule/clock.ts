@@ -1,6 +1,7 @@
 /** Times of a calendar feed: in UTC, in a zone by its name, in a zone only the feed knows, or in none. */
 import ICAL from 'ical.js';
 import { Temporal } from 'temporal-polyfill';
+import { STEPS_OF_EVENT, within } from './bounds';
 
 /** Reads times of a feed in the zones they are in. */
 export interface Clock {
@@ -19,6 +20,8 @@ export function clockOf(calendar: ICAL.Component, zone: string): Clock {
       return id ? [[id, new ICAL.Timezone({ component, tzid: id })] as const] : [];
     }),
   );
+  // A zone of the feed's own has rules like an event, and they may be as endless.
+  const zones = { left: STEPS_OF_EVENT };
   return {
     instant(time) {
       const wall = wallOf(time);
@@ -33,7 +36,7 @@ export function clockOf(calendar: ICAL.Component, zone: string): Clock {
       if (!own) throw new Error(`It is in a zone nobody knows, “${id}”, and the feed does not describe it.`);
       const placed = time.clone();
       placed.zone = own;
-      return placed.toUnixTime() * 1000;
+      return within(zones, () => placed.toUnixTime()) * 1000;
     },
     exists(time) {
       const id = zoneId(time);
@@ -44,7 +47,7 @@ export function clockOf(calendar: ICAL.Component, zone: string): Clock {
     wall(utc, like) {
       const id = zoneId(like);
       const own = id && !isZone(id) ? foreign.get(id) : undefined;
-      if (own) return ICAL.Time.fromData(utc.convertToZone(own).toJSON());
+      if (own) return ICAL.Time.fromData(within(zones, () => utc.convertToZone(own)).toJSON());
       const at = Temporal.Instant.fromEpochMilliseconds(utc.toUnixTime() * 1000).toZonedDateTimeISO(
         id && isZone(id) ? id : zone,
       );

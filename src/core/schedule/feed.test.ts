@@ -370,3 +370,56 @@ test('the same occurrences as an independent library, through clock changes and 
     { numRuns: 120 },
   );
 });
+
+describe('a rule that never comes to an end is a problem of its own event', () => {
+  const good = event('DTSTART:20260504T090000Z').map((line) => line.replace('UID:e1', 'UID:good'));
+  const endless = [
+    'FREQ=DAILY;BYMONTH=2;BYMONTHDAY=31',
+    'FREQ=HOURLY;BYMONTH=2;BYMONTHDAY=30',
+    'FREQ=SECONDLY;BYMONTH=2;BYMONTHDAY=31',
+    'FREQ=DAILY;INTERVAL=0;BYMONTH=2',
+    'FREQ=DAILY;INTERVAL=2000000000',
+    'FREQ=WEEKLY;INTERVAL=999999999;BYDAY=MO',
+    'FREQ=DAILY;UNTIL=99991231T000000Z;BYMONTH=2;BYMONTHDAY=31',
+  ];
+  test.each(endless)('%s', (rule) => {
+    const { occurrences, problems } = read([...event('DTSTART:20260101T090000Z', `RRULE:${rule}`), ...good]);
+    expect(occurrences.map(({ uid }) => uid)).toContain('good');
+    expect(problems.length + occurrences.length).toBeGreaterThan(0);
+    for (const { reason } of problems) expect(reason.length).toBeGreaterThan(10);
+  });
+
+  test('the shortest such calendar says which event it is and why', () => {
+    const { problems } = read(event('DTSTART:20260101T090000Z', `RRULE:${endless[0]}`));
+    expect(problems).toEqual([{ uid: 'e1', title: 'Duty', reason: expect.stringContaining('half a million steps') }]);
+  });
+
+  test('a zone only the feed knows may be as endless', () => {
+    const zone = FOREIGN.map((line) => (line.startsWith('RRULE') ? 'RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=31' : line));
+    const { occurrences, problems } = read([
+      ...zone,
+      ...event('DTSTART;TZID=Harbour House Time:20260504T090000'),
+      ...good,
+    ]);
+    expect(occurrences.map(({ uid }) => uid)).toEqual(['good']);
+    expect(problems).toHaveLength(1);
+  });
+
+  test('dates without end are refused by their number', () => {
+    const dates = Array.from({ length: 6000 }, (_, n) => new Date(Date.UTC(2026, 0, 1, n)).toISOString());
+    const list = dates.map((date) => `${date.slice(0, 19).replace(/[-:]/g, '')}Z`).join(',');
+    for (const name of ['RDATE', 'EXDATE']) {
+      const { problems } = read(event('DTSTART:20260101T090000Z', 'RRULE:FREQ=DAILY', `${name}:${list}`));
+      expect(problems).toMatchObject([{ reason: 'It lists more than 5000 dates.' }]);
+    }
+  });
+
+  test('what recurs for many years is not mistaken for it', () => {
+    const { occurrences, problems } = read(
+      event('DTSTART:19260101T090000Z', 'RRULE:FREQ=DAILY'),
+      '2026-01-01',
+      '2026-02-01',
+    );
+    expect([occurrences.length, problems]).toEqual([31, []]);
+  });
+});

@@ -63,6 +63,7 @@ export function readFeed(text: string, { from, to, zone }: FeedSpan): FeedReadin
   const problems: FeedProblem[] = [];
   for (const group of eventsByUid(calendar).values()) {
     try {
+      if (group.length > MOST_OCCURRENCES) throw new Error(`It is changed more than ${MOST_OCCURRENCES} times.`);
       occurrences.push(...expand(group, clock, from, to));
     } catch (error) {
       const [event] = group;
@@ -87,7 +88,9 @@ function eventsByUid(calendar: ICAL.Component): Map<string, ICAL.Event[]> {
   for (const [index, component] of calendar.getAllSubcomponents('vevent').entries()) {
     const event = new ICAL.Event(component, { strictExceptions: false, exceptions: [] });
     const uid = event.uid || `event ${index}`;
-    groups.set(uid, [...(groups.get(uid) ?? []), event]);
+    const group = groups.get(uid);
+    if (group) group.push(event);
+    else groups.set(uid, [event]);
   }
   return groups;
 }
@@ -124,7 +127,7 @@ function expand(group: readonly ICAL.Event[], clock: Clock, from: number, to: nu
   }
   const left = excluded(master, clock);
   const future = later(group, clock);
-  for (const { time, placedAt } of placements(master, start, clock)) {
+  for (const { time, placedAt } of placements(master, start, clock, from)) {
     if (placedAt >= to) return found;
     if (changed.has(placedAt) || left.has(placedAt)) continue;
     const change = future.findLast((one) => one.placedAt <= placedAt);

@@ -1,5 +1,6 @@
 /** Which times a recurring event has (RFC 5545 §3.3.10 and §3.8.5), counted on the wall and placed by the clock. */
 import ICAL from 'ical.js';
+import { STEPS_OF_EVENT, within } from './bounds';
 import type { Clock } from './clock';
 
 /** Start and end of an event with the zone each wrote. */
@@ -14,8 +15,11 @@ function withZone(time: ICAL.Time, wrote: string | undefined): ICAL.Time {
   return Object.assign(time, { wrote: wrote?.replace(/^["/]+|["]+$/g, '') });
 }
 
-/** An event that recurs without an end must not keep us; more steps than this and it is told instead. */
-const MOST_STEPS = 40_000;
+/** An event that recurs very often must not keep us; more times than this before the span and it is told instead. */
+const MOST_TIMES = 100_000;
+/** Dates an event may list beside its rule, and as many exceptions. */
+const MOST_DATES = 5000;
+const DAY = 24 * 3_600_000;
 
 export interface Placement {
   /** As the clock on the wall shows it. */
@@ -28,25 +32,43 @@ export interface Placement {
  * In order and without an end where the event has none. A time that a change of the clock
  * leaves out is no occurrence and is not counted as one (RFC 5545 §3.3.10). Exceptions are
  * among them, as they count; whoever asks leaves them out, see `excluded`, which is asked first.
+ * Times well before `from`, epoch milliseconds, are left out where nothing counts them.
+ * Throws where the event recurs too often, or its rule never comes to an end.
  */
-export function* placements(event: ICAL.Event, start: ICAL.Time, clock: Clock): Generator<Placement> {
+export function* placements(event: ICAL.Event, start: ICAL.Time, clock: Clock, from: number): Generator<Placement> {
   const { wrote } = start as ICAL.Time & { wrote?: string };
   untilOnTheWall(event, clock, start);
+  requireFew(event, 'rdate');
   event.component.removeAllProperties('exdate');
   const count = readRules(event, start);
-  const steps = new ICAL.RecurExpansion({ component: event.component, dtstart: onTheWall(start) });
+  const budget = { left: STEPS_OF_EVENT };
+  const dtstart = onTheWall(start);
+  const times = within(budget, () => new ICAL.RecurExpansion({ component: event.component, dtstart }));
   let given = 0;
-  for (let step = 0; given < count; step++) {
-    const next = steps.next();
+  for (let turn = 0; given < count; turn++) {
+    const next = within(budget, () => times.next());
     if (!next) return;
-    if (step > MOST_STEPS)
-      throw new Error(`It recurs more than ${MOST_STEPS} times before the time that is looked at.`);
+    if (turn > MOST_TIMES)
+      throw new Error(`It recurs more than ${MOST_TIMES} times before the time that is looked at.`);
     const time = withZone(next, wrote);
+    // No zone is more than a day away from UTC.
+    if (count === Number.POSITIVE_INFINITY && onPaper(time) < from - DAY) continue;
     // The first is the event's own beginning and stands as it is written.
-    if (step > 0 && !clock.exists(time)) continue;
+    if (turn > 0 && !clock.exists(time)) continue;
     given += 1;
     yield { time, placedAt: clock.instant(time) };
   }
+}
+
+/** A time as if it were UTC. */
+function onPaper({ year, month, day, hour, minute, second }: ICAL.Time): number {
+  return Date.UTC(year, month - 1, day, hour, minute, second);
+}
+
+function requireFew(event: ICAL.Event, name: 'rdate' | 'exdate'): void {
+  let dates = 0;
+  for (const property of event.component.getAllProperties(name)) dates += property.getValues().length;
+  if (dates > MOST_DATES) throw new Error(`It lists more than ${MOST_DATES} dates.`);
 }
 
 /**
@@ -88,6 +110,7 @@ function untilOnTheWall(event: ICAL.Event, clock: Clock, start: ICAL.Time): void
 
 /** Exceptions by their instant: some programs write them in another zone than the event's. */
 export function excluded(event: ICAL.Event, clock: Clock): Set<number> {
+  requireFew(event, 'exdate');
   return new Set(
     event.component
       .getAllProperties('exdate')

@@ -1,6 +1,5 @@
-import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { columnLetter, columnNames, createRowKeys, delimiterOf, neutralised, rowRecord } from './rows';
+import { columnLetter, columnNames, delimiterOf, neutralised, rowRecord } from './rows';
 
 test('columns without a name, and names that occur again', () => {
   expect(columnNames(['\ufeffPhone ', '', 'Name', 'Name', ' First\n name'])).toEqual([
@@ -19,31 +18,6 @@ test('our own columns are no part of a row; an empty row is none; short rows are
   expect(rowRecord(names, ['', ' ', '', ''])).toBe(undefined);
   expect(rowRecord(names, ['1'])).toEqual({ phone: '1', name: '' });
   expect(Object.keys(rowRecord(['__proto__', 'a'], ['1', '2']) ?? {})).toEqual(['__proto__', 'a']);
-});
-
-test('a row is the same wherever it stands; equal rows are as many as there are', () => {
-  const rows = fc.array(fc.record({ a: fc.constantFrom('1', '2', '3'), b: fc.constantFrom('x', 'y') }), {
-    maxLength: 12,
-  });
-  fc.assert(
-    fc.property(rows, fc.nat(), (list, turn) => {
-      const keys = (order: typeof list) => {
-        const keyOf = createRowKeys();
-        return order.map((row) => keyOf(row).key);
-      };
-      const by = list.length === 0 ? 0 : turn % list.length;
-      const turned = [...list.slice(by), ...list.slice(0, by)];
-      expect(keys(turned).sort()).toEqual(keys(list).sort());
-      expect(new Set(keys(list)).size).toBe(list.length);
-    }),
-  );
-});
-
-test('with a key column other cells may change', () => {
-  const keyOf = createRowKeys('id');
-  const first = keyOf({ id: '7', note: 'a' });
-  expect(createRowKeys('id')({ id: ' 7 ', note: 'b' })).toEqual(first);
-  expect(keyOf({ id: '7', note: 'c' }).repeated).toBe(true);
 });
 
 test.each([

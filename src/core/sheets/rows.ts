@@ -1,5 +1,4 @@
-/** Rows of sheets: named by their headers, told apart, and marked with what became of them. Pure. */
-import { createHash } from 'node:crypto';
+/** Rows of sheets: named by their headers, and kept from being formulas. Pure. */
 import type { PostedRecord } from '../text/fields';
 
 /** Columns Windgap keeps in a sheet it watches. */
@@ -44,21 +43,6 @@ export function rowRecord(names: readonly string[], cells: readonly string[]): P
     });
   }
   return record;
-}
-
-/**
- * Tells rows apart wherever they stand: by the key column where there is one, else by all
- * they hold. The same content twice is two rows, so a key also counts how often it came.
- */
-export function createRowKeys(keyColumn?: string): (record: PostedRecord) => { key: string; repeated: boolean } {
-  const times = new Map<string, number>();
-  return (record) => {
-    const content = keyColumn ? String(record[keyColumn] ?? '').trim() : JSON.stringify(Object.entries(record));
-    const hash = createHash('sha256').update(content).digest('base64url').slice(0, 22);
-    const before = times.get(hash) ?? 0;
-    times.set(hash, before + 1);
-    return { key: before === 0 ? hash : `${hash}.${before}`, repeated: before > 0 };
-  };
 }
 
 const FORMULA = /^[=+\-@\t\r]/;

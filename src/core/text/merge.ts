@@ -2,10 +2,10 @@
  * Puts a record's fields into a text (Liquid merge fields). What cannot be filled is a
  * finding, never a raw token or an empty place on somebody's phone.
  */
-import { Context, Liquid, type Template } from 'liquidjs';
+import { Context, type Template } from 'liquidjs';
 import type { Finding } from '../finding';
 import { missingField, type PostedRecord, plainText } from './fields';
-import { LIMITS } from './liquid';
+import { createLiquid } from './liquid';
 
 export interface Merged {
   /** The text, whole only when there is no finding. */
@@ -17,8 +17,7 @@ export interface Merged {
 /** What one merge has to say of the values it puts in; rendering is synchronous, so there is one at a time. */
 let noted: ((value: unknown) => string) | undefined;
 
-const liquid = new Liquid({
-  ...LIMITS,
+const liquid = createLiquid({
   // A fallback may stand in for a field that is not there: {{ name | default: "boater" }}.
   lenientIf: true,
   outputEscape: (value: unknown) => noted?.(value) ?? '',

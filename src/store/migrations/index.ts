@@ -16,6 +16,7 @@ import { readiness } from './0015-readiness';
 import { proving } from './0016-proving';
 import { refused } from './0017-refused';
 import { tidying } from './0018-tidying';
+import { safekeeping } from './0019-safekeeping';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -37,4 +38,5 @@ export const MIGRATIONS: readonly Migration[] = [
   proving,
   refused,
   tidying,
+  safekeeping,
 ];

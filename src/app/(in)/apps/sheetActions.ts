@@ -1,6 +1,13 @@
 'use server';
 
-import { appendToSheet, changeSheet, switchSheet, watchSheet } from '../../../operations/sheets';
+import {
+  appendToSheet,
+  changeSheet,
+  decideHeldRows,
+  holdJumps,
+  switchSheet,
+  watchSheet,
+} from '../../../operations/sheets';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
@@ -53,5 +60,21 @@ export async function switchSheetAction(id: string, on: boolean): Promise<FormSt
     const { w, actor } = await signedIn();
     await switchSheet(w, actor, id, on);
     return { status: 'done', message: on ? 'It goes on' : 'Nothing happens until it is switched on' };
+  });
+}
+
+export async function decideHeldRowsAction(id: string, what: 'send' | 'known', print: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await decideHeldRows(w, actor, id, { what, print });
+    return { status: 'done', message: what === 'send' ? 'They are being sent' : 'They are known now and are not sent' };
+  });
+}
+
+export async function holdJumpsAction(id: string, hold: boolean): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await holdJumps(w, actor, id, hold);
+    return { status: 'done', message: hold ? 'Many new rows at once are held' : 'All new rows are sent at once' };
   });
 }

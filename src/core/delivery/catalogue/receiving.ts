@@ -44,6 +44,14 @@ export const RECEIVING_CAUSES = {
     passing: false,
     breaks: 'inbound',
   },
+  'inbound-not-processed': {
+    title: 'A request could not be worked through',
+    explain: (c) =>
+      `Windgap itself failed at this request${c.said ? `: ${c.said}` : ''}. It was set aside; others go on.`,
+    mend: 'Open the request and press “Work through again”. If it fails again, its page has what to report.',
+    passing: false,
+    breaks: 'inbound',
+  },
   'challenge-wrong': {
     title: 'The platform used another verification word',
     explain: () => 'The platform tried to verify the inbound URL with a word that is not this channel’s.',

@@ -45,6 +45,13 @@ export const RECORDS_CAUSES = {
     passing: true,
     breaks: 'call-in',
   },
+  'sheet-rows-held': {
+    title: 'New rows of a sheet are held',
+    explain: (c) => c.said ?? 'So many rows are new at once that they may be old rows that were changed.',
+    mend: 'Say on the page of the sheet whether they are to be sent, or were there before.',
+    passing: false,
+    breaks: 'call-in',
+  },
   'mail-not-set': {
     title: 'There is no mail account for notices',
     explain: () => 'Nobody has said which mail account notices leave through.',

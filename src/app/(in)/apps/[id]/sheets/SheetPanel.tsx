@@ -11,6 +11,7 @@ import { Age, ClockTime } from '../../../../../ui/primitives/Time';
 import { proofViews } from '../../../../_server/proofViews';
 import { MessageOfRecord } from '../../_parts/MessageOfRecord';
 import { changeSheetAction, switchSheetAction } from '../../sheetActions';
+import { HeldRowsNotice, ToldApart } from './HeldRowsNotice';
 
 interface Props {
   view: SheetView;
@@ -53,6 +54,8 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
           </ActionButton>
         )}
       </div>
+      {sheet.held && <HeldRowsNotice sheet={sheet} held={sheet.held} admin={admin} />}
+      {watched && sheet.identity && <ToldApart sheet={sheet} admin={admin} />}
       {watched ? (
         <details className="mb-3" open={!sheet.text}>
           <summary className="cursor-pointer font-medium">What a row becomes</summary>

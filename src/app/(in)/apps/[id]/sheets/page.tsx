@@ -67,7 +67,7 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
               <TextField
                 name="keyColumn"
                 label="Column that tells rows apart (may stay empty)"
-                help="Such as a number of its own for each row. Without it a row is told by all it holds."
+                help="Such as a number of its own for each row. Without it a row is told apart by what the message uses of it."
               />
             </DialogForm>
             <DialogForm
