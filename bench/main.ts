@@ -7,6 +7,7 @@ import { cpus, totalmem } from 'node:os';
 import { connectMossgate, INES, type Mossgate, signedHeaders, textIn } from '../tests/harness/mossgate';
 import { end, type Installation, startInstallation, until } from '../tests/harness/processes';
 import { apps } from './apps';
+import { attacks } from './attacks';
 import { contacts } from './contacts';
 import { dispatch } from './dispatch';
 import { load, median } from './load';
@@ -34,6 +35,7 @@ const parts = new Set(
     'routes',
     'readiness',
     'log',
+    'attacks',
   ],
 );
 if (parts.has('intake')) {
@@ -54,6 +56,7 @@ if (parts.has('contacts')) await contacts();
 if (parts.has('routes')) await routes();
 if (parts.has('readiness')) await readiness();
 if (parts.has('log')) await log();
+if (parts.has('attacks')) await attacks();
 
 /** Handset → provider → inbound URL → engine → app → API → engine → provider → handset, by the handset's own clock. */
 async function roundTrips({ bench }: Installation, mossgate: Mossgate): Promise<void> {

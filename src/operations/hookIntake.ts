@@ -19,6 +19,7 @@ import { beginRun } from './runs';
 import type { Windgap } from './windgap';
 
 export const LARGEST_POST = 256 * 1024;
+const KEPT_OF_UNREADABLE = 16 * 1024;
 
 export interface HookPost {
   /** What stands behind `/hooks/`. */
@@ -74,7 +75,7 @@ export async function takeHookPost(w: Windgap, post: HookPost): Promise<HookAnsw
     method: post.method,
     path: `/hooks/${post.address}`,
     headers: storable(post.headers),
-    body: (post.body ?? Buffer.alloc(0)).toString('utf8'),
+    body: keptBody(post.body, verdict),
     record: verdict.record ?? null,
     remote_address: post.remoteAddress,
     state: verdict.state,
@@ -103,6 +104,11 @@ export async function takeHookPost(w: Windgap, post: HookPost): Promise<HookAnsw
   if (first !== row) return { status: 202, postId: first.id, reason: first.reason ?? '', findings: [], replayed: true };
   if (row.run_id) w.doorbell.ring('runs');
   return { status: verdict.status, postId: id, reason: verdict.reason, findings: verdict.findings ?? [] };
+}
+
+/** Whole, as a record may be read of it; of what is no record the beginning shows what it was. */
+function keptBody(body: Buffer = Buffer.alloc(0), { cause }: Verdict): string {
+  return cause === 'hook-unreadable' ? body.subarray(0, KEPT_OF_UNREADABLE).toString('utf8') : body.toString('utf8');
 }
 
 function runOf(hook: SendHookRow, postId: string, order: HookOrder) {
