@@ -194,6 +194,25 @@ describe('each mistake is named in the answer and at the hook, and nothing is se
   });
 });
 
+test('what was read of a post is kept with it; of what is no record, the beginning', async () => {
+  const { w } = installation;
+  const { id, url } = await hook('Kept');
+  await post(url, RECORD);
+  const form = { 'content-type': 'application/x-www-form-urlencoded' };
+  expect(await post(url, 'a&'.repeat(80_000), form)).toMatchObject({
+    status: 422,
+    body: { detail: expect.stringContaining('more than 1000 fields') },
+  });
+  const rows = await w.store.hookPosts.all({ hook_id: id }, { order: [['id', 'ASC']] });
+  expect(rows.map(({ record, body }) => [record, body.length])).toEqual([
+    [RECORD, JSON.stringify(RECORD).length],
+    [null, 16 * 1024],
+  ]);
+  // The page shows what was kept; that the body would read otherwise by now changes nothing.
+  await w.store.write((unit) => unit.hookPosts.change({ hook_id: id, state: 'taken' }, { body: '{"other":1}' }));
+  expect((await view(id)).samples).toEqual([RECORD]);
+});
+
 test('the sender: the number the record’s owner has, the one the person last wrote with, or a name nobody has', async () => {
   const { w } = installation;
   const owner = await hook('Owner', { text: 'Owner {{ lock }}', sender: { by: 'field', field: 'keeper' } });

@@ -18,7 +18,7 @@ export async function takeProcessLock(file: string): Promise<ProcessLock | undef
   const release = () => new Promise<void>((resolve) => database.close(() => resolve()));
   try {
     // SQLite locks the file itself; of two that ask at once one gets it.
-    await run('PRAGMA journal_mode = DELETE; BEGIN EXCLUSIVE');
+    await run('PRAGMA journal_mode = MEMORY; BEGIN EXCLUSIVE');
     return { release };
   } catch (error) {
     await release();

@@ -12,7 +12,7 @@ export function HeldRowsNotice({ sheet, held, admin }: { sheet: Sheet; held: Hel
   return (
     <section aria-label={`Rows of ${sheet.name} that are held`} className="mb-3 border-ochre border-l-4 py-1 pl-3">
       <p className="font-medium text-ochre-ink">
-        {rows} held, nothing of them is sent <Age at={held.at} />
+        {held.rows === 1 ? '1 new row is held and not sent' : `${held.rows} new rows are held and not sent`}
       </p>
       <p className="mt-1 text-[13px]">{whyHeld(held)} They may be old rows that were changed. The first of them:</p>
       <ul className="mt-1 text-[13px]">
@@ -54,9 +54,7 @@ function whyHeld({ why, lost }: HeldRows): string {
 
 /** By what rows are recognised, and whether unusually many new ones are held. */
 export function ToldApart({ sheet, admin }: { sheet: Sheet; admin: boolean }) {
-  const columns = (sheet.key_column ? [sheet.key_column] : (sheet.identity ?? []))
-    .map((name) => `“${name}”`)
-    .join(', ');
+  const columns = (sheet.identity ?? []).map(({ called }) => `“${called}”`).join(', ');
   const holds = sheet.holds_jumps === 1;
   return (
     <div className="mb-3 flex flex-wrap items-center gap-2 text-[13px] text-soft">
