@@ -14,11 +14,13 @@ export function HeldRowsNotice({ sheet, held, admin }: { sheet: Sheet; held: Hel
       <p className="font-medium text-ochre-ink">
         {held.rows === 1 ? '1 new row is held and not sent' : `${held.rows} new rows are held and not sent`}
       </p>
-      <p className="mt-1 text-[13px]">{whyHeld(held)} They may be old rows that were changed. The first of them:</p>
+      <p className="mt-1 text-[13px]">
+        Held <Age at={held.at} past />. {whyHeld(held)} They may be old rows that were changed. The first of them:
+      </p>
       <ul className="mt-1 text-[13px]">
-        {held.samples.slice(0, 3).map((record) => (
-          <li key={JSON.stringify(record)} className="truncate">
-            <code>{Object.values(record).map(String).join(' · ')}</code>
+        {firstWords(held).map((words) => (
+          <li key={words} className="truncate">
+            <code>{words}</code>
           </li>
         ))}
       </ul>
@@ -43,6 +45,10 @@ export function HeldRowsNotice({ sheet, held, admin }: { sheet: Sheet; held: Hel
       )}
     </section>
   );
+}
+
+function firstWords({ samples }: HeldRows): string[] {
+  return [...new Set(samples.map((record) => Object.values(record).map(String).join(' · ')))].slice(0, 3);
 }
 
 function whyHeld({ why, lost }: HeldRows): string {
