@@ -5,6 +5,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/actor';
 import { addFeed, listFeeds } from '../src/operations/feeds';
 import { saveProfile } from '../src/operations/profiles';
+import { examineNow } from '../src/operations/readiness';
 import { reworkInbound } from '../src/operations/reworking';
 import { createSender } from '../src/operations/sending';
 import { getTrail } from '../src/operations/trail';
@@ -64,6 +65,8 @@ test('a stored request that cannot be worked through is set aside with its reaso
     { id: first?.id, cause: 'inbound-not-processed', outcome: { reason: expect.stringContaining('account') } },
     { id: second?.id, cause: 'inbound-not-processed', headers: { unreadable: '{"half' } },
   ]);
+  const open = (await examineNow(w)).open.filter(({ about }) => about === 'set aside');
+  expect(open).toMatchObject([{ problem: expect.stringContaining('A stored request could not be worked through') }]);
   // What was wrong is put right, and somebody presses the button.
   await w.store.write((unit) => unit.inbound.change({ id: first?.id ?? '' }, { channel_id: mossgate.channel.id }));
   await reworkInbound(w, SYSTEM, first?.id ?? '');

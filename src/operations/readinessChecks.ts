@@ -47,9 +47,10 @@ export async function examineParts(w: Windgap, parts: Iterable<Part>): Promise<M
 async function ofAccounts(w: Windgap, ids: readonly string[]): Promise<Map<Part, Examined[]>> {
   await syncProfiles(w);
   const accounts = await w.store.accounts.all({ id: [...ids] });
-  const [channels, findings] = await Promise.all([
+  const [channels, findings, aside] = await Promise.all([
     w.store.channels.all({ account_id: [...ids] }),
     findingsOf(w, accounts),
+    setAsideRequests(w),
   ]);
   const proofRows = await w.store.proofs.allBy(
     'subject_id',
@@ -64,6 +65,7 @@ async function ofAccounts(w: Windgap, ids: readonly string[]): Promise<Map<Part,
         accountPart(account.id),
         [
           ...ofCredential(account, own),
+          ...ofSetAside(own, aside),
           ...findings
             .filter(({ subject }) => subjects.has(subject))
             .map(({ hop, action, subject: id, about, ...finding }): Examined => {
@@ -83,6 +85,42 @@ async function ofAccounts(w: Windgap, ids: readonly string[]): Promise<Map<Part,
       ];
     }),
   );
+}
+
+interface SetAside {
+  channel: string;
+  n: number;
+  reason: string | null;
+}
+
+const SET_ASIDE_DAYS = 7;
+
+/** Stored requests that could not be worked through, by channel, with what the latest failed of. */
+function setAsideRequests(w: Windgap): Promise<SetAside[]> {
+  return w.store.select<SetAside>(
+    `SELECT channel_id AS channel, count(*) AS n, max(id), outcome->>'reason' AS reason FROM inbound_requests
+      WHERE state = 'unreadable' AND cause = 'inbound-not-processed' AND received_at > :since GROUP BY channel_id`,
+    { since: w.now() - SET_ASIDE_DAYS * 24 * 3_600_000 },
+  );
+}
+
+function ofSetAside(own: readonly ChannelRow[], aside: readonly SetAside[]): Examined[] {
+  return own.flatMap((channel): Examined[] => {
+    const found = aside.find((each) => each.channel === channel.id);
+    if (!found) return [];
+    const requests = found.n === 1 ? 'A stored request' : `${found.n} stored requests`;
+    return [
+      {
+        code: 'inbound-not-processed',
+        severity: 'error',
+        problem: `${requests} could not be worked through${found.reason ? `: ${found.reason}` : ''}`,
+        mend: cause('inbound-not-processed').mend,
+        subject: ofChannel(channel),
+        about: 'set aside',
+        affects: [channel.id],
+      },
+    ];
+  });
 }
 
 function ofCredential(account: ProviderAccountRow, own: readonly ChannelRow[]): Examined[] {

@@ -87,8 +87,14 @@ function sameColumns(one: readonly TellingColumn[], other: readonly TellingColum
   return one.length === other.length && one.every(({ called }) => other.some((each) => each.called === called));
 }
 
+/** More than any sheet people write; what has more is some other file. */
+const MOST_COLUMNS = 1000;
+
 async function headerOf(path: string, sheet: SheetRow): Promise<string[]> {
-  for await (const cells of readRows(path, formatOf(sheet.source) ?? 'csv')) return columnNames(cells);
+  for await (const cells of readRows(path, formatOf(sheet.source) ?? 'csv')) {
+    if (cells.length > MOST_COLUMNS) throw new SheetError(`The sheet has more than ${MOST_COLUMNS} columns.`);
+    return columnNames(cells);
+  }
   throw new SheetError('The sheet is empty: its first row is to hold the names of the columns.');
 }
 

@@ -15,7 +15,7 @@ export const STEPS_OF_EVENT = 500_000;
 
 export class EndlessRule extends Error {
   constructor() {
-    super('Its rule was counted through half a million steps without coming to the time that is looked at.');
+    super('Its rule never comes to an end: it was counted through half a million steps in vain.');
   }
 }
 

@@ -35,6 +35,11 @@ test.each(['raw', 'where_exp: "a", "true"', 'find_exp: "a", "true"', 'strip_html
   },
 );
 
+test('a text that grows without end is a finding', () => {
+  const loop = '{% for a in (1..900) %}{% for b in (1..900) %}Heron {% endfor %}{% endfor %}';
+  expect(mergeText(loop, {})).toMatchObject({ text: '', findings: [{ code: 'merge-too-long' }] });
+});
+
 test('an empty value is found whatever is done to it', () => {
   expect(mergeText('Dear {{ name | strip }}', { name: ' ' }).findings).toMatchObject([{ code: 'field-empty' }]);
 });

@@ -17,7 +17,19 @@ const LIMITS = {
 };
 
 /** Choosing, repeating and naming. What reads another template, or changes how output is treated, is not among them. */
-const TAGS = ['assign', 'capture', 'case', 'comment', 'if', 'unless', 'for', 'break', 'continue', 'raw', '#'] as const;
+export const TAGS = [
+  'assign',
+  'capture',
+  'case',
+  'comment',
+  'if',
+  'unless',
+  'for',
+  'break',
+  'continue',
+  'raw',
+  '#',
+] as const;
 
 /**
  * Filters on words, numbers, dates and lists. Left out on purpose: `raw`, which would pass a

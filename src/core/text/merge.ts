@@ -5,7 +5,7 @@
 import { Context, type Template } from 'liquidjs';
 import type { Finding } from '../finding';
 import { missingField, type PostedRecord, plainText } from './fields';
-import { createLiquid } from './liquid';
+import { createLiquid, TAGS } from './liquid';
 
 export interface Merged {
   /** The text, whole only when there is no finding. */
@@ -57,6 +57,7 @@ export function mergeText(template: string, record: PostedRecord, { tokensMaySta
     } finally {
       noted = undefined;
     }
+    if (text.length > LONGEST) return { text: '', findings: [...findings, tooLong()] };
   }
   return { text, findings };
 }
@@ -94,8 +95,29 @@ function missingIn(error: unknown, part: Template, record: PostedRecord, place: 
   return missingField(record, whole.replace(/^post\./, ''), place);
 }
 
+/** Characters of one merged text: more than any channel carries, and few enough to work with. */
+const LONGEST = 20_000;
+
+function tooLong(): Finding {
+  return {
+    code: 'merge-too-long',
+    severity: 'error',
+    problem: `The text becomes longer than ${LONGEST} characters.`,
+    mend: 'Leave out the loop or the field that makes it so long.',
+  };
+}
+
 function broken(error: unknown, place?: Finding['place']): Finding {
   const said = (error as Error).message.replace(/, line:\d+, col:\d+[\s\S]*$/, '');
+  const unknown = /^tag "(.*)" not found$/.exec(said)?.[1];
+  if (unknown !== undefined)
+    return {
+      code: 'merge-broken',
+      severity: 'error',
+      problem: `“${unknown}” is no tag that a text may use.`,
+      mend: `These are: ${TAGS.filter((name) => /\w/.test(name)).join(', ')}.`,
+      place,
+    };
   return {
     code: 'merge-broken',
     severity: 'error',

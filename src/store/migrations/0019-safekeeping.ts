@@ -16,6 +16,7 @@ export const safekeeping: Migration = {
     `ALTER TABLE sheets ADD COLUMN held JSON`,
     `ALTER TABLE sheets ADD COLUMN decision JSON`,
     `ALTER TABLE sheets ADD COLUMN holds_jumps INTEGER NOT NULL DEFAULT 1`,
+    `CREATE INDEX inbound_requests_aside ON inbound_requests (channel_id, id) WHERE state = 'unreadable'`,
     `UPDATE sheets SET known_rows = (SELECT count(*) FROM sheet_rows WHERE sheet_id = sheets.id)`,
   ],
 };

@@ -48,7 +48,7 @@ export const RECEIVING_CAUSES = {
     title: 'A request could not be worked through',
     explain: (c) =>
       `Windgap itself failed at this request${c.said ? `: ${c.said}` : ''}. It was set aside; others go on.`,
-    mend: 'Open the request and press “Work through again”. If it fails again, its page has what to report.',
+    mend: 'Press “Work through again” on the page of the request. If it fails again, that page has what to report.',
     passing: false,
     breaks: 'inbound',
   },
