@@ -2,8 +2,9 @@ import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { defineConfig } from '@playwright/test';
-import { BENCH_PORT, PORT } from './e2e/places';
+import { BENCH_PORT, PORT, SHARE, SHARED } from './e2e/places';
 import { CHROMIUM_FLAGS, CHROMIUM_PATH } from './scripts/chromium.mjs';
+import { HANGS, SLOWNESS } from './tests/harness/until';
 
 // One folder for the whole run: workers read this file again and must not make another.
 process.env.WINDGAP_E2E_DATA ??= mkdtempSync(join(tmpdir(), 'windgap-e2e-'));
@@ -11,11 +12,14 @@ process.env.WINDGAP_E2E_DATA ??= mkdtempSync(join(tmpdir(), 'windgap-e2e-'));
 /** The demonstration itself is what is tested: started by its own command on ports of its own. */
 export default defineConfig({
   testDir: 'e2e',
-  testMatch: '*.spec.ts',
+  testMatch: SHARED.match,
+  testIgnore: SHARED.leave,
+  outputDir: `test-results/${SHARE || 'all'}`,
   workers: 1,
-  timeout: 90_000,
-  expect: { timeout: 15_000 },
-  reporter: [['list'], ['json', { outputFile: 'reports/browser.json' }]],
+  // Only against what hangs: whoever waits for something gives up before.
+  timeout: 4 * HANGS,
+  expect: { timeout: 60_000 * SLOWNESS },
+  reporter: [['list'], ['json', { outputFile: `reports/browser${SHARE && `-${SHARE}`}.json` }]],
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,
     viewport: { width: 1280, height: 800 },
@@ -31,7 +35,7 @@ export default defineConfig({
   webServer: {
     command: 'node scripts/demo.mjs',
     url: `http://127.0.0.1:${PORT}/sign-in`,
-    timeout: 240_000,
+    timeout: 2 * HANGS,
     stdout: 'pipe',
     gracefulShutdown: { signal: 'SIGTERM', timeout: 15_000 },
     env: {

@@ -5,6 +5,8 @@ export default defineConfig({
   resolve: { alias: { '@': fileURLToPath(new URL('./src', import.meta.url)) } },
   test: {
     include: ['src/**/*.test.ts', 'standins/**/*.test.ts', 'demo/**/*.test.ts'],
-    testTimeout: 60_000,
+    setupFiles: ['tests/harness/seed.ts'],
+    // Only against what hangs.
+    testTimeout: 600_000,
   },
 });

@@ -1,18 +1,21 @@
 import { defineConfig } from 'vitest/config';
 import { BaseSequencer, type TestSpecification } from 'vitest/node';
+import { HANGS } from './tests/harness/until';
 
 /** These take longest, by far; begun last, they would be waited for alone. */
 const FIRST = [
+  'diagnosis.apps',
+  'diagnosis.chat',
+  'diagnosis.provider',
+  'crashes',
+  'asks',
+  'faults',
+  'trunkLoad',
   'deliveryTests',
   'healthyWeek',
-  'crashes',
   'burst',
-  'faults',
-  'webhooks',
-  'asks',
-  'routing',
-  'trunkLoad',
   'sheets',
+  'routing',
   'records',
 ];
 
@@ -26,16 +29,15 @@ class LongestFirst extends BaseSequencer {
   }
 }
 
-/**
- * Tests that start real processes: two files at a time, because they mostly wait. Those
- * that measure time (`*.quiet.ts`) run by themselves: WINDGAP_QUIET=1.
- */
+/** Tests that start real processes: three files at a time, because they mostly wait. */
 export default defineConfig({
   test: {
-    include: [process.env.WINDGAP_QUIET ? 'tests/**/*.quiet.ts' : 'tests/**/*.test.ts'],
-    testTimeout: 120_000,
-    hookTimeout: 90_000,
-    maxWorkers: process.env.WINDGAP_QUIET ? 1 : 2,
+    include: ['tests/**/*.test.ts'],
+    setupFiles: ['tests/harness/seed.ts'],
+    // Only against what hangs, and later than whoever waits for something gives up by himself.
+    testTimeout: 4 * HANGS,
+    hookTimeout: 2 * HANGS,
+    maxWorkers: 3,
     sequence: { sequencer: LongestFirst },
   },
 });

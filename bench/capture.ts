@@ -10,7 +10,8 @@ import { createSender } from '../src/operations/sending';
 import { setTrunkSettings } from '../src/operations/trunks';
 import { INES } from '../tests/harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from '../tests/harness/ostrel';
-import { type Installation, startInstallation, until } from '../tests/harness/processes';
+import { type Installation, startInstallation } from '../tests/harness/processes';
+import { until } from '../tests/harness/until';
 
 const SHORT = 'Passage at {14:20} is booked, berth €5';
 const LONG = 'Passage through Heron Staircase is booked. '.repeat(9).trim();

@@ -7,7 +7,8 @@ import { beginImport, getImport, planImport, runImport } from '../src/operations
 import { undoImport } from '../src/operations/undoingImports';
 import type { Windgap } from '../src/operations/windgap';
 import { newId } from '../src/store/ids';
-import { startInstallation, until } from '../tests/harness/processes';
+import { startInstallation } from '../tests/harness/processes';
+import { until } from '../tests/harness/until';
 import { peakMiB } from './sheets';
 
 const CONTACTS = Number(process.env.BENCH_CONTACTS ?? 200_000);
@@ -39,24 +40,20 @@ async function importing({ w, engine, origin }: Awaited<ReturnType<typeof startI
     const before = peakMiB(engine?.pid);
     const { id } = await beginImport(w, SYSTEM, { name: 'skippers.csv', content, country: 'GB' });
     const examinedIn = await timed(() =>
-      until('it is examined', async () => (await w.store.imports.one({ id }))?.state === 'preview', 300_000),
+      until('it is examined', async () => (await w.store.imports.one({ id }))?.state === 'preview'),
     );
     const { row } = await getImport(w, SYSTEM, id);
     await planImport(w, SYSTEM, id, { ...row.plan, consent: { ways: ['text'], source: 'Mooring form, spring' } });
-    await until('it is examined again', async () => (await w.store.imports.one({ id }))?.state === 'preview', 300_000);
+    await until('it is examined again', async () => (await w.store.imports.one({ id }))?.state === 'preview');
     await runImport(w, SYSTEM, id);
     const waits: number[] = [];
     const carriedOutIn = await timed(() =>
-      until(
-        'it is carried out',
-        async () => {
-          const began = performance.now();
-          await fetch(`${origin}/sign-in`);
-          waits.push(performance.now() - began);
-          return (await w.store.imports.one({ id }))?.state === 'done';
-        },
-        300_000,
-      ),
+      until('it is carried out', async () => {
+        const began = performance.now();
+        await fetch(`${origin}/sign-in`);
+        waits.push(performance.now() - began);
+        return (await w.store.imports.one({ id }))?.state === 'done';
+      }),
     );
     const done = await w.store.imports.one({ id });
     const listed = await w.store.importLines.count({ import_id: id, outcome: 'refused' });

@@ -12,7 +12,8 @@ import { createSender } from '../src/operations/sending';
 import type { ChannelRow } from '../src/store/rows';
 import { connectMossgate, credentialsOf, INES } from '../tests/harness/mossgate';
 import { connectTrunk, trunkCredentials, untilBound } from '../tests/harness/ostrel';
-import { type Installation, ROOT, startInstallation, until } from '../tests/harness/processes';
+import { type Installation, ROOT, startInstallation } from '../tests/harness/processes';
+import { until } from '../tests/harness/until';
 import { median } from './load';
 
 const ROUNDS = 3;
@@ -139,7 +140,7 @@ async function queued(installation: Installation, channel: ChannelRow, texts: nu
   const began = Date.now();
   const waiting = await w.store.outbox.count();
   w.doorbell.ring('outbox');
-  await until('everything has left', async () => (await w.store.outbox.count()) === 0, 120_000);
+  await until('everything has left', async () => (await w.store.outbox.count()) === 0);
   return (waiting * 1000) / (Date.now() - began);
 }
 

@@ -5,13 +5,16 @@
 import { readFileSync } from 'node:fs';
 import { cpus, totalmem } from 'node:os';
 import { connectMossgate, INES, type Mossgate, signedHeaders, textIn } from '../tests/harness/mossgate';
-import { end, type Installation, startInstallation, until } from '../tests/harness/processes';
+import { end, type Installation, startInstallation } from '../tests/harness/processes';
+import { until } from '../tests/harness/until';
 import { apps } from './apps';
 import { attacks } from './attacks';
 import { contacts } from './contacts';
+import { crowd } from './crowd';
 import { dispatch } from './dispatch';
 import { load, median } from './load';
 import { log } from './log';
+import { pace } from './pace';
 import { readiness } from './readiness';
 import { routes } from './routes';
 import { sheets } from './sheets';
@@ -36,6 +39,8 @@ const parts = new Set(
     'readiness',
     'log',
     'attacks',
+    'pace',
+    'crowd',
   ],
 );
 if (parts.has('intake')) {
@@ -57,6 +62,8 @@ if (parts.has('routes')) await routes();
 if (parts.has('readiness')) await readiness();
 if (parts.has('log')) await log();
 if (parts.has('attacks')) await attacks();
+if (parts.has('pace')) await pace();
+if (parts.has('crowd')) await crowd();
 
 /** Handset → provider → inbound URL → engine → app → API → engine → provider → handset, by the handset's own clock. */
 async function roundTrips({ bench }: Installation, mossgate: Mossgate): Promise<void> {
@@ -117,7 +124,7 @@ async function memory(installation: Installation, mossgate: Mossgate): Promise<v
     const body = textIn(`bwt_m${index}`, from, mossgate.channel.address, `Message ${index}`);
     return { url: mossgate.inboundUrl, headers: signedHeaders(mossgate.secret, body), body };
   });
-  await until('all are read', async () => (await w.store.inbound.count({ state: 'stored' })) === 0, 240_000);
+  await until('all are read', async () => (await w.store.inbound.count({ state: 'stored' })) === 0);
   const seconds = (performance.now() - began) / 1000;
   const made = (await w.store.messages.count()) - before;
   console.log(

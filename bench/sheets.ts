@@ -7,7 +7,8 @@ import ExcelJS from 'exceljs';
 import { SYSTEM } from '../src/operations/actor';
 import { createApp } from '../src/operations/apps';
 import { watchSheet } from '../src/operations/sheets';
-import { startInstallation, until } from '../tests/harness/processes';
+import { startInstallation } from '../tests/harness/processes';
+import { until } from '../tests/harness/until';
 
 const ROWS = Number(process.env.BENCH_SHEET_ROWS ?? 200_000);
 const row = (n: number) => [
@@ -29,7 +30,7 @@ export async function sheets(): Promise<void> {
       const before = peakMiB(engine?.pid);
       const began = performance.now();
       const { id } = await watchSheet(w, SYSTEM, app.id, { name: 'Long', source: `long.${format}`, begin: 'new' });
-      await until('the sheet is read', async () => (await w.store.sheets.one({ id }))?.scanned_at, 280_000);
+      await until('the sheet is read', async () => (await w.store.sheets.one({ id }))?.scanned_at);
       const seconds = (performance.now() - began) / 1000;
       const seen = await w.store.seenRows.count({ sheet_id: id });
       console.log(

@@ -7,8 +7,6 @@ import { test } from './revealed';
 const at = (above: number) => `http://127.0.0.1:${BENCH_PORT + above}`;
 const [OSTREL, TARROW, FENNICK, WEBSITE] = [at(30), at(50), at(60), at(70)];
 
-test.setTimeout(150_000);
-
 async function outside(context: BrowserContext, url: string): Promise<Page> {
   const page = await context.newPage();
   await page.goto(url);
@@ -29,7 +27,7 @@ async function fill(page: Page, values: Record<string, string>) {
 
 async function expectMarks(page: Page, marks: Record<string, string>) {
   for (const [hop, state] of Object.entries(marks))
-    await expect(page.locator(`#main [data-hop=${hop}]`)).toHaveAttribute('data-state', state, { timeout: 20_000 });
+    await expect(page.locator(`#main [data-hop=${hop}]`)).toHaveAttribute('data-state', state);
 }
 
 const PROVEN = { credential: 'proven', outbound: 'proven', receipt: 'proven', inbound: 'proven' };

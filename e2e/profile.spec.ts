@@ -14,7 +14,6 @@ test.beforeAll(async () => {
 test.afterAll(() => quillmere.stop());
 
 test('write the profile, try it, save it, connect through it, both ways to four proofs', async ({ page }) => {
-  test.setTimeout(150_000);
   await signIn(page);
   await page.goto('/connect/profiles');
   await page.getByRole('link', { name: 'Add a profile' }).click();

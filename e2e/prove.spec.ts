@@ -67,7 +67,7 @@ test('replies don’t appear: the provider has no address; one button sets it', 
   const testing = page.getByRole('button', { name: 'Test it' });
   await expect(verdict(page, 'address-missing').or(testing)).toBeVisible();
   if (await testing.isVisible()) await testing.click();
-  await expect(verdict(page, 'address-missing')).toBeVisible({ timeout: 30_000 });
+  await expect(verdict(page, 'address-missing')).toBeVisible();
   await expect(page.getByText('What speaks for it')).toBeVisible();
   await page.getByRole('button', { name: 'Set the address for me' }).click();
   await expect(verdict(page, 'address-missing')).toHaveCount(0);
@@ -84,7 +84,7 @@ test('nothing arrives: the account was switched off here; one button switches it
   const testing = page.getByRole('button', { name: 'Test it' });
   await expect(verdict(page, 'account-disabled').or(testing)).toBeVisible();
   if (await testing.isVisible()) await testing.click();
-  await expect(verdict(page, 'account-disabled')).toBeVisible({ timeout: 30_000 });
+  await expect(verdict(page, 'account-disabled')).toBeVisible();
   await page.getByRole('button', { name: 'Switch the account on' }).click();
   await expect(verdict(page, 'account-disabled')).toHaveCount(0);
 });
@@ -99,9 +99,9 @@ test('the app doesn’t get it: its copy of the secret is old; mended at the app
     text: 'LOCK Heron',
     way: 'text',
   });
-  await expect.poll(lastRefusal, { timeout: 30_000 }).toBeDefined();
+  await expect.poll(lastRefusal).toBeDefined();
   await complain(page, 'The app doesn’t get it', 'Harbour desk', 'Lockbook');
-  await expect(verdict(page, 'app-signature-refused')).toBeVisible({ timeout: 30_000 });
+  await expect(verdict(page, 'app-signature-refused')).toBeVisible();
   await page.getByRole('link', { name: /Open it/ }).click();
   await expect(page.getByRole('heading', { level: 1, name: 'Lockbook' })).toBeVisible();
 
@@ -116,13 +116,12 @@ test('the app doesn’t get it: its copy of the secret is old; mended at the app
         await page.reload();
         return verdict(page, 'app-signature-refused').count();
       },
-      { timeout: 60_000, intervals: [4000] },
+      { intervals: [4000] },
     )
     .toBe(0);
 });
 
 test('a delivery test: written, failed by a fault switch, mended, green, exported', async ({ page }) => {
-  test.setTimeout(240_000);
   await signIn(page);
   await goTo(page, 'Delivery tests');
   await expectAccessible(page, 'the page of delivery tests');
@@ -148,7 +147,7 @@ test('a delivery test: written, failed by a fault switch, mended, green, exporte
     await switchFault('lockbook', 'answers500', true);
     await page.getByRole('button', { name: 'Run', exact: true }).click();
     await page.waitForURL(/runs\/dtr_/);
-    await expect(page.locator('[data-run=failed]').first()).toBeVisible({ timeout: 60_000 });
+    await expect(page.locator('[data-run=failed]').first()).toBeVisible();
     await expect(page.locator('[data-holds=false]').first()).toContainText('The app answered with an error');
     await expect(page.getByText('The way in')).toBeVisible();
     await expectAccessible(page, 'a failed run');
@@ -161,10 +160,10 @@ test('a delivery test: written, failed by a fault switch, mended, green, exporte
     await goTo(page, 'Delivery tests');
     const row = page.locator('[data-test="Nothing is lost on Harbour desk"]');
     // The app is called again by itself; a run before that would wait behind what it refused.
-    await expect.poll(lastRefusal, { timeout: 90_000 }).toBeUndefined();
+    await expect.poll(lastRefusal).toBeUndefined();
     await row.getByRole('button', { name: 'Run' }).click();
     await page.waitForURL(/runs\/dtr_/);
-    await expect(page.locator('[data-run=passed]').first()).toBeVisible({ timeout: 60_000 });
+    await expect(page.locator('[data-run=passed]').first()).toBeVisible();
     await expect(page.locator('[data-holds=true]')).toHaveCount(2);
   });
 

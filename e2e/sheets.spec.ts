@@ -53,7 +53,9 @@ test('a row of the stoppage sheet reaches the skipper; a text from her becomes a
       sheet,
       readFileSync(sheet, 'utf8').replace('East lock', 'East lock, reopened').replace('Old entry', '"Old entry"'),
     );
-    await page.waitForTimeout(2500);
+    // A row of somebody else's shows that all of it was read again.
+    appendFileSync(sheet, 'Tomas Lindqvist,+46 70 174 06 12,West lock\n');
+    await expect(latest).toContainText('Message to +46701740612');
     await expect(got).toHaveCount(1);
     await expect(page.getByRole('button', { name: 'Call in: proven' })).toBeVisible();
     await bench.close();

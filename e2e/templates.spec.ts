@@ -14,7 +14,6 @@ test('write, mend, submit, be rejected, revise, be approved, map, and read it in
   page,
   context,
 }) => {
-  test.setTimeout(150_000);
   await signIn(page);
   await reviewsTake(page, '2');
   await test.step('the platform tells of reviews at the inbound URL', async () => {

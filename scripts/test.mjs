@@ -1,49 +1,92 @@
 /**
  * Everything that must hold, from a clean clone: types, lint and boundaries, build, unit
  * tests, tests over real wires, browser tests. Ends on one line summed from the reports.
- * What spends its time waiting runs beside what computes.
+ * `npm test -- unit`, `wires` or `browser` runs one part. What waits runs beside what computes.
  */
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { CHROMIUM_PATH, HEADLESS_SHELL } from './chromium.mjs';
 import { ROOT, run, say, started } from './lib.mjs';
 import { ensureBuilt, ensureCompiled, ensurePackages } from './ready.mjs';
 
+const PARTS = ['unit', 'wires', 'browser'];
+/** Installations the browser tests share among themselves, each with a share of the files. */
+const BROWSERS = [1, 2];
+
+const wanted = process.argv.slice(2);
+const unknown = wanted.find((part) => !PARTS.includes(part));
+if (unknown !== undefined) {
+  say(`there is no part “${unknown}”; there are ${PARTS.join(', ')}.`);
+  process.exit(1);
+}
+const parts = new Set(wanted.length > 0 ? wanted : PARTS);
+
 const startedAt = Date.now();
 ensurePackages();
 rmSync(join(ROOT, 'reports'), { recursive: true, force: true });
 mkdirSync(join(ROOT, 'reports'));
-
 const scratch = memoryFolder();
 if (scratch) process.env.TMPDIR = scratch;
 say(`databases of the tests stand ${scratch ? 'in memory' : 'on the disk'}`);
 
-const WIRES = ['-c', 'vitest.wires.config.ts'];
 const totals = { passed: 0, failed: 0, skipped: 0 };
+/** How long each test took, in milliseconds. */
+const durations = [];
 
-// The compiler keeps one core busy, so all that needs neither SQLite nor a browser goes beside it.
-say('types, lint, boundaries and unit tests, beside the build …');
-const compiling = ensureCompiled();
+const overWires = parts.has('wires') || parts.has('browser');
+const compiling = overWires ? ensureCompiled() : undefined;
 const fetching = systemPackages();
-const building = ensureBuilt();
-await check('types', ['tsc', '--noEmit']);
-await check('lint', ['biome', 'check', '.']);
-await check('boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', 'src', 'standins', 'demo']);
-await fetching;
-await vitest('unit', []);
-await Promise.all([compiling, building]);
+const building = overWires ? ensureBuilt() : undefined;
+if (parts.has('unit')) {
+  // The compiler keeps one core busy, so all that needs neither SQLite nor a browser goes beside it.
+  say('types, lint, boundaries and unit tests, beside the build …');
+  await check('types', ['tsc', '--noEmit']);
+  await check('lint', ['biome', 'check', '.']);
+  await check('boundaries', ['depcruise', '--config', '.dependency-cruiser.cjs', 'src', 'standins', 'demo']);
+  await fetching;
+  await vitest('unit', []);
+}
+await Promise.all([fetching, compiling, building]);
+const readyAt = Date.now();
 
-say('tests over real wires, with processes that are killed, beside browser tests …');
-await Promise.all([vitest('wires', WIRES), npx(['playwright', 'test'])]);
-countBrowser();
+if (overWires) {
+  process.env.WINDGAP_SLOWNESS ??= String(measuredSlowness());
+  say(`bounds against hanging are those of a machine ${process.env.WINDGAP_SLOWNESS} times slower than usual`);
+  say(`${[...parts].filter((part) => part !== 'unit').join(' and ')}, with the real processes over real wires …`);
+  await Promise.all([
+    parts.has('wires') && vitest('wires', ['-c', 'vitest.wires.config.ts']),
+    ...(parts.has('browser') ? BROWSERS.map(browser) : []),
+  ]);
+}
 
-say('what measures time, by itself …');
-await vitest('quiet', WIRES, { WINDGAP_QUIET: '1' });
-
-say(`took ${Math.round((Date.now() - startedAt) / 1000)} s`);
+durations.sort((a, b) => b.ms - a.ms);
+say('the slowest:');
+for (const { ms, name } of durations.slice(0, 10)) console.log(`  ${(ms / 1000).toFixed(1).padStart(6)} s  ${name}`);
+say(
+  `${seconds(readyAt - startedAt)} s until all was built${parts.has('unit') ? ', unit tests beside it' : ''}; ${seconds(Date.now() - readyAt)} s of tests after that`,
+);
 console.log(`${totals.passed} passed, ${totals.failed} failed${totals.skipped ? `, ${totals.skipped} skipped` : ''}`);
 if (scratch) rmSync(scratch, { recursive: true, force: true });
-process.exit(totals.failed > 0 ? 1 : 0);
+process.exit(totals.failed > 0 || totals.skipped > 0 ? 1 : 0);
+
+function seconds(ms) {
+  return Math.round(ms / 1000);
+}
+
+/**
+ * How many times longer than usual it takes here to start a process with the application's
+ * code in it, now that everything is built: at least 1, in halves.
+ */
+function measuredSlowness() {
+  const USUAL = 900;
+  const world = join(scratch ?? tmpdir(), `windgap-measure-${process.pid}.json`);
+  const began = performance.now();
+  run('node', ['dist/seed.mjs', 'world', world, '1'], { stdio: 'ignore' });
+  const took = performance.now() - began;
+  rmSync(world, { force: true });
+  return Math.max(1, Math.ceil((took / USUAL) * 2) / 2);
+}
 
 /**
  * Where databases and browser profiles of the tests stand: in memory where there is room, so
@@ -63,27 +106,41 @@ async function check(name, command) {
   if (code !== 0) say(`${name}: failed`);
 }
 
-async function vitest(name, options, env) {
+async function vitest(name, options) {
   const report = join(ROOT, 'reports', `${name}.json`);
-  const reporters = ['--reporter=dot', '--reporter=json', `--outputFile.json=${report}`];
-  const code = await npx(['vitest', 'run', ...options, ...reporters], env);
+  const reporters = ['--reporter=./scripts/vitestReporter.mjs', '--reporter=json', `--outputFile.json=${report}`];
+  const code = await npx(['vitest', 'run', ...options, ...reporters]);
   if (!existsSync(report)) return countBroken(name);
-  const { numPassedTests, numFailedTests, numPendingTests, numTodoTests } = JSON.parse(readFileSync(report, 'utf8'));
+  const { numPassedTests, numFailedTests, numPendingTests, numTodoTests, testResults } = JSON.parse(
+    readFileSync(report, 'utf8'),
+  );
   totals.passed += numPassedTests;
   totals.failed += numFailedTests;
   totals.skipped += numPendingTests + numTodoTests;
+  for (const { name: file, assertionResults } of testResults)
+    for (const { fullName, duration } of assertionResults)
+      durations.push({ ms: duration ?? 0, name: `${file.slice(ROOT.length + 1)} › ${fullName}` });
   // A file that could not even be loaded has no failed test of its own.
   if (code !== 0 && numFailedTests === 0) countBroken(name);
 }
 
-function countBrowser() {
-  const report = join(ROOT, 'reports', 'browser.json');
-  if (!existsSync(report)) return countBroken('browser');
-  const { stats, errors } = JSON.parse(readFileSync(report, 'utf8'));
+/** One share of the browser tests, with an installation and a data folder of its own. */
+async function browser(share) {
+  await npx(['playwright', 'test'], { WINDGAP_E2E_SHARE: String(share) });
+  const report = join(ROOT, 'reports', `browser-${share}.json`);
+  if (!existsSync(report)) return countBroken(`browser ${share}`);
+  const { stats, errors, suites } = JSON.parse(readFileSync(report, 'utf8'));
   totals.passed += stats.expected;
   totals.failed += stats.unexpected + stats.flaky;
   totals.skipped += stats.skipped;
-  if (errors.length > 0 && stats.unexpected === 0) countBroken('browser');
+  for (const { file, title, tests } of suites.flatMap(specsOf))
+    for (const { results } of tests)
+      durations.push({ ms: results.reduce((sum, { duration }) => sum + duration, 0), name: `e2e/${file} › ${title}` });
+  if (errors.length > 0 && stats.unexpected === 0) countBroken(`browser ${share}`);
+}
+
+function specsOf({ specs = [], suites = [] }) {
+  return [...specs, ...suites.flatMap(specsOf)];
 }
 
 function countBroken(name) {
@@ -98,8 +155,9 @@ function npx(command, env) {
 /** Chromium for the browser tests, and perl as an independent witness of the SMS alphabet. */
 async function systemPackages() {
   const wanted = [];
-  if (!process.env.CHROMIUM && !existsSync(HEADLESS_SHELL)) wanted.push('chromium-headless-shell');
-  if (!hasPerl()) wanted.push('perl');
+  if (parts.has('browser') && !process.env.CHROMIUM && !existsSync(HEADLESS_SHELL))
+    wanted.push('chromium-headless-shell');
+  if (parts.has('unit') && !hasPerl()) wanted.push('perl');
   if (wanted.length === 0) return;
   if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
     say(`installing ${wanted.join(' and ')} from Debian’s packages …`);

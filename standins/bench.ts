@@ -8,6 +8,7 @@ import type { MobileNetwork, Way } from './network';
 import type { Ostrel } from './ostrel/ostrel';
 import type { Tarrow } from './tarrow/tarrow';
 import type { Towpath } from './towpath/towpath';
+import { underWay } from './underWay';
 import type { Website } from './website/website';
 import type { WeirDesk } from './weir/weir';
 
@@ -47,6 +48,8 @@ export function benchControl(world: World): Hono {
       consoles: world.consoles,
     }),
   );
+
+  app.get('/under-way', (c) => c.json({ count: underWay() + ostrel.owed() }));
 
   app.post('/handsets/:number/texts', async (c) => {
     const { to, text, way, picture } = (await c.req.json()) as {

@@ -1,5 +1,6 @@
 /** The simulated mobile network: handsets that receive texts, answer, are switched off or slow. */
 import { describeText } from './segments';
+import { later, pause } from './underWay';
 
 export type Way = 'text' | 'chat' | 'mail';
 
@@ -82,7 +83,7 @@ export class MobileNetwork {
     if (!handset || handset.power === 'off') return false;
     this.note(handset, 'sent', to, text, way, file);
     if (!owner) return false;
-    setTimeout(() => owner.textIn(number, to, text, file), handset.delayMs);
+    later(handset.delayMs, () => owner.textIn(number, to, text, file));
     return true;
   }
 
@@ -109,8 +110,4 @@ export class MobileNetwork {
     });
     if (handset.entries.length > 2000) handset.entries.splice(0, handset.entries.length - 2000);
   }
-}
-
-export function pause(ms: number): Promise<void> {
-  return new Promise((resolve) => setTimeout(resolve, ms));
 }

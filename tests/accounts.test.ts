@@ -16,7 +16,8 @@ import {
 import { replyState } from '../src/operations/replying';
 import { createSender } from '../src/operations/sending';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 const ODILE = '+33639980417';
 let installation: Installation;

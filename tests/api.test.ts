@@ -9,7 +9,8 @@ import { createApiKey, replaceApiKey, revokeApiKey } from '../src/operations/api
 import { EVENT_TYPES, sampleEvent } from '../src/operations/webhookEvents';
 import { API } from '../src/web/api/catalogue';
 import { callApi, connectMossgate, INES, type Mossgate } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 interface Described {
   paths: Record<

@@ -7,8 +7,10 @@ import { handOverForMe } from '../src/operations/channels';
 import { endTestMode, subscribeToEvents } from '../src/operations/numbers';
 import { createSender } from '../src/operations/sending';
 import { INES, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { settle } from './harness/rest';
 import { connectTarrow, tarrowCredentials } from './harness/tarrow';
+import { until } from './harness/until';
 
 let installation: Installation;
 let chat: Awaited<ReturnType<typeof connectTarrow>>;
@@ -56,7 +58,7 @@ describe('between verified and working', () => {
     expect(found).not.toContain('callback-unverified');
     expect(found).toContain('events-not-subscribed');
     await installation.bench.type(INES, chat.channel.address, 'Does anybody hear me?', 'chat');
-    await new Promise((resolve) => setTimeout(resolve, 400));
+    await settle(installation);
     expect(await installation.w.store.messages.count()).toBe(0);
   });
 

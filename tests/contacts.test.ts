@@ -12,7 +12,8 @@ import { addContact, browseContacts, changeContact, getContactPage } from '../sr
 import { exportConsents, exportContacts } from '../src/operations/exportingContacts';
 import { beginImport, cancelImport, getImport, planImport, runImport } from '../src/operations/importing';
 import { undoImport } from '../src/operations/undoingImports';
-import { end, type Installation, startInstallation, until } from './harness/processes';
+import { end, type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let house: Installation;
 
@@ -166,7 +167,9 @@ test('ended in between, and gone on with after a restart', async () => {
   await house.startEngine();
   await until('it goes on', async () => ((await w.store.imports.one({ id }))?.done ?? 0) > (stopped?.done ?? 0) + 1000);
   await cancelImport(w, SYSTEM, id);
-  await new Promise((resolve) => setTimeout(resolve, 500));
+  // What is under way is ended with the engine.
+  await end(house.engine);
+  await house.startEngine();
   const ended = await w.store.imports.one({ id });
   expect(ended?.state).toBe('cancelled');
   expect(ended?.done).toBeLessThan(20_000);

@@ -19,7 +19,8 @@ import type { Sender } from '../src/operations/orders';
 import { addPerson, changePerson } from '../src/operations/people';
 import { createSender } from '../src/operations/sending';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let house: Installation;
 let mossgate: Mossgate;

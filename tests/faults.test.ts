@@ -20,7 +20,8 @@ import {
   TOMAS,
   textIn,
 } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let installation: Installation;
 let mossgate: Mossgate;
@@ -357,7 +358,7 @@ describe('the handset and the provider', () => {
       cause: 'provider-unreachable',
     });
     await installation.bench.faults({ brackwater: { down: false } });
-    await until('it is delivered', async () => (await stateOf(id)) === 'delivered', 30_000);
+    await until('it is delivered', async () => (await stateOf(id)) === 'delivered');
     expect(await handsetGot('Through the outage')).toBe(1);
   });
 
@@ -368,7 +369,6 @@ describe('the handset and the provider', () => {
     await until(
       'all are delivered',
       async () => (await installation.w.store.messages.count({ id: ids, state: 'delivered' })) === 6,
-      40_000,
     );
     await installation.bench.account(account, { perSecond: 30 });
     expect(await installation.w.store.events.count({ message_id: ids, cause: 'throttled' })).toBeGreaterThan(0);
@@ -396,10 +396,8 @@ describe('the app', () => {
       cause: 'app-error',
     });
     await installation.bench.faults({ lockbook: { answers500: false } });
-    const done = await until(
-      'it is delivered',
-      () => installation.w.store.deliveries.one({ message_id: message.id, state: 'delivered' }),
-      30_000,
+    const done = await until('it is delivered', () =>
+      installation.w.store.deliveries.one({ message_id: message.id, state: 'delivered' }),
     );
     expect(done.attempts).toBeGreaterThan(1);
     const attempts = await installation.w.store.exchanges.all({ subject_id: done.id });
@@ -417,10 +415,8 @@ describe('the app', () => {
     const first = await until('the first is in', () => installation.w.store.messages.one({ text: 'first of two' }));
     await installation.bench.type(TOMAS, mossgate.channel.address, 'second of two');
     const second = await until('the second is in', () => installation.w.store.messages.one({ text: 'second of two' }));
-    await until(
-      'the attempt timed out',
-      () => installation.w.store.deliveries.one({ message_id: first.id, cause: 'app-timeout' }),
-      25_000,
+    await until('the attempt timed out', () =>
+      installation.w.store.deliveries.one({ message_id: first.id, cause: 'app-timeout' }),
     );
     expect(await installation.w.store.deliveries.one({ message_id: second.id })).toMatchObject({
       attempts: 0,
@@ -431,7 +427,6 @@ describe('the app', () => {
       'both are delivered',
       async () =>
         (await installation.w.store.deliveries.count({ message_id: [first.id, second.id], state: 'delivered' })) === 2,
-      30_000,
     );
     const { events } = await installation.bench.lockbook();
     const order = events.map((event) => event.message?.text).filter((text) => text?.endsWith('of two'));

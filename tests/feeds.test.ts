@@ -5,7 +5,9 @@ import { SYSTEM } from '../src/operations/actor';
 import { addFeed, changeFeed, type FeedInput, listFeeds, switchFeed, syncNow } from '../src/operations/feeds';
 import { setMailAccount } from '../src/operations/mailNotices';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { settle } from './harness/rest';
+import { until } from './harness/until';
 
 let installation: Installation;
 let mossgate: Mossgate;
@@ -47,7 +49,7 @@ beforeAll(async () => {
     response.end(body);
   });
   await new Promise<void>((resolve) => calendar.listen(0, '127.0.0.1', resolve));
-}, 60_000);
+});
 afterAll(async () => {
   calendar.close();
   await installation.stop();
@@ -145,7 +147,7 @@ test('an engine that is killed sends the reminder all the same, once', async () 
   installation.engine?.kill('SIGKILL');
   await installation.startEngine();
   await until('it is on the phone', async () => (await texts()).some((text) => text.startsWith('Crash lock')));
-  await new Promise((resolve) => setTimeout(resolve, 500));
+  await settle(installation);
   expect((await texts()).filter((text) => text.startsWith('Crash lock'))).toHaveLength(1);
 });
 

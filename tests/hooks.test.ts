@@ -4,7 +4,8 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/actor';
 import { changeHook, createHook, getHook, guardHook, type HookInput, switchHook } from '../src/operations/hooks';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let installation: Installation;
 let mossgate: Mossgate;
@@ -12,7 +13,7 @@ let mossgate: Mossgate;
 beforeAll(async () => {
   installation = await startInstallation();
   mossgate = await connectMossgate(installation);
-}, 60_000);
+});
 afterAll(() => installation.stop());
 
 interface Told {
@@ -249,15 +250,13 @@ test('an engine killed between the answer and the message loses and doubles noth
   await until(
     'all runs are done',
     async () => (await installation.w.store.runs.count({ source_id: id, state: 'done' })) === 60,
-    60_000,
   );
   await until(
     'all texts are there',
     async () => new Set((await received()).filter((text) => text.startsWith('Crash '))).size === 60,
-    60_000,
   );
   expect((await received()).filter((text) => text.startsWith('Crash '))).toHaveLength(60);
-}, 150_000);
+});
 
 test('the address opens the hook, so only administrators see it whole, and no post shows it', async () => {
   const { id, url } = await hook('Not for all eyes');

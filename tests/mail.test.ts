@@ -8,7 +8,8 @@ import { createSender } from '../src/operations/sending';
 import type { ChannelRow } from '../src/store/rows';
 import { connectMail, mailCredentials } from './harness/mail';
 import { INES, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let installation: Installation;
 let channel: ChannelRow;

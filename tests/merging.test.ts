@@ -9,8 +9,9 @@ import { keepApart, mergeContacts, suggestMerges, undoMerge } from '../src/opera
 import { createSender } from '../src/operations/sending';
 import { addTodo } from '../src/operations/todos';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
 import { all, publishRoutes, route } from './harness/routes';
+import { until } from './harness/until';
 
 let house: Installation;
 let mossgate: Mossgate;

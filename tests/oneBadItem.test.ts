@@ -10,15 +10,8 @@ import { reworkInbound } from '../src/operations/reworking';
 import { createSender } from '../src/operations/sending';
 import { getTrail } from '../src/operations/trail';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
-import {
-  brackwaterProfile,
-  end,
-  type Installation,
-  killHard,
-  ROOT,
-  startInstallation,
-  until,
-} from './harness/processes';
+import { brackwaterProfile, end, type Installation, killHard, ROOT, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let house: Installation;
 let mossgate: Mossgate;

@@ -17,8 +17,10 @@ import { createSender } from '../src/operations/sending';
 import { changeSheet, watchSheet } from '../src/operations/sheets';
 import { createTemplate, saveTemplate } from '../src/operations/templates';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { settle } from './harness/rest';
 import { connectTarrow } from './harness/tarrow';
+import { until } from './harness/until';
 
 let house: Installation;
 let mossgate: Mossgate;
@@ -47,7 +49,7 @@ test('a word is honoured at once, confirmed once in the person’s language, and
   await says(TOMAS, 'STOP');
   await says(TOMAS, 'stop please');
   await until('all came in', async () => (await w.store.messages.count({ sender: TOMAS })) === 3);
-  await new Promise((resolve) => setTimeout(resolve, 800));
+  await settle(house);
   expect(await texts(TOMAS)).toHaveLength(1);
 
   const entries = await w.store.consentEntries.all({ contact_id: await contactOf(TOMAS) });
@@ -244,7 +246,7 @@ describe('every path there is', () => {
   });
 
   test('nothing of it reached the handset', async () => {
-    await new Promise((resolve) => setTimeout(resolve, 500));
+    await settle(house);
     expect(await texts(INES)).toEqual(before);
   });
 

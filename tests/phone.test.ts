@@ -8,7 +8,8 @@ import {
   switchPhoneSystem,
 } from '../src/operations/phoneSystems';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let installation: Installation;
 let mossgate: Mossgate;
@@ -19,7 +20,7 @@ beforeAll(async () => {
   installation = await startInstallation();
   mossgate = await connectMossgate(installation);
   ({ id, url } = await addPhoneSystem(installation.w, SYSTEM, mossgate.appId, input()));
-}, 60_000);
+});
 afterAll(() => installation.stop());
 
 function input(more: Partial<PhoneSystemInput> = {}): PhoneSystemInput {

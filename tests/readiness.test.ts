@@ -6,8 +6,9 @@ import { examineNow, getReadiness, muteFinding, unmuteFinding } from '../src/ope
 import { accountPart } from '../src/operations/readinessChecks';
 import { createSender } from '../src/operations/sending';
 import { connectMossgate, credentialsOf, INES, type Mossgate } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
 import { all, begins, publishRoutes, route } from './harness/routes';
+import { until } from './harness/until';
 
 let house: Installation;
 let mossgate: Mossgate;
@@ -85,11 +86,7 @@ test('mended, it is silent again', async () => {
   const send = createSender(w);
   await bench.type(INES, mossgate.channel.address, 'LOCK once more');
   await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'All well' });
-  await until(
-    'the hop is proven again',
-    async () => !(await told()).some((each) => each.endsWith('Harbour desk')),
-    20_000,
-  );
+  await until('the hop is proven again', async () => !(await told()).some((each) => each.endsWith('Harbour desk')));
   // The routes published above tell no app any more, and that is said.
   expect(await told()).toEqual(['route-shadowed locks', 'app-not-routed Lockbook']);
 });

@@ -5,7 +5,8 @@ import { createApp } from '../src/operations/apps';
 import { lookUpPerson } from '../src/operations/lookUps';
 import { addRecordAction, checkRecords, connectRecords, getRecords } from '../src/operations/records';
 import { connectMossgate, INES, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 interface Person {
   full_name: string;
@@ -48,7 +49,7 @@ beforeAll(async () => {
   const { w } = installation;
   towpathId = (await createApp(w, SYSTEM, { name: 'Towpath Records', description: '' })).id;
   weirId = (await createApp(w, SYSTEM, { name: 'Weir Desk', description: '' })).id;
-}, 60_000);
+});
 afterAll(() => installation.stop());
 
 test('credentials that are wrong are told before anything is stored', async () => {
@@ -132,7 +133,7 @@ describe('an app in trouble', () => {
       'the mark is proven',
       async () => (await getRecords(w, SYSTEM, weirId)).actions[0]?.proofs[0]?.state === 'proven',
     );
-  }, 60_000);
+  });
 
   test('it takes the ticket and never says so: there is one ticket', async () => {
     const { w, bench } = installation;
@@ -159,7 +160,7 @@ describe('an app in trouble', () => {
       async () => (await getRecords(w, SYSTEM, weirId)).actions[1]?.runs[0]?.run.state === 'done',
     );
     expect((await weir()).tickets.filter(({ subject }) => subject === 'Always')).toHaveLength(1);
-  }, 60_000);
+  });
 
   test('a token that may not write is named, with the record that did not go', async () => {
     const { w, bench, world } = installation;

@@ -13,8 +13,10 @@ import { getRoutes, publishDraft, returnToRevision, saveDraft } from '../src/ope
 import { finishTodo, listTodos } from '../src/operations/todos';
 import { getTrail } from '../src/operations/trail';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { settle } from './harness/rest';
 import { all, begins, publishRoutes, route } from './harness/routes';
+import { until } from './harness/until';
 
 let house: Installation;
 let mossgate: Mossgate;
@@ -30,7 +32,7 @@ const publish = (routes: Route[], hours: RouteSet['hours'] = []) => publishRoute
 const says = (number: string, text: string) => house.bench.type(number, mossgate.channel.address, text);
 const textsOn = async (number: string) => (await house.bench.received(number)).map(({ text }) => text);
 const arrives = (number: string, text: string) =>
-  until(`${text} arrives`, async () => (await textsOn(number)).some((each) => each.includes(text)), 20_000);
+  until(`${text} arrives`, async () => (await textsOn(number)).some((each) => each.includes(text)));
 const message = async (text: string) => {
   await until('it came in', async () => house.w.store.messages.one({ text, direction: 'in' }));
   return (await house.w.store.messages.one({ text, direction: 'in' }))?.id ?? '';
@@ -82,7 +84,7 @@ beforeAll(async () => {
       byRoute: true,
     })
   ).id;
-}, 90_000);
+});
 afterAll(() => house.stop());
 
 describe('what is published decides, and nothing else', () => {
@@ -424,8 +426,8 @@ test('ten pairs that answer each other by themselves come to rest, with the caus
   }
   await Promise.all(numbers.map((number) => says(number, `Good morning from ${number}`)));
   const held = () => w.store.messageRoutings.count({ outcome: 'held' });
-  await until('every pair is held', async () => (await held()) === 10, 60_000);
-  await new Promise((resolve) => setTimeout(resolve, 2000));
+  await until('every pair is held', async () => (await held()) === 10);
+  await settle(house);
   const counts = await Promise.all(numbers.map(async (number) => (await textsOn(number)).length));
   expect(counts).toEqual(numbers.map(() => 5));
   expect(await held()).toBe(10);

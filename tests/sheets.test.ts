@@ -14,7 +14,8 @@ import {
   watchSheet,
 } from '../src/operations/sheets';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let installation: Installation;
 let mossgate: Mossgate;
@@ -22,7 +23,7 @@ let mossgate: Mossgate;
 beforeAll(async () => {
   installation = await startInstallation();
   mossgate = await connectMossgate(installation);
-}, 60_000);
+});
 afterAll(() => installation.stop());
 
 const file = (name: string) => join(installation.w.config.sheetsFolder, name);
@@ -296,8 +297,7 @@ test('an engine killed while 300 rows leave sends each once', async () => {
         origin_id: mossgate.appId,
         text: rows.map((_, n) => `Many ${n}`),
       })) === 300,
-    60_000,
   );
-  await until('all have marks', () => (read('many.csv').match(/Message to/g) ?? []).length === 300, 60_000);
+  await until('all have marks', () => (read('many.csv').match(/Message to/g) ?? []).length === 300);
   expect((await installation.w.store.messages.all({ text: 'Many 150' })).length).toBe(1);
-}, 150_000);
+});

@@ -75,17 +75,29 @@ describe('a unit of work', () => {
   });
 });
 
+function gate() {
+  let open: () => void = () => undefined;
+  const opened = new Promise<void>((resolve) => {
+    open = resolve;
+  });
+  return { open: () => open(), opened };
+}
+
 describe('the batcher', () => {
   test('what arrives during a flush shares the next one, and each gets its own answer', async () => {
     const sizes: number[] = [];
+    const begun = gate();
+    const flushed = gate();
     const double = createBatcher(async (items: number[]) => {
       sizes.push(items.length);
-      await new Promise((resolve) => setTimeout(resolve, 10));
+      begun.open();
+      await flushed.opened;
       return items.map((item) => item * 2);
     });
     const first = double(1);
-    await new Promise((resolve) => setTimeout(resolve, 5));
+    await begun.opened;
     const rest = Promise.all([2, 3, 4].map(double));
+    flushed.open();
     expect([await first, ...(await rest)]).toEqual([2, 4, 6, 8]);
     expect(sizes).toEqual([1, 3]);
   });

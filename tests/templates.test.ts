@@ -9,8 +9,9 @@ import { createSender } from '../src/operations/sending';
 import { checkTemplate, readReviewHistory, retireTemplate, submitTemplate } from '../src/operations/templateReviews';
 import { archiveTemplate, createTemplate, getTemplate, saveTemplate } from '../src/operations/templates';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
 import { connectTarrow } from './harness/tarrow';
+import { until } from './harness/until';
 
 let house: Installation;
 let accountId: string;
@@ -61,8 +62,7 @@ async function save(id: string, name: string, bodies: Record<string, string>, mo
 }
 
 const stateOf = async (id: string) => (await getTemplate(house.w, SYSTEM, id)).standing.state;
-const decided = (id: string) =>
-  until('it is decided', async () => !['draft', 'in-review'].includes(await stateOf(id)), 15_000);
+const decided = (id: string) => until('it is decided', async () => !['draft', 'in-review'].includes(await stateOf(id)));
 const textsOn = async (number: string) => (await house.bench.received(number)).map(({ text }) => text);
 
 describe('from writing to the handset', () => {
@@ -328,7 +328,12 @@ describe('what the platform does', () => {
       en: 'The towpath near {{ lock }} is closed until Friday because of repairs to the bank.',
     });
     await submitTemplate(w, SYSTEM, id);
-    await new Promise((resolve) => setTimeout(resolve, 800));
+    const { remote_id } = (await w.store.templates.one({ id })) ?? {};
+    await until('the platform has decided', async () =>
+      (await house.bench.read<{ patterns: { id: string; all: { standing: string }[] }[] }>('/tarrow/patterns')).patterns
+        .find((pattern) => pattern.id === remote_id)
+        ?.all.every(({ standing }) => standing === 'granted'),
+    );
     expect(await stateOf(id)).toBe('in-review');
     await checkTemplate(w, SYSTEM, id);
     expect(await stateOf(id)).toBe('approved');

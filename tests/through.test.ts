@@ -5,7 +5,8 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/actor';
 import { getTrail } from '../src/operations/trail';
 import { callApi, connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let installation: Installation;
 let mossgate: Mossgate;

@@ -8,7 +8,8 @@ import { getTrail } from '../src/operations/trail';
 import { getTrunk, setTrunkSettings } from '../src/operations/trunks';
 import { INES, TOMAS } from './harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from './harness/ostrel';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let installation: Installation;
 let trunk: Trunk;

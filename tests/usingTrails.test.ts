@@ -5,7 +5,8 @@ import { type Actor, SYSTEM } from '../src/operations/actor';
 import { createSender } from '../src/operations/sending';
 import { againFrom, besideTheLast, trailFile } from '../src/operations/usingTrails';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
-import { type Installation, startInstallation, until } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
 
 let house: Installation;
 let mossgate: Mossgate;

@@ -1,6 +1,6 @@
 /** Brackwater's HTTP API, version 2. Errors are `{ problem: { code, text } }`. */
 import { type Context, Hono } from 'hono';
-import { pause } from '../network';
+import { pause } from '../underWay';
 import type { BrackwaterAccount, BrackwaterText } from './accounts';
 import type { Brackwater, SendRequest } from './brackwater';
 

@@ -3,8 +3,9 @@
  * are: it checks, charges, throttles, refuses, and posts signed callbacks with retries.
  */
 import { randomBytes } from 'node:crypto';
-import { type HandsetFile, type MobileNetwork, type NumberOwner, pause } from '../network';
+import type { HandsetFile, MobileNetwork, NumberOwner } from '../network';
 import { describeText } from '../segments';
+import { pause } from '../underWay';
 import {
   type BrackwaterAccount,
   type BrackwaterNumber,

@@ -1,6 +1,6 @@
 /** How Brackwater posts to its customers: signed, to the primary address and then the fallback, again with growing delays. */
 import { createHmac } from 'node:crypto';
-import { pause } from '../network';
+import { during, rest } from '../underWay';
 import type { BrackwaterAccount, CallbackTarget, LogLine } from './accounts';
 import type { BrackwaterFaults } from './faults';
 
@@ -23,7 +23,7 @@ export class Callbacks {
         if (await this.postOnce(account, target(), body, about)) break;
         const delay = RETRIES[round];
         if (delay === undefined) return;
-        await pause(delay);
+        await rest(delay);
       }
     }
   }
@@ -54,14 +54,20 @@ export class Callbacks {
     const key = this.faults().signsWithAnotherSecret ? 'bws_anothersecretaltogether00000' : account.secret;
     const signature = `h1=${createHmac('sha256', key).update(`${time}.${body}`).digest('hex')}`;
     try {
-      const answer = await fetch(address, {
-        method,
-        headers: { 'content-type': 'application/json', 'x-brackwater-time': time, 'x-brackwater-signature': signature },
-        body: method === 'GET' ? undefined : body,
-        signal: AbortSignal.timeout(8000),
+      return await during(async () => {
+        const answer = await fetch(address, {
+          method,
+          headers: {
+            'content-type': 'application/json',
+            'x-brackwater-time': time,
+            'x-brackwater-signature': signature,
+          },
+          body: method === 'GET' ? undefined : body,
+          signal: AbortSignal.timeout(8000),
+        });
+        await answer.arrayBuffer();
+        return answer.status;
       });
-      await answer.arrayBuffer();
-      return answer.status;
     } catch (error) {
       return (error as { cause?: { code?: string } }).cause?.code ?? (error as Error).name;
     }

@@ -5,6 +5,7 @@
 import { randomBytes } from 'node:crypto';
 import { SMTPServer } from 'smtp-server';
 import type { MobileNetwork, NumberOwner } from '../network';
+import { during } from '../underWay';
 
 export interface FennickAccount {
   user: string;
@@ -136,12 +137,14 @@ export class Fennick implements NumberOwner {
 
   private async post(account: FennickAccount, content: object) {
     if (!account.hook.url) return;
-    await fetch(account.hook.url, {
-      method: 'POST',
-      headers: { 'content-type': 'application/json', 'fennick-word': account.hook.word },
-      body: JSON.stringify(content),
-      signal: AbortSignal.timeout(8000),
-    }).catch(() => undefined);
+    await during(() =>
+      fetch(account.hook.url, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'fennick-word': account.hook.word },
+        body: JSON.stringify(content),
+        signal: AbortSignal.timeout(8000),
+      }),
+    ).catch(() => undefined);
   }
 }
 

@@ -2,6 +2,7 @@
 
 import { CloudEvent } from 'cloudevents';
 import { Webhook } from 'standardwebhooks';
+import { during } from '../underWay';
 
 export interface LockbookSettings {
   /** Signing secret of the subscription, as copied from Windgap. */
@@ -155,9 +156,11 @@ export class Lockbook {
     this.calls.push(call);
     if (this.calls.length > 500) this.calls.shift();
     try {
-      const answer = await make();
-      call.status = answer.status;
-      call.answer = (await answer.text()).slice(0, 600);
+      await during(async () => {
+        const answer = await make();
+        call.status = answer.status;
+        call.answer = (await answer.text()).slice(0, 600);
+      });
     } catch (error) {
       call.status = (error as Error).name;
       call.answer = String((error as { cause?: unknown }).cause ?? error);

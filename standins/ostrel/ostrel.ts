@@ -7,7 +7,8 @@
 import { appendFileSync, existsSync, readFileSync } from 'node:fs';
 import type { Server, Socket } from 'node:net';
 import smpp, { type PDU, type Session } from 'smpp';
-import { type MobileNetwork, type NumberOwner, pause } from '../network';
+import type { MobileNetwork, NumberOwner } from '../network';
+import { pause } from '../underWay';
 import { type DefaultAlphabet, decode, encode } from './alphabets';
 
 // The package would decode short_message in an alphabet of its own choice.
@@ -118,6 +119,8 @@ export class Ostrel implements NumberOwner {
   private counter = 0x1a2b00;
   private inboundReference = 0;
   private submits = 0;
+  /** Brought to whoever is bound, and not answered yet. */
+  private brought = 0;
 
   constructor(
     readonly logins: OstrelLogin[],
@@ -337,14 +340,27 @@ export class Ostrel implements NumberOwner {
         continue;
       }
       let answered = false;
+      this.brought += 1;
       const sent = receiver.session.send(new smpp.PDU('deliver_sm', { ...entry.fields }), (answer) => {
         answered = true;
+        this.brought -= 1;
         if (answer.command_status !== 0) setTimeout(again, 500);
       });
       this.note(entry.login, 'out', `deliver_sm from ${entry.fields.source_addr}`, 0);
-      if (!sent) again();
-      else receiver.session.once('close', () => !answered && again());
+      const unanswered = () => {
+        if (answered) return;
+        this.brought -= 1;
+        again();
+      };
+      if (!sent) unanswered();
+      else receiver.session.once('close', unanswered);
     }
+  }
+
+  /** What somebody who is bound to receive has not been brought yet, or has not answered. */
+  owed(): number {
+    const receiving = new Set([...this.bound].flatMap(({ receives, login }) => (receives ? [login.systemId] : [])));
+    return this.brought + this.waiting.filter(({ login }) => receiving.has(login)).length;
   }
 
   private note(login: string, way: Line['way'], what: string, status: number) {

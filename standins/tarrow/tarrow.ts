@@ -4,7 +4,8 @@
  * with a join word, and nothing that starts a conversation goes out without a way to pay.
  */
 import { createHmac, randomBytes, randomInt } from 'node:crypto';
-import { type MobileNetwork, type NumberOwner, pause } from '../network';
+import type { MobileNetwork, NumberOwner } from '../network';
+import { during, pause, rest } from '../underWay';
 import { type Pattern, type PatternEdition, type PatternRefusal, Patterns } from './patterns';
 
 export interface TarrowLine {
@@ -244,7 +245,7 @@ export class Tarrow implements NumberOwner {
         if (typeof status === 'number' && status >= 200 && status < 300) break;
         const delay = RETRIES[round];
         if (delay === undefined) return;
-        await pause(delay);
+        await rest(delay);
       }
     }
   }
@@ -254,14 +255,16 @@ export class Tarrow implements NumberOwner {
     const key = this.faults.signsWithAnotherKey ? 'another' : business.signingKey;
     const mac = createHmac('sha256', key).update(`${time}:${body}`).digest('base64');
     try {
-      const answer = await fetch(business.callback.url, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json', 'tarrow-seal': `at=${time};mac=${mac}` },
-        body,
-        signal: AbortSignal.timeout(8000),
+      return await during(async () => {
+        const answer = await fetch(business.callback.url, {
+          method: 'POST',
+          headers: { 'content-type': 'application/json', 'tarrow-seal': `at=${time};mac=${mac}` },
+          body,
+          signal: AbortSignal.timeout(8000),
+        });
+        await answer.arrayBuffer();
+        return answer.status;
       });
-      await answer.arrayBuffer();
-      return answer.status;
     } catch (error) {
       return (error as { cause?: { code?: string } }).cause?.code ?? (error as Error).name;
     }

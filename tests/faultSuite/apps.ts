@@ -14,11 +14,13 @@ import { connectRecords } from '../../src/operations/records';
 import { changeSheet, watchSheet } from '../../src/operations/sheets';
 import { changeSubscription, pauseSubscription, resumeSubscription } from '../../src/operations/subscriptions';
 import { callApi, connectMossgate, INES, TOMAS } from '../harness/mossgate';
-import { startInstallation, until } from '../harness/processes';
+import { startInstallation } from '../harness/processes';
 import { connectTowpath } from '../harness/records';
+import { settle } from '../harness/rest';
 import { all, begins, draftRoutes, publishRoutes, route } from '../harness/routes';
+import { until } from '../harness/until';
 import type { Case } from './case';
-import { type House, pause } from './run';
+import type { House } from './run';
 
 export async function appsHouse(): Promise<House> {
   const installation = await startInstallation();
@@ -39,9 +41,9 @@ export async function appsHouse(): Promise<House> {
   const usual = () => publish([locks, rest]);
   await usual();
 
-  const write = async (text = `Is the slip free ${++words}`, from = INES, ms = 2500) => {
+  const write = async (text = `Is the slip free ${++words}`, from = INES) => {
     await bench.type(from, address, text).catch(() => undefined);
-    await pause(ms);
+    await settle(installation);
   };
   const post = async (url: string, record: object | string, headers: Record<string, string> = {}) => {
     await fetch(url, {
@@ -49,7 +51,7 @@ export async function appsHouse(): Promise<House> {
       headers: { 'content-type': 'application/json', ...headers },
       body: typeof record === 'string' ? record : JSON.stringify(record),
     });
-    await pause(1500);
+    await settle(installation);
   };
   const RECORD = { lock: 'North', guest: { name: 'Ines', mobile: '07700 900123' } };
   const hook = async (name: string, input: Partial<HookInput> = {}) => {
@@ -71,12 +73,18 @@ export async function appsHouse(): Promise<House> {
     if (row?.paused_at === null) await pauseSubscription(w, SYSTEM, mossgate.subscriptionId);
     await resumeSubscription(w, SYSTEM, mossgate.subscriptionId);
   };
-  const app = (fault: string, name: string, symptom: Case['symptom'], causes: string[], ms = 2500): Case => ({
+  const app = (
+    fault: string,
+    name: string,
+    symptom: Case['symptom'],
+    causes: string[],
+    afterwards: () => Promise<unknown> = async () => undefined,
+  ): Case => ({
     name,
     symptom,
     about: lockbook,
     breakIt: () => bench.faults({ lockbook: { [fault]: true } }),
-    traffic: () => write(undefined, INES, ms),
+    traffic: () => write().then(afterwards),
     causes,
     mend: async () => {
       await bench.faults({ lockbook: { [fault]: false } });
@@ -121,7 +129,7 @@ export async function appsHouse(): Promise<House> {
       to: INES,
       from: channel,
       text: `Booked ${++words}`,
-    }).then(() => pause(800));
+    }).then(() => settle(installation));
   const newKey = async () => {
     spareKey = await createApiKey(w, SYSTEM, { appId: mossgate.appId, name: `Server ${++words}` });
     await calls();
@@ -130,7 +138,9 @@ export async function appsHouse(): Promise<House> {
   const cases: Case[] = [
     app('down', 'the app is down', 'app-silent', ['app-unreachable']),
     app('answers500', 'the app answers with an error', 'app-silent', ['app-error']),
-    app('neverAnswers', 'the app does not answer in time', 'app-silent', ['app-timeout'], 17_000),
+    app('neverAnswers', 'the app does not answer in time', 'app-silent', ['app-timeout'], () =>
+      until('it is given up', () => w.store.deliveries.count({ cause: 'app-timeout' })),
+    ),
     app('anotherSecret', 'the app has an old signing secret', 'worked-before', ['app-signature-refused']),
     app('answers404', 'the app has moved its address', 'app-silent', ['app-address-unknown']),
     app('redirects', 'the app sends webhooks on', 'replies-missing', ['app-redirects']),
@@ -214,7 +224,7 @@ export async function appsHouse(): Promise<House> {
         await publish([route('Echo', all(), [{ do: 'reply', text: 'We got it.' }])]);
         await bench.setHandset(TOMAS, { answersWith: 'I am away until Monday' });
       },
-      traffic: () => write('Hello', TOMAS, 5000),
+      traffic: () => write('Hello', TOMAS),
       causes: ['auto-reply-loop'],
       mend: async () => {
         await bench.setHandset(TOMAS, { answersWith: '' });
@@ -232,7 +242,7 @@ export async function appsHouse(): Promise<House> {
         ]);
         await bench.faults({ weir: { down: true } });
       },
-      traffic: () => write(undefined, INES, 6000),
+      traffic: () => write(),
       causes: ['look-up-failed', 'app-unreachable'],
       mend: async () => {
         await bench.faults({ weir: { down: false } });
@@ -258,8 +268,10 @@ export async function appsHouse(): Promise<House> {
       breakIt: async () => {
         await newKey();
         await revokeApiKey(w, SYSTEM, spareKey.id);
-        // It stops working within a second.
-        await pause(1200);
+        await until(
+          'it stops working',
+          async () => (await callApi(installation, spareKey.key, 'GET', '/messages')).status === 401,
+        );
       },
       traffic: calls,
       causes: ['key-revoked'],
@@ -399,7 +411,7 @@ export async function appsHouse(): Promise<House> {
           sender: { by: 'channel', channel },
         });
         spoil(file);
-        await pause(3000);
+        await until('it is missed', async () => (await w.store.sheets.one({ id }))?.problem);
       },
       causes,
       mend: () =>
@@ -433,7 +445,7 @@ export async function appsHouse(): Promise<House> {
           notify: '',
         }));
         await syncNow(w, SYSTEM, id);
-        await pause(2500);
+        await settle(installation);
       },
       causes: ['feed-not-read'],
       mend: async () => {
@@ -491,20 +503,12 @@ export async function appsHouse(): Promise<House> {
     async wellAgain() {
       const text = `LOCK Tern ${++words}`;
       await bench.type(INES, address, text);
-      await until('it is routed', async () => (await w.store.messages.count({ text, direction: 'in' })) > 0, 20_000);
-      await until(
-        'the app is told',
-        async () => (await w.store.deliveries.count({ state: ['due', 'leased'] })) === 0,
-        40_000,
-      );
-      await until(
-        'the runs of records have ended',
-        async () => {
-          await w.store.write((unit) => unit.execute("UPDATE runs SET due_at = 0 WHERE state = 'due'"));
-          return (await w.store.runs.count({ state: 'due' })) === 0;
-        },
-        40_000,
-      );
+      await until('it is routed', async () => (await w.store.messages.count({ text, direction: 'in' })) > 0);
+      await until('the app is told', async () => (await w.store.deliveries.count({ state: ['due', 'leased'] })) === 0);
+      await until('the runs of records have ended', async () => {
+        await w.store.write((unit) => unit.execute("UPDATE runs SET due_at = 0 WHERE state = 'due'"));
+        return (await w.store.runs.count({ state: 'due' })) === 0;
+      });
       await w.store.write((unit) => unit.execute('DELETE FROM webhook_deliveries WHERE delivered_at IS NULL'));
     },
   };

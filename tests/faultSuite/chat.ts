@@ -9,11 +9,13 @@ import { createTemplate, getTemplate, saveTemplate } from '../../src/operations/
 import { connectMail } from '../harness/mail';
 import { INES, TOMAS } from '../harness/mossgate';
 import { connectTrunk, untilBound } from '../harness/ostrel';
-import { startInstallation, until } from '../harness/processes';
+import { startInstallation } from '../harness/processes';
+import { settle } from '../harness/rest';
 import { all, publishRoutes, route } from '../harness/routes';
 import { connectTarrow } from '../harness/tarrow';
+import { until } from '../harness/until';
 import type { Case } from './case';
-import { type House, pause, settled } from './run';
+import type { House } from './run';
 
 const ODILE = '+33639980417';
 
@@ -30,13 +32,13 @@ export async function chatHouse(): Promise<House> {
   await publishRoutes(w, [route('To the desk', all(), [])]);
   let words = 0;
 
-  const out = async (channel: string, to = INES, ms?: number, text = `Stoppage notice ${++words}`) => {
-    const answer = await send(SYSTEM, { to, from: channel, text }).catch(() => undefined);
-    if (answer) await settled(installation, answer.message.id, ms);
+  const out = async (channel: string, to = INES, text = `Stoppage notice ${++words}`) => {
+    await send(SYSTEM, { to, from: channel, text }).catch(() => undefined);
+    await settle(installation);
   };
   const write = async (from = INES) => {
     await bench.type(from, chat.channel.address, `Is the quay free ${++words}`, 'chat').catch(() => undefined);
-    await pause(1500);
+    await settle(installation);
   };
   const business = (settings: object) => bench.change(`tarrow/businesses/${chat.businessId}`, settings);
   const remote = () => bench.read<(typeof world.tarrow)[number]>(`/tarrow/businesses/${chat.businessId}`);
@@ -59,7 +61,7 @@ export async function chatHouse(): Promise<House> {
   const rebind = async (settings: object) => {
     await login(settings);
     await bench.post('/ostrel/cut');
-    await pause(1500);
+    await settle(installation);
   };
 
   const onMail = { about: { channel: mail.id } };
@@ -103,7 +105,7 @@ export async function chatHouse(): Promise<House> {
           headers: { 'content-type': 'application/json' },
           body: '{"lock":"North","phone":"07700 900123"}',
         });
-        await pause(2000);
+        await settle(installation);
       },
       async mend() {
         await w.store.write((unit) =>
@@ -139,7 +141,7 @@ export async function chatHouse(): Promise<House> {
   }
   const approved = async (id: string) => {
     await submitTemplate(w, SYSTEM, id);
-    await until('it is approved', async () => (await getTemplate(w, SYSTEM, id)).standing.state === 'approved', 15_000);
+    await until('it is approved', async () => (await getTemplate(w, SYSTEM, id)).standing.state === 'approved');
   };
   const patternOf = async (id: string) => {
     const { row } = await getTemplate(w, SYSTEM, id);
@@ -265,7 +267,7 @@ export async function chatHouse(): Promise<House> {
       async (id) => {
         await approved(id);
         await bench.post(`/tarrow/patterns/${await patternOf(id)}/halt`);
-        await pause(2500);
+        await settle(installation);
       },
       { symptom: 'app-cannot-send', causes: ['template-paused'] },
     ),
@@ -326,7 +328,7 @@ export async function chatHouse(): Promise<House> {
       breakIt: () => login({ longText: [] }),
       traffic: async () => {
         await out(trunk.channel.id);
-        await out(trunk.channel.id, INES, 8000, `${'A long notice of a stoppage. '.repeat(9)}${++words}`);
+        await out(trunk.channel.id, INES, `${'A long notice of a stoppage. '.repeat(9)}${++words}`);
       },
       causes: ['trunk-long-text-refused'],
       mend: () => login({ longText: atCarrier.longText }),
@@ -337,8 +339,8 @@ export async function chatHouse(): Promise<House> {
       symptom: 'nothing-arrives',
       breakIt: () => login({ ids: { answers: 'hex', receipts: 'decimal' } }),
       traffic: async () => {
-        await out(trunk.channel.id, INES, 3000);
-        await out(trunk.channel.id, INES, 3000);
+        await out(trunk.channel.id, INES);
+        await out(trunk.channel.id, INES);
       },
       causes: ['receipt-id-base'],
       mend: () => login({ ids: atCarrier.ids }),
@@ -350,7 +352,7 @@ export async function chatHouse(): Promise<House> {
       breakIt: () => login({ alphabet: 'latin-1' }),
       traffic: async () => {
         await bench.type(INES, trunk.channel.address, 'Är slussen öppen på lördag, Åke? Två båtar à 12 m');
-        await pause(2500);
+        await settle(installation);
       },
       causes: ['trunk-alphabet'],
       knows: { 'letters-wrong': 'yes', 'values-wrong': 'no' },
@@ -397,19 +399,15 @@ export async function chatHouse(): Promise<House> {
       await until(
         'the last that was written is here',
         async () => (await w.store.messages.count({ text: `All well ${words}` })) > 0,
-        40_000,
       );
       await untilBound(installation, trunk.accountId);
       for (const channel of [chat.channel.id, trunk.channel.id, mail.id]) {
         const text = `All well again ${++words}`;
-        await until(
-          'it is taken',
-          async () =>
-            send(SYSTEM, { to: INES, from: channel, text }).then(
-              () => true,
-              () => false,
-            ),
-          20_000,
+        await until('it is taken', async () =>
+          send(SYSTEM, { to: INES, from: channel, text }).then(
+            () => true,
+            () => false,
+          ),
         );
         await until(
           `it goes out on ${channel === mail.id ? 'mail' : channel === chat.channel.id ? 'chat' : 'the trunk'}`,
@@ -417,7 +415,6 @@ export async function chatHouse(): Promise<House> {
             ['sent', 'delivered', 'read'].includes(
               (await w.store.messages.all({ text, direction: 'out' }))[0]?.state ?? '',
             ),
-          60_000,
         );
       }
     },

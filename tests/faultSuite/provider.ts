@@ -2,11 +2,14 @@
 import { setAccountDisabled } from '../../src/operations/accounts';
 import { SYSTEM } from '../../src/operations/actor';
 import { handOverForMe, replaceInboundUrl } from '../../src/operations/channels';
+import { SEEN_SETTING } from '../../src/operations/readinessKeeping';
 import { createSender } from '../../src/operations/sending';
 import { callApi, connectMossgate, INES, TOMAS } from '../harness/mossgate';
-import { killHard, startInstallation, until } from '../harness/processes';
+import { killHard, startInstallation } from '../harness/processes';
+import { settle } from '../harness/rest';
+import { until } from '../harness/until';
 import type { Case } from './case';
-import { type House, pause, settled } from './run';
+import type { House } from './run';
 
 const ODILE = '+33639980417';
 
@@ -26,13 +29,13 @@ export async function providerHouse(): Promise<House> {
       `/brackwater/accounts/${remote.id}`,
     );
   let words = 0;
-  const out = async (to = INES, ms?: number) => {
-    const answer = await send(SYSTEM, { to, from: channel, text: `Stoppage notice ${++words}` }).catch(() => undefined);
-    if (answer) await settled(installation, answer.message.id, ms);
+  const out = async (to = INES) => {
+    await send(SYSTEM, { to, from: channel, text: `Stoppage notice ${++words}` }).catch(() => undefined);
+    await settle(installation);
   };
   const write = async (from = INES) => {
     await bench.type(from, address, `Is the lock open ${++words}`).catch(() => undefined);
-    await pause(1500);
+    await settle(installation);
   };
   const inbound = async (settings: object) => {
     const all = (await numbers()).numbers;
@@ -54,16 +57,18 @@ export async function providerHouse(): Promise<House> {
   });
 
   const cases: Case[] = [
-    // The longest goes first, so that nobody waits for it in the end.
     {
       name: 'the engine is not running',
       symptom: 'nothing-arrives',
       about,
       breakIt: async () => {
         await killHard(installation.engine);
-        await pause(46_000);
+        // It was last seen a minute ago.
+        await w.store.write((unit) =>
+          unit.execute('UPDATE settings SET value = value - 60000 WHERE name = :name', { name: SEEN_SETTING }),
+        );
       },
-      traffic: () => out(INES, 1000),
+      traffic: () => out(),
       causes: ['engine-silent'],
       mend: () => installation.startEngine(),
     },
@@ -165,7 +170,10 @@ export async function providerHouse(): Promise<House> {
       name: 'the provider takes the call and never answers',
       symptom: 'nothing-arrives',
       about,
-      traffic: () => out(INES, 25_000),
+      traffic: async () => {
+        await out();
+        await until('it is given up', () => w.store.events.count({ cause: 'provider-timeout' }));
+      },
       causes: ['provider-timeout'],
     }),
     {
@@ -255,7 +263,7 @@ export async function providerHouse(): Promise<House> {
             from: channel,
             text: 'Passage booked for nine',
           });
-        await pause(1500);
+        await settle(installation);
       },
       causes: ['asked-twice'],
       mend: async () => undefined,
@@ -364,7 +372,7 @@ export async function providerHouse(): Promise<House> {
       name: 'the provider takes texts and does not carry them',
       symptom: 'nothing-arrives',
       about,
-      traffic: () => out(INES, 2000),
+      traffic: () => out(),
       causes: ['undelivered-unknown', 'carrier-refused'],
       knows: { 'phone-gets-others': 'yes' },
       honest: true,
@@ -375,26 +383,18 @@ export async function providerHouse(): Promise<House> {
     installation,
     cases,
     async wellAgain() {
-      await out(INES, 40_000);
-      await until(
-        'it arrives again',
-        async () => {
-          const [last] = await w.store.messages.all(
-            { channel_id: channel, direction: 'out' },
-            { order: [['id', 'DESC']], limit: 1 },
-          );
-          return last?.state === 'delivered';
-        },
-        60_000,
-      );
+      await out();
+      await until('it arrives again', async () => {
+        const [last] = await w.store.messages.all(
+          { channel_id: channel, direction: 'out' },
+          { order: [['id', 'DESC']], limit: 1 },
+        );
+        return last?.state === 'delivered';
+      });
       const said = `LOCK Tern ${++words}`;
       await bench.type(INES, address, said);
       await until('it comes in again', async () => (await w.store.messages.count({ text: said })) > 0);
-      await until(
-        'the app is told',
-        async () => (await w.store.deliveries.count({ state: ['due', 'leased'] })) === 0,
-        40_000,
-      );
+      await until('the app is told', async () => (await w.store.deliveries.count({ state: ['due', 'leased'] })) === 0);
     },
   };
 }

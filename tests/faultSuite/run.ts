@@ -5,7 +5,7 @@ import { SYSTEM } from '../../src/operations/actor';
 import { type Answer, type DiagnosisView, diagnoseComplaint, probe } from '../../src/operations/diagnosing';
 import { examineNow } from '../../src/operations/readiness';
 import { createSender } from '../../src/operations/sending';
-import { type Installation, until } from '../harness/processes';
+import type { Installation } from '../harness/processes';
 import type { Case, Result } from './case';
 
 export interface House {
@@ -18,13 +18,12 @@ export interface House {
 const above = async (house: House) =>
   (await examineNow(house.installation.w)).open.filter(({ code }) => code !== 'unproven');
 
-/** `turn`: the place of the next case in the list; houses of one kind that draw from the same turns share its cases. */
-export async function runCases(house: House, turn: () => number): Promise<Result[]> {
+export async function runCases(house: House): Promise<Result[]> {
   const results: Result[] = [];
   await house.wellAgain();
   const wanted = process.env.WINDGAP_SUITE_CASE ?? '';
   const cases = house.cases.filter(({ name }) => name.includes(wanted));
-  for (let each = cases[turn()]; each; each = cases[turn()]) results.push(await runCase(house, each));
+  for (const each of cases) results.push(await runCase(house, each));
   if (process.env.WINDGAP_SUITE_VERBOSE === '1') console.log(summary(results));
   return results;
 }
@@ -106,18 +105,3 @@ export function summary(results: readonly Result[]): string {
     ...lines,
   ].join('\n');
 }
-
-/** Waits until a message has a fate, or at least a reason to wait. */
-export async function settled({ w }: Installation, id: string, ms = 8000): Promise<void> {
-  await until(
-    'the message has a fate',
-    async () => {
-      const message = await w.store.messages.one({ id });
-      if (message?.state === 'failed' || message?.state === 'delivered' || message?.state === 'read') return true;
-      return (await w.store.events.all({ message_id: id })).some(({ cause }) => cause !== null);
-    },
-    ms,
-  ).catch(() => undefined);
-}
-
-export const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));

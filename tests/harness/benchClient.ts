@@ -89,6 +89,11 @@ export class BenchClient {
     return (await (await this.call('GET', '/lockbook')).json()) as LockbookRecord;
   }
 
+  /** How much the outside has begun and not ended. */
+  async underWay(): Promise<number> {
+    return ((await (await this.call('GET', '/under-way')).json()) as { count: number }).count;
+  }
+
   async texts(): Promise<ProviderText[]> {
     return (await (await this.call('GET', '/brackwater/texts')).json()) as ProviderText[];
   }

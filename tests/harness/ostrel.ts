@@ -6,7 +6,7 @@ import { addTrunkNumbers } from '../../src/operations/numbers';
 import { setTrunkSettings } from '../../src/operations/trunks';
 import type { ChannelRow } from '../../src/store/rows';
 import type { Installation } from './processes';
-import { until } from './processes';
+import { until } from './until';
 
 export interface Trunk {
   accountId: string;

@@ -8,6 +8,7 @@ import { demoWorld } from '../../demo/world';
 import { somebodyListens } from '../../src/operations/doorbell';
 import { configFromEnvironment, doorbellPath, openWindgap, type Windgap } from '../../src/operations/windgap';
 import { BenchClient } from './benchClient';
+import { SLOWNESS, until } from './until';
 
 export const ROOT = process.cwd();
 
@@ -157,7 +158,7 @@ export async function end(handle: ChildProcess | undefined): Promise<void> {
 async function signal(handle: ChildProcess | undefined, name: NodeJS.Signals): Promise<void> {
   if (!handle || handle.exitCode !== null || handle.signalCode !== null) return;
   await new Promise<void>((resolve) => {
-    const timer = setTimeout(() => handle.kill('SIGKILL'), 12_000);
+    const timer = setTimeout(() => handle.kill('SIGKILL'), 12_000 * SLOWNESS);
     handle.once('exit', () => {
       clearTimeout(timer);
       resolve();
@@ -193,28 +194,12 @@ function isFree(port: number): Promise<boolean> {
 }
 
 async function untilAnswers(url: string): Promise<void> {
-  await until(`${url} answers`, async () => (await fetch(url).catch(() => undefined))?.ok, 40_000);
+  await until(`${url} answers`, async () => (await fetch(url).catch(() => undefined))?.ok);
 }
 
 /** What is sent before the engine works waits for it, and would be measured as slow. */
 async function untilWorking({ config }: Windgap): Promise<void> {
-  await until('the engine works', () => somebodyListens(doorbellPath(config)), 40_000);
-}
-
-/** Asks again until the answer is truthy, and gives it back. Fails with `what` when it takes too long. */
-export async function until<T>(
-  what: string,
-  ask: () => Promise<T> | T,
-  withinMs = 30_000,
-  everyMs = 40,
-): Promise<NonNullable<T>> {
-  const deadline = Date.now() + withinMs;
-  for (;;) {
-    const answer = await ask();
-    if (answer) return answer as NonNullable<T>;
-    if (Date.now() > deadline) throw new Error(`Waited ${withinMs} ms in vain until ${what}`);
-    await new Promise((resolve) => setTimeout(resolve, everyMs));
-  }
+  await until('the engine works', () => somebodyListens(doorbellPath(config)));
 }
 
 /** Brackwater's profile with one thing changed. */

@@ -10,12 +10,12 @@ export interface StepBudget {
   left: number;
 }
 
-/** Daily for a hundred years takes about a quarter of it. */
-export const STEPS_OF_EVENT = 500_000;
+/** Daily for a hundred years takes about half of it. */
+export const STEPS_OF_EVENT = 200_000;
 
 export class EndlessRule extends Error {
   constructor() {
-    super('Its rule never comes to an end: it was counted through half a million steps in vain.');
+    super('Its rule never comes to an end: it was counted through two hundred thousand steps in vain.');
   }
 }
 

@@ -1,0 +1,4 @@
+import { providerHouse } from './faultSuite/provider';
+import { suiteOf } from './faultSuite/suite';
+
+suiteOf('provider’s side', providerHouse);
