@@ -18,6 +18,11 @@ export default class FileByFile {
       console.log(indented(error.diff ? `${error.message}\n${error.diff}` : (error.stack ?? error.message)));
   }
 
+  /** What tests print are figures for whoever reads on. */
+  onUserConsoleLog({ content }) {
+    process.stdout.write(`${indented(content.trimEnd())}\n`);
+  }
+
   onTestRunEnd(_, unhandled) {
     for (const error of unhandled) console.log(`  UNHANDLED ${error.stack ?? error.message}`);
   }

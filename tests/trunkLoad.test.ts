@@ -22,22 +22,26 @@ test(`cut ${CUTS} times during ${CUTS * 100} sends: killed, silent, slow; all ac
 
   const bounds = async () => (await w.store.trunkStates.one({ account_id: trunk.accountId }))?.reconnects ?? 0;
   const trunkState = () => w.store.trunkStates.one({ account_id: trunk.accountId });
-  /** Until the engine has noticed: the trunk is not held as it was before. */
-  const fault = async (on: Record<string, boolean | number>, off: Record<string, boolean | number>) => {
-    const since = (await trunkState())?.since;
+  const allLeft = async () => (await w.store.outbox.count({ state: ['due', 'leased'] })) === 0;
+  /** Until the engine has noticed, or has nothing left to notice it by; then the carrier cuts it off. */
+  const fault = async (
+    on: Record<string, boolean | number>,
+    off: Record<string, boolean | number>,
+    noticed: () => Promise<boolean>,
+  ) => {
+    const before = await bounds();
     await bench.faults({ ostrel: on });
-    await until('it is noticed', async () => (await trunkState())?.since !== since);
+    await until('it is noticed', async () => (await noticed()) || (await allLeft()));
     await bench.faults({ ostrel: off });
+    if ((await bounds()) === before && (await trunkState())?.state === 'bound') await bench.post('/ostrel/cut');
   };
+  const lost = async () => (await trunkState())?.state !== 'bound';
   const disturb = [
     () => installation.restartStandins(),
-    () => fault({ silent: true }, { silent: false }),
-    async () => {
-      await fault({ slowAnswers: 1300 }, { slowAnswers: 0 });
-      await bench.post('/ostrel/cut');
-    },
+    () => fault({ silent: true }, { silent: false }, lost),
+    () => fault({ slowAnswers: 1300 }, { slowAnswers: 0 }, async () => ((await trunkState())?.unanswered ?? 0) > 0),
     () => bench.post('/ostrel/cut'),
-    () => fault({ cutsBeforeAnswer: true }, { cutsBeforeAnswer: false }),
+    () => fault({ cutsBeforeAnswer: true }, { cutsBeforeAnswer: false }, lost),
   ];
   const takenOf = async (cut: number) =>
     (await bench.ostrelTexts()).filter(({ text }) => text.startsWith(`Cut ${cut},`)).length;
@@ -52,7 +56,7 @@ test(`cut ${CUTS} times during ${CUTS * 100} sends: killed, silent, slow; all ac
     await bench.change(`ostrel/logins/${login}`, { perSecond: 2000 });
     await until(`it is bound again after cut ${cut + 1}`, async () => (await bounds()) > before);
   }
-  await until('nothing is due any more', async () => (await w.store.outbox.count({ state: ['due', 'leased'] })) === 0);
+  await until('nothing is due any more', allLeft);
   await until(
     'receipts have settled what they can',
     async () => (await w.store.messages.count({ id: ids, state: ['queued', 'sending', 'sent'] })) === 0,
