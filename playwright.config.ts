@@ -17,7 +17,7 @@ export default defineConfig({
   outputDir: `test-results/${SHARE || 'all'}`,
   workers: 1,
   // Only against what hangs: whoever waits for something gives up before.
-  timeout: 4 * HANGS,
+  timeout: 300_000 * SLOWNESS,
   expect: { timeout: 60_000 * SLOWNESS },
   reporter: [['list'], ['json', { outputFile: `reports/browser${SHARE && `-${SHARE}`}.json` }]],
   use: {

@@ -7,6 +7,7 @@ import { renameSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileMark, formatOf, SheetError } from '../connectors/sheets/sheetFile';
 import type { SheetRow } from '../store/rows';
+import { isStoreTrouble } from '../store/store';
 import { noteChanges } from './changes';
 import { fault, recordFacts } from './proofs';
 import { writeResults } from './sheetResults';
@@ -29,8 +30,13 @@ export async function scanSheets(w: Windgap): Promise<number> {
       fresh += await scanSheet(w, sheet);
       await writeResults(w, sheet.id);
     } catch (error) {
-      if (!(error instanceof SheetError)) throw error;
-      await noteProblem(w, sheet, error.message);
+      // What is wrong with one sheet, foreseen or not, keeps none of the others from being read.
+      if (isStoreTrouble(error)) throw error;
+      if (error instanceof SheetError) await noteProblem(w, sheet, error.message);
+      else {
+        w.log.error({ err: error, sheet: sheet.id }, 'a sheet could not be worked through');
+        await noteProblem(w, sheet, `It could not be worked through: ${(error as Error).message}`);
+      }
     }
   }
   if (fresh > 0) w.doorbell.ring('runs');
