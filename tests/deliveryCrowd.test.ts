@@ -14,5 +14,9 @@ test('tests at once beside many messages: no cross-talk, right verdicts', async 
   const { rows, right, wrong } = await runCrowd(house, counts(15, 50), counts(30, 100));
   expect(wrong.map(({ name, rounds }) => [name, rounds[0]?.verdicts])).toEqual([]);
   for (const row of rows.filter((_, index) => !right(index)))
-    expect(row.rounds[0]?.verdicts.map(({ holds }) => holds)).toEqual([false, true, true]);
+    expect(row.rounds[0]?.verdicts.map(({ holds, said }) => (holds ? 'holds' : said))).toEqual([
+      expect.not.stringMatching(/^holds$/),
+      'holds',
+      'holds',
+    ]);
 });

@@ -98,6 +98,32 @@ test('of two engines begun together one works, and the other touches nothing', a
   house.engine = begun.find((child) => child.exitCode === null);
 });
 
+test('a log that nobody reads any more stops nothing', async () => {
+  const { w } = house;
+  const port = String(Number(house.env.PORT) + 1500);
+  const web = spawn(process.execPath, ['dist/web.mjs'], {
+    cwd: ROOT,
+    env: { ...process.env, ...house.env, PORT: port },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  });
+  const answers = async (path: string) =>
+    (await fetch(`http://127.0.0.1:${port}${path}`, { signal: AbortSignal.timeout(5000) }).catch(() => undefined))
+      ?.status;
+  try {
+    await until('it answers', async () => (await answers('/sign-in')) === 200);
+    web.stdout.destroy();
+    web.stderr.destroy();
+    // A page that cannot be drawn is complained of, and nobody hears it.
+    await w.store.write((unit) => unit.execute('ALTER TABLE users RENAME TO users_gone'));
+    await answers('/sign-in');
+    await answers('/');
+    await w.store.write((unit) => unit.execute('ALTER TABLE users_gone RENAME TO users'));
+    await until('it answers again', async () => (await answers('/sign-in')) === 200);
+  } finally {
+    await end(web);
+  }
+});
+
 test('a calendar that never comes to an end stops neither the engine nor the other calendars', async () => {
   const { w } = house;
   const calendar = (rule: string) =>

@@ -279,6 +279,19 @@ test('rows that all look new at once are held, and somebody says what they are',
   expect((await view(id)).sheet.held).toBe(null);
 });
 
+test('rows replaced before there is a message are asked about when there is one', async () => {
+  const { w } = installation;
+  const put = (column: string, words: string) =>
+    writeFileSync(file('early.csv'), `${column},w\n${[1, 2, 3].map((n) => `+447700900123,${words} ${n}\n`).join('')}`);
+  put('phone', 'early');
+  const id = await watch('early.csv', 'new');
+  put('number', 'changed');
+  await until('it was read again', async () => (await view(id)).sheet.samples[0]?.w === 'changed 3');
+  await changeSheet(w, SYSTEM, id, message('Early: {{ w }}', 'number'));
+  expect(await until('they are held', async () => (await view(id)).sheet.held)).toMatchObject({ rows: 3 });
+  expect((await texts()).some((text) => text.startsWith('Early'))).toBe(false);
+});
+
 test('an engine killed while 300 rows leave sends each once', async () => {
   const rows = Array.from({ length: 300 }, (_, n) => `+447700900123,${n}`);
   mkdirSync(installation.w.config.sheetsFolder, { recursive: true });

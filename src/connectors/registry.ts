@@ -1,6 +1,8 @@
 /** The connectors there are: those of the shipped profiles, those added in the interface, and the web chat. */
+
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import type { Clock } from '../clock/clock';
 import type { Connector } from './connector';
 import type { OutboundHttp } from './http/outbound';
 import { connectorFromProfile } from './profile/connectorFromProfile';
@@ -26,7 +28,7 @@ export interface ConnectorRegistry {
 }
 
 /** Reads every `*.yaml` in the folders. Throws with the file's name and the findings when a profile is not right. */
-export function loadConnectors(folders: readonly string[], http: OutboundHttp, clock: () => number): ConnectorRegistry {
+export function loadConnectors(folders: readonly string[], http: OutboundHttp, clock: Clock): ConnectorRegistry {
   const shipped = new Map<string, { connector: Connector; text?: string }>();
   for (const file of folders.flatMap(yamlFiles)) {
     const text = readFileSync(file, 'utf8');

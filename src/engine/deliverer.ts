@@ -45,7 +45,8 @@ export function startDeliverer(w: Windgap, owner: string): Loop {
   }
 
   function laneOf(subscriptionId: string): Lane<DeliveryJob> {
-    const lane = lanes.get(subscriptionId) ?? createLane<DeliveryJob>({ atOnce: MOST_PER_APP, ahead: 0 }, w.now, send);
+    const lane =
+      lanes.get(subscriptionId) ?? createLane<DeliveryJob>({ atOnce: MOST_PER_APP, ahead: 0 }, w.clock, send);
     lanes.set(subscriptionId, lane);
     return lane;
   }

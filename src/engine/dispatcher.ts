@@ -31,14 +31,14 @@ export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: s
     const lane = laneOf(line);
     const room = Math.min(lane.room(), line.connector.trunk ? (linkOf(line.account.id)?.room(claimMs) ?? 0) : Infinity);
     if (room <= 0) return;
-    const began = performance.now();
+    const began = w.clock.elapsed();
     const jobs = await claimDue(w, line, room, owner);
-    claimMs = expectedClaim(claimMs, performance.now() - began);
+    claimMs = expectedClaim(claimMs, w.clock.elapsed() - began);
     lane.push(jobs);
   }
 
   function laneOf(line: SendingLine): Lane<SendJob> {
-    const lane = lanes.get(line.channel.id) ?? createLane<SendJob>(limitsOf(line, claimMs), w.now, send);
+    const lane = lanes.get(line.channel.id) ?? createLane<SendJob>(limitsOf(line, claimMs), w.clock, send);
     lane.limits = limitsOf(line, claimMs);
     lanes.set(line.channel.id, lane);
     return lane;

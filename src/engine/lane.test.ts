@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest';
+import { systemClock } from '../clock/clock';
 import { createLane } from './lane';
 
 /** Sends that end when told to. */
@@ -19,7 +20,7 @@ const settle = () => new Promise((resolve) => setImmediate(resolve));
 
 test('so many at once, in the order they came, the next when one has ended', async () => {
   const { open, started, send } = sends();
-  const lane = createLane<number>({ atOnce: 2, ahead: 4 }, Date.now, send);
+  const lane = createLane<number>({ atOnce: 2, ahead: 4 }, systemClock, send);
   lane.push([1, 2, 3]);
   expect(started).toEqual([1, 2]);
   open[1]?.();
@@ -29,7 +30,7 @@ test('so many at once, in the order they came, the next when one has ended', asy
 
 test('more is claimed when a place is idle or for many, not for one', async () => {
   const { open, send } = sends();
-  const lane = createLane<number>({ atOnce: 2, ahead: 4 }, Date.now, send);
+  const lane = createLane<number>({ atOnce: 2, ahead: 4 }, systemClock, send);
   expect(lane.room()).toBe(6);
   lane.push([1, 2, 3, 4, 5, 6]);
   expect(lane.room()).toBe(0);
@@ -44,7 +45,7 @@ test('more is claimed when a place is idle or for many, not for one', async () =
 
 test('holds the pace however fast the answers come', async () => {
   const times: number[] = [];
-  const lane = createLane<number>({ atOnce: 50, pace: 40, ahead: 0 }, Date.now, async () => {
+  const lane = createLane<number>({ atOnce: 50, pace: 40, ahead: 0 }, systemClock, async () => {
     times.push(Date.now());
   });
   lane.push(Array.from({ length: 60 }, (_, index) => index));
@@ -55,7 +56,7 @@ test('holds the pace however fast the answers come', async () => {
 
 test('is drained when the last answer is there', async () => {
   const { open, send } = sends();
-  const lane = createLane<number>({ atOnce: 1, ahead: 1 }, Date.now, send);
+  const lane = createLane<number>({ atOnce: 1, ahead: 1 }, systemClock, send);
   let drained = false;
   lane.push([1, 2]);
   void lane.drained().then(() => {

@@ -1,4 +1,5 @@
 /** Where claimed texts of one channel wait for their turn: so many at once, so many a second. */
+import type { Clock, Timer } from '../clock/clock';
 import { newPacer, noteUsed, take } from '../core/pacing/pacer';
 
 export interface LaneLimits {
@@ -24,12 +25,12 @@ export interface Lane<Job> {
 }
 
 /** `send` settles when the answer is there; it must not reject. */
-export function createLane<Job>(limits: LaneLimits, clock: () => number, send: (job: Job) => Promise<void>): Lane<Job> {
+export function createLane<Job>(limits: LaneLimits, clock: Clock, send: (job: Job) => Promise<void>): Lane<Job> {
   const pacer = newPacer();
   const waiting: Job[] = [];
   const sleepers: (() => void)[] = [];
   let inFlight = 0;
-  let timer: NodeJS.Timeout | undefined;
+  let timer: Timer | undefined;
   const lane: Lane<Job> = {
     limits,
     room,
@@ -53,12 +54,12 @@ export function createLane<Job>(limits: LaneLimits, clock: () => number, send: (
   }
 
   function pump() {
-    clearTimeout(timer);
+    timer?.cancel();
     while (waiting.length > 0 && inFlight < lane.limits.atOnce) {
       if (lane.limits.pace !== undefined) {
-        const { granted, waitMs } = take(pacer, lane.limits.pace, 1, clock());
+        const { granted, waitMs } = take(pacer, lane.limits.pace, 1, clock.elapsed());
         if (granted === 0) {
-          timer = setTimeout(pump, Math.max(1, waitMs));
+          timer = clock.after(Math.max(1, waitMs), pump);
           return;
         }
       }
@@ -69,7 +70,7 @@ export function createLane<Job>(limits: LaneLimits, clock: () => number, send: (
   async function start(job: Job) {
     inFlight += 1;
     const sending = send(job);
-    if (lane.limits.pace !== undefined) noteUsed(pacer, clock());
+    if (lane.limits.pace !== undefined) noteUsed(pacer, clock.elapsed());
     await sending;
     inFlight -= 1;
     pump();

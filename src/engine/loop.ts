@@ -35,9 +35,9 @@ export function startLoop(w: Windgap, name: string, work: () => Promise<number |
 
   function sleep(ms: number): Promise<void> {
     return new Promise((resolve) => {
-      const timer = setTimeout(resolve, Math.max(0, ms));
+      const timer = w.clock.after(Math.max(0, ms), resolve);
       wake = () => {
-        clearTimeout(timer);
+        timer.cancel();
         resolve();
       };
     });

@@ -3,9 +3,11 @@ import { mkdirSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { createInterface } from 'node:readline';
 import type { Work } from '../operations/doorbell';
+import { outliveTheLog } from '../operations/logOutput';
 import { configFromEnvironment, doorbellPath, lockEngine, openWindgap } from '../operations/windgap';
 import { startEngine } from './engine';
 
+outliveTheLog();
 const config = configFromEnvironment(process.env);
 mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
 const lock = await lockEngine(config);

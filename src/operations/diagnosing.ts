@@ -187,7 +187,7 @@ export async function probe(
       await tidyAfter(w, { test: 'the test of a diagnosis', since: began }, came, open);
       return { answer: 'yes' };
     }
-    await new Promise((resolve) => setTimeout(resolve, 300));
+    await w.clock.pause(300);
   }
   return { answer: 'no' };
 }

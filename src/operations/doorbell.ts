@@ -3,6 +3,7 @@
  * that is lost costs a little time and nothing else: the engine also looks by itself.
  */
 import { createConnection, type Socket } from 'node:net';
+import type { Clock } from '../clock/clock';
 
 export type Work =
   | 'inbound'
@@ -22,16 +23,16 @@ export interface Doorbell {
   close(): void;
 }
 
-export function doorbellTo(path: string): Doorbell {
+export function doorbellTo(path: string, { elapsed }: Pick<Clock, 'elapsed'>): Doorbell {
   let socket: Socket | undefined;
-  let failedAt = 0;
+  let failedAt = Number.NEGATIVE_INFINITY;
 
   function connected(): Socket | undefined {
-    if (socket || Date.now() - failedAt < 500) return socket;
+    if (socket || elapsed() - failedAt < 500) return socket;
     const opened = createConnection(path);
     opened.unref();
     opened.on('error', () => {
-      failedAt = Date.now();
+      failedAt = elapsed();
     });
     opened.on('close', () => {
       if (socket === opened) socket = undefined;

@@ -80,7 +80,7 @@ export async function countOpenRecords(
   const account = await w.store.appAccounts.one({ app_id: app });
   const type = account && w.apps.get(account.connector).records.find(({ id }) => id === record);
   if (!account || !type?.countable) return 'failed';
-  const answer = await inTime(w.apps.get(account.connector).countOpen(credentialsOf(w, account), record, phone));
+  const answer = await inTime(w, w.apps.get(account.connector).countOpen(credentialsOf(w, account), record, phone));
   if (answer) {
     const rows = exchangeRows('record', runId, answer);
     await w.store.write((unit) => unit.exchanges.insert(rows), { durable: false });
@@ -89,12 +89,13 @@ export async function countOpenRecords(
 }
 
 /** Undefined when it takes longer than anybody waits. */
-async function inTime<Value>(asked: Promise<Outcome<Value>>): Promise<Outcome<Value> | undefined> {
-  let timer: NodeJS.Timeout | undefined;
-  const late = new Promise<undefined>((resolve) => {
-    timer = setTimeout(() => resolve(undefined), PATIENCE);
+async function inTime<Value>({ clock }: Windgap, asked: Promise<Outcome<Value>>): Promise<Outcome<Value> | undefined> {
+  let late: () => void = () => undefined;
+  const over = new Promise<undefined>((resolve) => {
+    late = () => resolve(undefined);
   });
-  return Promise.race([asked, late]).finally(() => clearTimeout(timer));
+  const timer = clock.after(PATIENCE, late);
+  return Promise.race([asked, over]).finally(timer.cancel);
 }
 
 async function fresh<Value>(
@@ -108,7 +109,7 @@ async function fresh<Value>(
   const before = kept.get(key);
   if (before && w.now() - before.askedAt < FRESH) return before;
   const askedAt = w.now();
-  const answer = await inTime(ask());
+  const answer = await inTime(w, ask());
   if (answer?.ok) {
     const known = { ...base, ...read(answer.value), askedAt };
     if (kept.size > MOST_KEPT) kept.clear();

@@ -65,7 +65,7 @@ export async function setMailAccount(w: Windgap, actor: Actor, input: MailAccoun
     text: `This mail was sent through ${account.host} to show that notices arrive. Nothing needs to be done.`,
     reference: newId('exc', at),
   };
-  const answer = await sendNotice(account, trial, w.now);
+  const answer = await sendNotice(account, trial, w.clock);
   if (!answer.ok) {
     const code = appCause(answer.failure.cause);
     const { explain, mend } = cause(code);
@@ -114,7 +114,7 @@ export async function performNotice(w: Windgap, step: NotifyStep, reference: str
     };
   }
   const account = w.sealer.open<SmtpAccount>((row.value as Stored).sealed);
-  const answer = await sendNotice(account, { ...step, reference }, w.now);
+  const answer = await sendNotice(account, { ...step, reference }, w.clock);
   if (answer.ok) return { kind: 'done', said: `Mail to ${step.to.join(', ')}` };
   const code = appCause(answer.failure.cause);
   const { explain, mend, passing } = cause(code);

@@ -1,4 +1,5 @@
 /** Connector profiles added in the interface: kept as text in the store, adopted by each process. */
+import { randomBytes } from 'node:crypto';
 import type { Connector, Exchange } from '../connectors/connector';
 import { examineProfile } from '../connectors/profile/readProfile';
 import { profileJsonSchema } from '../connectors/profile/schema';
@@ -221,7 +222,7 @@ function runPart(
       );
     case 'send':
       return connector.send?.(credentials, {
-        reference: values.reference || `trial-${Date.now()}`,
+        reference: values.reference || `trial-${randomBytes(6).toString('hex')}`,
         sender,
         recipient,
         text: values.text ?? '',

@@ -212,7 +212,7 @@ async function doRound(
     if (stopping()) return undefined;
     if (state !== shown) await show(asRound(underWay, verdicts, messages));
     shown = state;
-    await new Promise((resolve) => setTimeout(resolve, lookEvery()));
+    await w.clock.pause(lookEvery());
   }
 }
 

@@ -11,7 +11,7 @@ import { isStoreTrouble } from '../store/store';
 import { noteChanges } from './changes';
 import { fault, recordFacts } from './proofs';
 import { writeResults } from './sheetResults';
-import { type Scan, scanRows } from './sheetRows';
+import { type Scan, SheetChanged, scanRows } from './sheetRows';
 import { isAddress, sheetPath } from './sheets';
 import type { Windgap } from './windgap';
 
@@ -32,6 +32,7 @@ export async function scanSheets(w: Windgap): Promise<number> {
     } catch (error) {
       // What is wrong with one sheet, foreseen or not, keeps none of the others from being read.
       if (isStoreTrouble(error)) throw error;
+      if (error instanceof SheetChanged) continue;
       if (error instanceof SheetError) await noteProblem(w, sheet, error.message);
       else {
         w.log.error({ err: error, sheet: sheet.id }, 'a sheet could not be worked through');
@@ -64,13 +65,14 @@ async function scanSheet(w: Windgap, sheet: SheetRow): Promise<number> {
 function noteScan(w: Windgap, sheet: SheetRow, scan: Scan, mark: string): Promise<void> {
   return w.store.write(async (unit) => {
     const at = w.now();
-    const { rows, samples, held, telling, known } = scan;
+    const { rows, samples, held, telling, known, settled } = scan;
     const seen = { file_mark: mark, scanned_at: at, row_count: rows, samples, problem: null, decision: null };
     // While rows are held, what is known of the others stays what it was, so that they can still be recognised.
-    const learned = held
-      ? { held }
-      : { held: null, header: telling.header, identity: telling.identity, known_rows: known };
-    await unit.sheets.change({ id: sheet.id }, { ...seen, ...learned });
+    const learned = settled ? { header: telling.header, identity: telling.identity, known_rows: known } : {};
+    // Who changed the sheet meanwhile wants it read again.
+    const { id, changed_at } = sheet;
+    const noted = await unit.sheets.change({ id, changed_at }, { ...seen, ...learned, held: held ?? null });
+    if (noted === 0) return;
     if (held && sheet.held?.print !== held.print)
       await recordFacts(unit, [fault(sheet.id, 'sheet-rows-held', at, sheet.id)], at);
     await noteChanges(unit, at, [['run', sheet.id]]);

@@ -27,7 +27,12 @@ export interface Scan {
   samples: PostedRecord[];
   /** New rows that are not sent until somebody says so. */
   held?: HeldRows;
+  /** Whether rows are told apart from now on as they were in this scan. */
+  settled: boolean;
 }
+
+/** The sheet was changed by somebody while it was scanned; it is scanned anew, as it is now. */
+export class SheetChanged extends Error {}
 
 /** Reads a whole sheet and sets its new rows on their way, unless they are to be held. */
 export async function scanRows(w: Windgap, sheet: SheetRow, path: string): Promise<Scan> {
@@ -42,7 +47,17 @@ export async function scanRows(w: Windgap, sheet: SheetRow, path: string): Promi
   const asked = first || !definition || (sheet.begin_with === 'all' && sheet.known_rows === 0 && !telling.lost.length);
   const held = asked ? undefined : await rowsToHold(w, sheet, path, telling);
   const decided = held && sheet.decision?.print === held.print ? sheet.decision.what : undefined;
-  const scan: Scan = { telling, rows: 0, fresh: 0, known: 0, samples: [], held: decided ? undefined : held };
+  const waits = held !== undefined && decided === undefined;
+  const scan: Scan = {
+    telling,
+    rows: 0,
+    fresh: 0,
+    known: 0,
+    samples: [],
+    held: waits ? held : undefined,
+    // What cannot be recognised stays so until somebody has decided about it.
+    settled: !waits && (telling.lost.length === 0 || decided !== undefined),
+  };
   const leave = decided === 'known' || (first && sheet.begin_with === 'new');
   for await (const batch of batches(linesOf(path, sheet, telling))) {
     scan.rows += batch.length;
@@ -52,6 +67,8 @@ export async function scanRows(w: Windgap, sheet: SheetRow, path: string): Promi
     scan.fresh += placed.fresh;
     scan.known += placed.known;
   }
+  // Rows that wait for their message are not known yet, and those that were known before are not forgotten for it.
+  if (!definition) scan.known = Math.max(scan.known, sheet.known_rows);
   return scan;
 }
 
@@ -118,6 +135,7 @@ function placeRows(
 ): Promise<{ fresh: number; known: number }> {
   return w.store.write(async (unit) => {
     const at = w.now();
+    if ((await unit.sheets.one({ id: sheet.id }))?.changed_at !== sheet.changed_at) throw new SheetChanged();
     const seen = await seenKeys(unit, sheet, batch);
     await nameAnew(unit, sheet, batch, seen);
     const fresh = batch.filter((line) => !isSeen(line, seen));

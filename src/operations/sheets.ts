@@ -195,7 +195,7 @@ export async function decideHeldRows(
     if (sheet.held?.print !== print)
       throw new OperationError('conflict', 'The rows that are held have changed meanwhile. Look at them again.');
     const rows = sheet.held.rows === 1 ? '1 row' : `${sheet.held.rows} rows`;
-    await unit.sheets.change({ id }, { decision: { what, print, by: actor.name }, file_mark: null });
+    await unit.sheets.change({ id }, { decision: { what, print, by: actor.name }, file_mark: null, changed_at: at });
     await noteAutomation(unit, actor, at, sheet, {
       action: `sheet.rows-${what}`,
       summary:

@@ -134,7 +134,7 @@ function createKeeper(w: Windgap, account: ProviderAccountRow) {
   let reconnects = 0;
   let written = '';
   let turn: Promise<unknown> = Promise.resolve();
-  const timer = setInterval(() => inTurn(write), WRITE_EVERY);
+  const timer = w.clock.every(WRITE_EVERY, () => void inTurn(write));
 
   function inTurn(work: () => Promise<void>) {
     turn = turn.then(work).catch((error) => w.log.error({ err: error }, 'the state of a trunk was not noted'));
@@ -216,7 +216,7 @@ function createKeeper(w: Windgap, account: ProviderAccountRow) {
       else left += 1;
     },
     async close() {
-      clearInterval(timer);
+      timer.cancel();
       await inTurn(write);
     },
   };

@@ -2,6 +2,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import pino, { type Logger } from 'pino';
+import { type Clock, systemClock } from '../clock/clock';
 import { type AppRegistry, loadApps } from '../connectors/app/appRegistry';
 import { createOutboundHttp, type OutboundHttp } from '../connectors/http/outbound';
 import { type ConnectorRegistry, loadConnectors } from '../connectors/registry';
@@ -43,7 +44,8 @@ export interface Windgap {
   apart: Apart;
   doorbell: Doorbell;
   log: Logger;
-  /** Epoch milliseconds. */
+  clock: Clock;
+  /** Of the clock: epoch milliseconds. */
   now(): number;
 }
 
@@ -68,19 +70,20 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
 export async function openWindgap(config: Config, processName: string, options: StoreOptions = {}): Promise<Windgap> {
   mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
   mkdirSync(config.sheetsFolder, { recursive: true });
-  const now = () => Date.now();
-  const http = createOutboundHttp({ allowPrivate: config.allowPrivateAddresses });
+  const clock = systemClock;
+  const http = createOutboundHttp({ allowPrivate: config.allowPrivateAddresses, clock });
   return {
     config,
-    store: await openStore(join(config.dataFolder, 'windgap.db'), options),
+    store: await openStore(join(config.dataFolder, 'windgap.db'), { ...options, clock }),
     sealer: createSealer(loadSealingKey(join(config.dataFolder, 'sealing.key'), config.sealingKey)),
-    connectors: loadConnectors(config.profileFolders, http, now),
-    apps: loadApps(config.appProfileFolder, http, now),
+    connectors: loadConnectors(config.profileFolders, http, clock),
+    apps: loadApps(config.appProfileFolder, http, clock),
     http,
-    apart: createApart(config.workerFile),
-    doorbell: doorbellTo(doorbellPath(config)),
+    apart: createApart(config.workerFile, { clock }),
+    doorbell: doorbellTo(doorbellPath(config), clock),
     log: pino({ level: config.logLevel, name: processName }),
-    now,
+    clock,
+    now: clock.now,
   };
 }
 

@@ -8,6 +8,7 @@ import { copyFileSync, existsSync, mkdirSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { QueryTypes, Sequelize } from 'sequelize';
 import type sqlite3 from 'sqlite3';
+import { type Clock, systemClock } from '../clock/clock';
 import { MIGRATIONS } from './migrations';
 import { LISTED, type Statements } from './table';
 import { defineTables, type Tables } from './tables';
@@ -39,6 +40,8 @@ export interface Store extends Tables, Sql {
 }
 
 export interface StoreOptions {
+  /** The system's own where none is given. */
+  clock?: Clock;
   /** Milliseconds between two writes, in which another process gets its turn. For processes that write all the time. */
   pauseBetweenWrites?: number;
 }
@@ -61,7 +64,7 @@ async function connector(): Promise<(file: string) => Sequelize> {
     new Sequelize({ dialect: 'sqlite', storage: file, logging: false, dialectModule, retry: { max: 0 } });
 }
 
-export async function openStore(file: string, options: StoreOptions = {}): Promise<Store> {
+export async function openStore(file: string, { clock = systemClock, ...options }: StoreOptions = {}): Promise<Store> {
   mkdirSync(dirname(file), { recursive: true });
   const fresh = !existsSync(file);
   const connect = await connector();
@@ -69,8 +72,8 @@ export async function openStore(file: string, options: StoreOptions = {}): Promi
   const writer = connect(file);
   const database = await connectionOf(writer);
   // Another process may be making the file at this moment; SQLite does not wait by itself for this one.
-  await whenFree(() => runner(database)('PRAGMA journal_mode = WAL'));
-  await migrate(writer, database, file, fresh);
+  await whenFree(clock, () => runner(database)('PRAGMA journal_mode = WAL'));
+  await migrate(clock, writer, database, file, fresh);
 
   database.configure('busyTimeout', 0);
   const unit: Unit = {
@@ -83,7 +86,7 @@ export async function openStore(file: string, options: StoreOptions = {}): Promi
   const inTurn = <T>(work: () => Promise<T>): Promise<T> => {
     const turn = tail.then(work);
     tail = turn.catch(() => undefined);
-    if (options.pauseBetweenWrites) tail = tail.then(() => pause(options.pauseBetweenWrites ?? 0));
+    if (options.pauseBetweenWrites) tail = tail.then(() => clock.pause(options.pauseBetweenWrites ?? 0));
     return turn;
   };
   const setDurable = durabilityOf(database);
@@ -93,12 +96,12 @@ export async function openStore(file: string, options: StoreOptions = {}): Promi
     write: (work, { durable = true } = {}) =>
       inTurn(async () => {
         await setDurable(durable);
-        return inTransaction(database, () => work(unit));
+        return inTransaction(clock, database, () => work(unit));
       }),
     append: (table, rows) =>
       inTurn(async () => {
         await setDurable(true);
-        await whenFree(() => unit[table].insert(rows as never));
+        await whenFree(clock, () => unit[table].insert(rows as never));
       }),
     async close() {
       await tail;
@@ -117,10 +120,6 @@ export function isStoreTrouble(error: unknown): boolean {
 }
 
 const TROUBLE = /^SQLITE_(BUSY|LOCKED|FULL|IOERR|NOMEM|READONLY|CANTOPEN|CORRUPT|NOTADB|PERM|PROTOCOL|INTERRUPT)/;
-
-function pause(ms: number): Promise<void> {
-  return ms > 0 ? new Promise((resolve) => setTimeout(resolve, ms)) : Promise.resolve();
-}
 
 /** Sequelize keeps one connection for everything outside its own transactions. */
 function connectionOf(sequelize: Sequelize): Promise<sqlite3.Database> {
@@ -189,9 +188,9 @@ function bind(text: string, values: Record<string, unknown>): { sql: string; pla
 const LONGEST_WAIT = 30_000;
 const RETRY_EVERY = 2;
 
-async function inTransaction<T>(database: sqlite3.Database, work: () => Promise<T>): Promise<T> {
+async function inTransaction<T>(clock: Clock, database: sqlite3.Database, work: () => Promise<T>): Promise<T> {
   const run = runner(database);
-  await whenFree(() => run('BEGIN IMMEDIATE'));
+  await whenFree(clock, () => run('BEGIN IMMEDIATE'));
   try {
     const result = await work();
     await run('COMMIT');
@@ -218,20 +217,26 @@ function durabilityOf(database: sqlite3.Database) {
  * waiting sleeps up to 100 ms at a time and so loses every gap between the writes of a
  * busier process; asking again every other millisecond does not.
  */
-async function whenFree<T>(take: () => Promise<T>): Promise<T> {
-  const deadline = Date.now() + LONGEST_WAIT;
+async function whenFree<T>(clock: Clock, take: () => Promise<T>): Promise<T> {
+  const deadline = clock.elapsed() + LONGEST_WAIT;
   for (;;) {
     try {
       return await take();
     } catch (error) {
-      if ((error as { code?: string }).code !== 'SQLITE_BUSY' || Date.now() > deadline) throw error;
-      await pause(RETRY_EVERY);
+      if ((error as { code?: string }).code !== 'SQLITE_BUSY' || clock.elapsed() > deadline) throw error;
+      await clock.pause(RETRY_EVERY);
     }
   }
 }
 
 /** Applies what is missing, after copying an existing database aside. Safe when two processes start together. */
-async function migrate(writer: Sequelize, database: sqlite3.Database, file: string, fresh: boolean): Promise<void> {
+async function migrate(
+  clock: Clock,
+  writer: Sequelize,
+  database: sqlite3.Database,
+  file: string,
+  fresh: boolean,
+): Promise<void> {
   const applied = fresh ? new Set<string>() : await readApplied(writer);
   const missing = MIGRATIONS.find(({ name }) => !applied.has(name));
   if (!missing) return;
@@ -251,7 +256,7 @@ async function migrate(writer: Sequelize, database: sqlite3.Database, file: stri
     storage: new SequelizeStorage({ sequelize: writer, tableName: 'migrations' }),
     logger: undefined,
   });
-  await inTransaction(database, () => umzug.up());
+  await inTransaction(clock, database, () => umzug.up());
 }
 
 /** Only reads: what makes the table of migrations belongs into the transaction that fills it. */

@@ -22,7 +22,7 @@ export function createLiveFeed(w: Windgap): LiveFeed {
     looking = true;
     let seen = await latestChangeId(w);
     while (listeners.size > 0) {
-      await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY));
+      await w.clock.pause(LOOK_EVERY);
       if (listeners.size === 0) break;
       try {
         const changes = await changesAfter(w, seen);

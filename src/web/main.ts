@@ -6,6 +6,7 @@
 import { createServer } from 'node:http';
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
+import { outliveTheLog } from '../operations/logOutput';
 import { API_ROOT, serveApi } from './api/serve';
 import { CALLS_ROOT, HOOKS_ROOT, serveCall, serveHook } from './hooks';
 import { receiveInbound } from './inbound';
@@ -14,6 +15,7 @@ import { serveChat } from './webChat';
 
 const hostname = process.env.WINDGAP_LISTEN ?? '127.0.0.1';
 const port = Number(process.env.PORT ?? 3000);
+outliveTheLog();
 const { windgap, live } = await web();
 
 const app = next({ dev: false, dir: process.env.WINDGAP_HOME ?? process.cwd(), hostname, port });
@@ -56,6 +58,6 @@ for (const signal of ['SIGTERM', 'SIGINT'] as const) {
     server.close(() => void windgap.store.close().finally(() => process.exit(0)));
     server.closeIdleConnections();
     // A browser that keeps its stream open must not keep the process.
-    setTimeout(() => server.closeAllConnections(), 3000).unref();
+    windgap.clock.after(3000, () => server.closeAllConnections()).unref();
   });
 }

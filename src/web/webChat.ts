@@ -73,7 +73,7 @@ async function stream(
   channel: Parameters<Awaited<ReturnType<typeof web>>['chat']['face']>[0],
   origin: string,
 ): Promise<Response> {
-  const { chat, live } = await web();
+  const { chat, live, windgap } = await web();
   const visitor = await chat.visitorOf(channel, url.searchParams.get('key'));
   if (!visitor) return refuse({ status: 403, reason: 'begin first' }, origin);
   const encoder = new TextEncoder();
@@ -96,9 +96,9 @@ async function stream(
         if (changes.some(({ topic }) => topic === 'message')) inTurn();
       });
       inTurn();
-      const timer = setInterval(() => push(': still here\n\n'), KEEP_ALIVE);
+      const timer = windgap.clock.every(KEEP_ALIVE, () => push(': still here\n\n'));
       request.signal.addEventListener('abort', () => {
-        clearInterval(timer);
+        timer.cancel();
         end();
         try {
           controller.close();

@@ -3,6 +3,7 @@
  * so that input which costs far more than its size harms nothing but itself.
  */
 import { Worker } from 'node:worker_threads';
+import type { Clock, Timer } from '../clock/clock';
 import type { JobName, Jobs } from './jobs';
 
 /** The input was given up, or the thread with it; `reason` is a sentence for people. */
@@ -19,6 +20,7 @@ export interface Apart {
 }
 
 export interface ApartOptions {
+  clock: Clock;
   /** Milliseconds from when the thread is ready. Far above what honest input takes on a slow machine. */
   longest?: number;
   /** MiB. */
@@ -26,15 +28,15 @@ export interface ApartOptions {
 }
 
 /** @param file the bundle of `workers/main.ts` */
-export function createApart(file: string, { longest = 60_000, memory = 512 }: ApartOptions = {}): Apart {
+export function createApart(file: string, { clock, longest = 60_000, memory = 512 }: ApartOptions): Apart {
   const under = new Map<Worker, (why: Error) => void>();
   return {
     run: (name, input) =>
       new Promise((resolve, reject) => {
         const worker = new Worker(file, { resourceLimits: { maxOldGenerationSizeMb: memory, stackSizeMb: 4 } });
-        let timer: NodeJS.Timeout | undefined;
+        let timer: Timer | undefined;
         const end = (settle: () => void) => {
-          clearTimeout(timer);
+          timer?.cancel();
           under.delete(worker);
           void worker.terminate();
           settle();
@@ -43,9 +45,8 @@ export function createApart(file: string, { longest = 60_000, memory = 512 }: Ap
         worker.on('message', (message) => {
           if (message !== 'ready') return end(() => resolve(message));
           const seconds = Math.round(longest / 1000);
-          timer = setTimeout(
-            () => end(() => reject(new GivenUp(`It took longer than ${seconds} s to read and was given up.`))),
-            longest,
+          timer = clock.after(longest, () =>
+            end(() => reject(new GivenUp(`It took longer than ${seconds} s to read and was given up.`))),
           );
           worker.postMessage({ name, input });
         });

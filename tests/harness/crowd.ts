@@ -80,7 +80,10 @@ export async function runCrowd(house: Installation, crowd: number, perSecond: nu
           : send(SYSTEM, {
               to: turn === 9 ? phone : INES,
               from: mossgate.channel.id,
-              text: turn === 9 ? `Echo of echo of ${(unique.indexOf(phone) + 1) % crowd} traffic` : `Traffic ${index}`,
+              text:
+                turn === 9
+                  ? `Echo of echo of ${(unique.indexOf(phone) + 1) % crowd} traffic ${index}`
+                  : `Traffic ${index}`,
             });
       const carrying = work
         .then(

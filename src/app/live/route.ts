@@ -6,7 +6,7 @@ const KEEP_ALIVE = 15_000;
 
 export async function GET(request: Request): Promise<Response> {
   if (!(await currentPerson())) return new Response(null, { status: 401 });
-  const { live } = await web();
+  const { live, windgap } = await web();
   const encoder = new TextEncoder();
   const stream = new ReadableStream({
     start(controller) {
@@ -16,9 +16,9 @@ export async function GET(request: Request): Promise<Response> {
       const end = live.listen(after, (changes) =>
         send(`data: ${JSON.stringify(changes.map(({ topic, subject }) => [topic, subject]))}\n\n`),
       );
-      const timer = setInterval(() => send(': still here\n\n'), KEEP_ALIVE);
+      const timer = windgap.clock.every(KEEP_ALIVE, () => send(': still here\n\n'));
       request.signal.addEventListener('abort', () => {
-        clearInterval(timer);
+        timer.cancel();
         end();
         try {
           controller.close();

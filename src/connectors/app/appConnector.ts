@@ -1,4 +1,5 @@
 /** Makes a connector to an app's records out of its profile. */
+import type { Clock } from '../../clock/clock';
 import type { Finding } from '../../core/finding';
 import type { RecordType, RecordWay } from '../../core/records/recordType';
 import type { CredentialField, Credentials, Outcome } from '../connector';
@@ -43,7 +44,7 @@ export interface AppConnector {
   countOpen(credentials: Credentials, record: string, phone: string): Promise<Outcome<number>>;
 }
 
-export function appConnector(profile: AppProfile, http: OutboundHttp, clock: () => number): AppConnector {
+export function appConnector(profile: AppProfile, http: OutboundHttp, clock: Clock): AppConnector {
   const fields = credentialFields(profile);
   const call = createCall({ http: profile.http, errors: profile.errors, fields }, http, clock);
   const part = <Name extends 'find' | 'create' | 'update' | 'count'>(record: string, name: Name) => {

@@ -1,5 +1,7 @@
 /** The apps whose records can be kept: those of the shipped profiles. */
+
 import { readFileSync } from 'node:fs';
+import type { Clock } from '../../clock/clock';
 import type { OutboundHttp } from '../http/outbound';
 import { examineDocument } from '../profile/readProfile';
 import { yamlFiles } from '../registry';
@@ -13,7 +15,7 @@ export interface AppRegistry {
 }
 
 /** Reads every `*.yaml` in the folder. Throws with the file's name and the findings when a profile is not right. */
-export function loadApps(folder: string, http: OutboundHttp, clock: () => number): AppRegistry {
+export function loadApps(folder: string, http: OutboundHttp, clock: Clock): AppRegistry {
   const connectors = new Map<string, AppConnector>();
   for (const file of yamlFiles(folder)) {
     const reading = examineDocument(readFileSync(file, 'utf8'), appProfileSchema);

@@ -1,6 +1,8 @@
 /** One request of a profile, made and read: whatever goes wrong becomes a cause. */
+
 import { createHmac } from 'node:crypto';
 import type { z } from 'zod';
+import type { Clock } from '../../clock/clock';
 import type { CauseCode } from '../../core/delivery/causes';
 import { parseRetryAfter } from '../../core/signing/retryPlan';
 import type { CredentialField, Credentials, Exchange, Failure, Outcome } from '../connector';
@@ -32,10 +34,11 @@ export type SentPlan = RequestPlan & { data?: unknown };
 
 const KEPT_BODY = 20_000;
 
-export function createCall(shape: CallShape, http: OutboundHttp, clock: () => number): Call {
+export function createCall(shape: CallShape, http: OutboundHttp, clock: Clock): Call {
   return async (credentials, plan, scope, read) => {
     const secrets = secretValues(shape.fields, credentials);
-    const at = clock();
+    const at = clock.now();
+    const began = clock.elapsed();
     const exchange: Exchange = {
       at,
       elapsedMs: 0,
@@ -51,15 +54,15 @@ export function createCall(shape: CallShape, http: OutboundHttp, clock: () => nu
         body: request.body === undefined ? null : maskText(request.body, secrets),
       };
       const response = await http({ ...request, method: plan.method, timeoutMs: shape.http.timeoutSeconds * 1000 });
-      exchange.elapsedMs = clock() - at;
+      exchange.elapsedMs = Math.round(clock.elapsed() - began);
       exchange.response = {
         status: response.status,
         headers: maskHeaders(response.headers, secrets),
         body: maskText(response.body, secrets).slice(0, KEPT_BODY),
       };
-      return readAnswer(shape, response, exchange, read, clock());
+      return readAnswer(shape, response, exchange, read, clock.now());
     } catch (error) {
-      exchange.elapsedMs = clock() - at;
+      exchange.elapsedMs = Math.round(clock.elapsed() - began);
       if (error instanceof OutboundError) return { ok: false, failure: explainOutboundError(error), exchange };
       if (error instanceof TypeError || (error as Error).name === 'UndefinedVariableError') {
         return { ok: false, failure: { cause: 'request-refused', said: (error as Error).message }, exchange };

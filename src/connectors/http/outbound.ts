@@ -4,11 +4,13 @@
  * the installation allows them; the check is made on the resolved address at the
  * moment of connecting, so a name cannot change its meaning in between.
  */
+
 import { lookup as dnsLookup, type LookupAddress } from 'node:dns';
 import * as http from 'node:http';
 import * as https from 'node:https';
 import { isIP, type LookupFunction } from 'node:net';
 import ipaddr from 'ipaddr.js';
+import { type Clock, systemClock } from '../../clock/clock';
 
 export interface OutboundRequest {
   method: string;
@@ -45,7 +47,8 @@ export type OutboundHttp = (request: OutboundRequest) => Promise<OutboundRespons
 
 const LARGEST_ANSWER = 1024 * 1024;
 
-export function createOutboundHttp(options: { allowPrivate: boolean }): OutboundHttp {
+export function createOutboundHttp(options: { allowPrivate: boolean; clock?: Clock }): OutboundHttp {
+  const { clock = systemClock } = options;
   const lookup = guardedLookup(options.allowPrivate);
   const agents = {
     'http:': new http.Agent({ keepAlive: true, maxSockets: 64, lookup } as http.AgentOptions),
@@ -62,12 +65,12 @@ export function createOutboundHttp(options: { allowPrivate: boolean }): Outbound
       throw new OutboundError('not-allowed', `${host} is a private address`, false);
     }
     try {
-      return await perform(url, request, agents[url.protocol]);
+      return await perform(clock, url, request, agents[url.protocol]);
     } catch (error) {
       // A kept connection that the peer closed meanwhile: nothing was answered on it, so one fresh try is right
       // only where the request cannot have been read.
       if (error instanceof OutboundError && error.message === STALE_CONNECTION) {
-        return perform(url, request, undefined, lookup);
+        return perform(clock, url, request, undefined, lookup);
       }
       throw error;
     }
@@ -77,6 +80,7 @@ export function createOutboundHttp(options: { allowPrivate: boolean }): Outbound
 const STALE_CONNECTION = 'connection closed before use';
 
 function perform(
+  clock: Clock,
   url: URL,
   request: OutboundRequest,
   agent: http.Agent | undefined,
@@ -98,7 +102,7 @@ function perform(
         else chunks.push(chunk);
       });
       answer.on('end', () => {
-        clearTimeout(timer);
+        timer.cancel();
         resolve({
           status: answer.statusCode ?? 0,
           headers: Object.fromEntries(Object.entries(answer.headers).map(([name, value]) => [name, String(value)])),
@@ -107,9 +111,9 @@ function perform(
       });
       answer.on('error', fail);
     });
-    const timer = setTimeout(() => {
+    const timer = clock.after(request.timeoutMs, () => {
       call.destroy(new OutboundError('timeout', `no answer within ${request.timeoutMs} ms`, connected));
-    }, request.timeoutMs);
+    });
     call.on('socket', (socket) => {
       if (socket.connecting) socket.once('connect', () => (connected = true));
       else connected = true;
@@ -118,7 +122,7 @@ function perform(
     call.end(body);
 
     function fail(error: NodeJS.ErrnoException) {
-      clearTimeout(timer);
+      timer.cancel();
       if (error instanceof OutboundError) return reject(error);
       const stale =
         call.reusedSocket && (error.code === 'ECONNRESET' || error.code === 'EPIPE') && call.socket?.bytesRead === 0;

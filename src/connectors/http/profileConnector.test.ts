@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
+import { systemClock } from '../../clock/clock';
 import { connectorFromProfile } from '../profile/connectorFromProfile';
 import { readProfile } from '../profile/readProfile';
 import { OutboundError, type OutboundHttp, type OutboundRequest, type OutboundResponse } from './outbound';
@@ -30,7 +31,10 @@ function connectorAnswering(answer: Partial<OutboundResponse> | Error, yaml = YA
     if (answer instanceof Error) throw answer;
     return { status: 200, headers: {}, body: '{}', ...answer };
   };
-  const connector = connectorFromProfile(readProfile(yaml, 'test'), http, () => 1_700_000_000_000);
+  const connector = connectorFromProfile(readProfile(yaml, 'test'), http, {
+    ...systemClock,
+    now: () => 1_700_000_000_000,
+  });
   const send = (): ReturnType<NonNullable<typeof connector.send>> => {
     if (!connector.send) throw new Error('It sends');
     return connector.send(CREDENTIALS, TEXT);

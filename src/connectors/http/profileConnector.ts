@@ -1,4 +1,5 @@
 /** Makes a connector out of an HTTP profile: the profile says what differs, this does what is the same. */
+import type { Clock } from '../../clock/clock';
 import type { Accepted, Connector, Credentials, OutboundText, Outcome } from '../connector';
 import { common } from '../profile/common';
 import type { HttpProfile } from '../profile/schema';
@@ -13,7 +14,7 @@ import { money, required } from './read';
 import { verifyRequest } from './signature';
 import { readReviews, readSubmitted, rulesOf, submissionScope } from './templates';
 
-export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: () => number): Connector {
+export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: Clock): Connector {
   const shared = common(profile);
   const call = createCall({ http: profile.http, errors: profile.errors, fields: shared.credentialFields }, http, clock);
   const done = () => null;

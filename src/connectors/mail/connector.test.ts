@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { SMTPServer, type SMTPServerOptions } from 'smtp-server';
 import { afterEach, describe, expect, test } from 'vitest';
+import { systemClock } from '../../clock/clock';
 import type { InboundHttpRequest } from '../connector';
 import { connectorFromProfile } from '../profile/connectorFromProfile';
 import { readProfile } from '../profile/readProfile';
@@ -11,7 +12,7 @@ const YAML = readFileSync(join(import.meta.dirname, '../profiles/fennick.yaml'),
 const connector = connectorFromProfile(
   readProfile(YAML, 'fennick'),
   async () => ({ status: 404, headers: {}, body: '{"fault":"unknown"}' }),
-  Date.now,
+  systemClock,
 );
 const TEXT = {
   reference: 'msg_1',

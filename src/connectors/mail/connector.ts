@@ -3,6 +3,7 @@
  * organisation's SMTP server (RFC 5321). Replies and bounces are posted by the mail
  * service; the recipient's carrier is looked up over HTTP.
  */
+import type { Clock } from '../../clock/clock';
 import type { Accepted, Connector, Credentials, OutboundText } from '../connector';
 import { createCall } from '../http/call';
 import { nodes } from '../http/jsonPath';
@@ -14,7 +15,7 @@ import { common } from '../profile/common';
 import type { MailProfile } from '../profile/schema';
 import { type Transporter, talkSmtp } from './smtp';
 
-export function mailConnector(profile: MailProfile, http: OutboundHttp, clock: () => number): Connector {
+export function mailConnector(profile: MailProfile, http: OutboundHttp, clock: Clock): Connector {
   const shared = common(profile);
   const { mail, lookup, inbound } = profile;
   const call = createCall({ http: lookup.http, errors: lookup.errors, fields: shared.credentialFields }, http, clock);

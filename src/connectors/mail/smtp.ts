@@ -1,5 +1,7 @@
 /** One conversation with an SMTP server (RFC 5321): whatever goes wrong becomes a cause. */
+
 import { createTransport } from 'nodemailer';
+import type { Clock } from '../../clock/clock';
 import type { Exchange, Failure, Outcome } from '../connector';
 
 const TIMEOUT = 10_000;
@@ -30,9 +32,10 @@ export async function talkSmtp<T>(
   account: SmtpAccount,
   request: { headers: Record<string, string>; body: string | null },
   work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
-  clock: () => number,
+  clock: Clock,
 ): Promise<Outcome<T>> {
-  const at = clock();
+  const at = clock.now();
+  const began = clock.elapsed();
   const exchange: Exchange = {
     at,
     elapsedMs: 0,
@@ -50,7 +53,7 @@ export async function talkSmtp<T>(
     if (code) exchange.response = { status: code, headers: {}, body: failure.said ?? '' };
     return { ok: false, failure, exchange };
   } finally {
-    exchange.elapsedMs = clock() - at;
+    exchange.elapsedMs = Math.round(clock.elapsed() - began);
     transporter.close();
   }
 }
@@ -67,7 +70,7 @@ export interface Notice {
 export function sendNotice(
   account: SmtpAccount,
   { to, subject, text, reference }: Notice,
-  clock: () => number,
+  clock: Clock,
 ): Promise<Outcome<null>> {
   const { from } = account;
   const messageId = `<${reference}@${from.split('@')[1] ?? 'windgap.invalid'}>`;

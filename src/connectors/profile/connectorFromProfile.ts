@@ -1,3 +1,4 @@
+import type { Clock } from '../../clock/clock';
 import type { Connector } from '../connector';
 import type { OutboundHttp } from '../http/outbound';
 import { httpConnector } from '../http/profileConnector';
@@ -6,7 +7,7 @@ import { trunkConnector } from '../smpp/connector';
 import type { Profile } from './schema';
 
 /** Makes a connector out of a profile of any kind. */
-export function connectorFromProfile(profile: Profile, http: OutboundHttp, clock: () => number): Connector {
+export function connectorFromProfile(profile: Profile, http: OutboundHttp, clock: Clock): Connector {
   switch (profile.kind) {
     case 'sms-trunk':
       return trunkConnector(profile, clock);

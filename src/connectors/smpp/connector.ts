@@ -1,5 +1,7 @@
 /** Makes a connector out of a trunk's profile. Texts go over the held link, see link.ts. */
+
 import smpp from 'smpp';
+import type { Clock } from '../../clock/clock';
 import { explainStatus } from '../../core/trunk/refusals';
 import type { AccountFacts, Connector, Credentials, Exchange, Outcome } from '../connector';
 import { renderTemplate } from '../http/template';
@@ -11,7 +13,7 @@ import { answerOf, bindPdu, type LinkAddress, type PDU, readableFields, readDeli
 
 const CHECK_TIMEOUT = 8000;
 
-export function trunkConnector(profile: TrunkProfile, clock: () => number): Connector {
+export function trunkConnector(profile: TrunkProfile, clock: Clock): Connector {
   const { trunk } = profile;
   const dialect: TrunkDialect = {
     defaults: trunkSettings.parse({ pace: trunk.mostPace, window: Math.min(10, trunk.mostWindow), ...trunk.settings }),
@@ -48,11 +50,7 @@ export function trunkConnector(profile: TrunkProfile, clock: () => number): Conn
 }
 
 /** As the profile says, and the other way where the carrier allows this login only that. */
-async function tryBinds(
-  address: LinkAddress,
-  dialect: TrunkDialect,
-  clock: () => number,
-): Promise<Outcome<AccountFacts>> {
+async function tryBinds(address: LinkAddress, dialect: TrunkDialect, clock: Clock): Promise<Outcome<AccountFacts>> {
   const ways = ['transceiver', 'transmitter and receiver'] as const;
   const preferred = dialect.defaults.bind;
   const other = ways.find((way) => way !== preferred) ?? preferred;
@@ -66,9 +64,10 @@ async function tryBinds(
 function tryBind(
   address: LinkAddress,
   bindAs: 'transceiver' | 'transmitter and receiver',
-  clock: () => number,
+  clock: Clock,
 ): Promise<Outcome<AccountFacts>> {
-  const at = clock();
+  const at = clock.now();
+  const began = clock.elapsed();
   const command = bindAs === 'transceiver' ? 'bind_transceiver' : 'bind_transmitter';
   const bind = bindPdu(command, address);
   const exchange: Exchange = {
@@ -80,14 +79,13 @@ function tryBind(
   return new Promise((resolve) => {
     const session = smpp.connect({ host: address.host, port: address.port });
     const end = (outcome: Outcome<AccountFacts>) => {
-      clearTimeout(timer);
-      exchange.elapsedMs = clock() - at;
+      timer.cancel();
+      exchange.elapsedMs = Math.round(clock.elapsed() - began);
       session.destroy();
       resolve(outcome);
     };
-    const timer = setTimeout(
-      () => end({ ok: false, failure: { cause: 'provider-timeout', said: 'no answer to the bind' }, exchange }),
-      CHECK_TIMEOUT,
+    const timer = clock.after(CHECK_TIMEOUT, () =>
+      end({ ok: false, failure: { cause: 'provider-timeout', said: 'no answer to the bind' }, exchange }),
     );
     session.on('error', (error: NodeJS.ErrnoException) =>
       end({ ok: false, failure: { cause: 'provider-unreachable', said: error.code ?? error.message }, exchange }),

@@ -6,7 +6,9 @@
  * What was written to a connection that then broke may or may not have been taken. Such a
  * text ends as "outcome unknown" and is never written again by the link.
  */
+
 import smpp, { type Session } from 'smpp';
+import type { Clock, Timer } from '../../clock/clock';
 import { cause } from '../../core/delivery/causes';
 import { textsAhead } from '../../core/pacing/lead';
 import { newPacer, noteUsed, paceNow, take } from '../../core/pacing/pacer';
@@ -42,8 +44,10 @@ interface Passage {
   parts: PDU[];
   /** Carrier's ids of the parts taken so far. */
   ids: string[];
-  /** When its first part was written. */
+  /** When its first part was written, epoch milliseconds. */
   began: number;
+  /** The same by the clock's durations. */
+  since: number;
   answer?: Exchange['response'];
   settled: boolean;
   resolve(outcome: Outcome<Accepted>): void;
@@ -53,18 +57,13 @@ interface Submit {
   passage: Passage;
   index: number;
   throttled: number;
-  /** When it was written, epoch milliseconds. */
+  /** When it was written, by the clock's durations. */
   sentAt?: number;
   /** Given up as unknown; only a late answer can still say something. */
   expired?: boolean;
 }
 
-export function openLink(
-  address: LinkAddress,
-  settings: TrunkSettings,
-  events: TrunkEvents,
-  clock: () => number,
-): TrunkLink {
+export function openLink(address: LinkAddress, settings: TrunkSettings, events: TrunkEvents, clock: Clock): TrunkLink {
   const waiting: Submit[] = [];
   const pacer = newPacer();
   const url = urlOf(address);
@@ -73,9 +72,9 @@ export function openLink(
   let attempts = 0;
   let closing = false;
   let pausedUntil = 0;
-  let pumpTimer: NodeJS.Timeout | undefined;
-  let reconnectTimer: NodeJS.Timeout | undefined;
-  const sweeper = setInterval(() => connection?.sweep(), SWEEP_EVERY);
+  let pumpTimer: Timer | undefined;
+  let reconnectTimer: Timer | undefined;
+  const sweeper = clock.every(SWEEP_EVERY, () => connection?.sweep());
 
   connect();
 
@@ -93,19 +92,19 @@ export function openLink(
         if (closing) return;
         const delay = reconnectDelay(attempts++, failure);
         const state = cause(failure.cause).passing ? 'waiting' : 'refused';
-        events.changed({ state, cause: failure.cause, said: failure.said, nextTryAt: clock() + delay });
+        events.changed({ state, cause: failure.cause, said: failure.said, nextTryAt: clock.now() + delay });
         // Nothing that waits here was written: it goes back and is asked for again when the link stands.
         for (const submit of waiting.splice(0))
           giveUp(submit, refusalOf(submit.passage, { cause: 'trunk-down', said: failure.said }));
-        reconnectTimer = setTimeout(connect, delay);
+        reconnectTimer = clock.after(delay, connect);
       },
     });
   }
 
   function pump() {
-    clearTimeout(pumpTimer);
+    pumpTimer?.cancel();
     while (waiting.length > 0 && connection?.bound) {
-      const now = clock();
+      const now = clock.elapsed();
       if (now < pausedUntil) return later(pausedUntil - now);
       const room = settings.window - connection.unanswered();
       if (room <= 0) return;
@@ -116,19 +115,21 @@ export function openLink(
   }
 
   function later(ms: number) {
-    pumpTimer = setTimeout(pump, Math.max(1, ms));
+    pumpTimer = clock.after(Math.max(1, ms), pump);
   }
 
   function write(over: Connection, submit: Submit) {
-    submit.sentAt = clock();
-    if (submit.index === 0) submit.passage.began = submit.sentAt;
+    const since = clock.elapsed();
+    submit.sentAt = since;
+    if (submit.index === 0) Object.assign(submit.passage, { began: clock.now(), since });
     const pdu = submit.passage.parts[submit.index] as PDU;
     over.submit(pdu, submit, (answer) => {
       answered(submit, answer);
       pump();
     });
-    submit.sentAt = clock();
-    noteUsed(pacer, submit.sentAt);
+    const written = clock.elapsed();
+    submit.sentAt = written;
+    noteUsed(pacer, written);
   }
 
   function answered(submit: Submit, answer: PDU) {
@@ -142,7 +143,7 @@ export function openLink(
     }
     const { cause: code, name } = explainStatus(answer.command_status);
     if (code === 'throttled') {
-      pausedUntil = clock() + THROTTLE_PAUSE;
+      pausedUntil = clock.elapsed() + THROTTLE_PAUSE;
       if (passage.ids.length > 0 && submit.throttled < MOST_THROTTLED) {
         passage.parts[index] = copyOf(passage, index);
         waiting.unshift({ passage, index, throttled: submit.throttled + 1 });
@@ -192,7 +193,7 @@ export function openLink(
     if (passage.parts.length > 1) headers.parts = String(passage.parts.length);
     return {
       at: passage.began,
-      elapsedMs: clock() - passage.began,
+      elapsedMs: Math.round(clock.elapsed() - passage.since),
       request: { method: 'submit_sm', url, headers, body: passage.text.text },
       response: passage.answer ?? null,
     };
@@ -220,9 +221,9 @@ export function openLink(
     const corked = new Set<Session>();
     let standing = 0;
     let over = false;
-    let heardAt = clock();
+    let heardAt = clock.elapsed();
     let enquiredAt: number | undefined;
-    const openedAt = clock();
+    const openedAt = clock.elapsed();
 
     for (const command of commands) open(command);
 
@@ -263,7 +264,7 @@ export function openLink(
     }
 
     function heard(session: Session, pdu: PDU) {
-      heardAt = clock();
+      heardAt = clock.elapsed();
       note('in', pdu);
       if (pdu.isResponse()) return;
       if (pdu.command === 'enquire_link') send(session, pdu.response());
@@ -297,7 +298,7 @@ export function openLink(
 
     function enquire() {
       if (enquiredAt !== undefined) return;
-      enquiredAt = clock();
+      enquiredAt = clock.elapsed();
       let missing = sessions.length;
       for (const session of sessions) {
         send(session, new smpp.PDU('enquire_link'), () => {
@@ -322,7 +323,7 @@ export function openLink(
         if (!sent) end({ cause: 'trunk-down', said: 'the connection is gone' });
       },
       sweep() {
-        const now = clock();
+        const now = clock.elapsed();
         if (standing < commands.length) {
           if (now - openedAt > answerMs * 2) end({ cause: 'provider-timeout', said: 'no answer to the bind' });
           return;
@@ -348,7 +349,7 @@ export function openLink(
             for (const session of sessions) session.destroy();
             resolve();
           };
-          setTimeout(done, 2000).unref();
+          clock.after(2000, done).unref();
           let missing = sessions.length;
           for (const session of sessions) {
             const sent = send(session, new smpp.PDU('unbind'), () => {
@@ -363,7 +364,7 @@ export function openLink(
 
   function note(way: 'in' | 'out', pdu: PDU) {
     events.pdu({
-      at: clock(),
+      at: clock.now(),
       way,
       command: pdu.command,
       status: pdu.command_status,
@@ -379,7 +380,7 @@ export function openLink(
     get unanswered() {
       return connection?.unanswered() ?? 0;
     },
-    paceNow: () => paceNow(pacer, clock()),
+    paceNow: () => paceNow(pacer, clock.elapsed()),
     room(claimMs) {
       if (!connection?.bound || closing) return 0;
       const most = settings.window + textsAhead(settings.pace, claimMs);
@@ -397,7 +398,8 @@ export function openLink(
           text,
           parts,
           ids: [],
-          began: clock(),
+          began: clock.now(),
+          since: clock.elapsed(),
           settled: false,
           resolve,
         };
@@ -408,14 +410,13 @@ export function openLink(
     },
     async close() {
       closing = true;
-      clearTimeout(reconnectTimer);
+      reconnectTimer?.cancel();
       for (const submit of waiting.splice(0))
         giveUp(submit, refusalOf(submit.passage, { cause: 'trunk-down', said: 'the trunk is being closed' }));
-      const deadline = clock() + CLOSING_PATIENCE;
-      while (connection && connection.unanswered() > 0 && clock() < deadline)
-        await new Promise((resolve) => setTimeout(resolve, 20));
-      clearInterval(sweeper);
-      clearTimeout(pumpTimer);
+      const deadline = clock.elapsed() + CLOSING_PATIENCE;
+      while (connection && connection.unanswered() > 0 && clock.elapsed() < deadline) await clock.pause(20);
+      sweeper.cancel();
+      pumpTimer?.cancel();
       if (connection?.bound) await connection.unbind();
       events.changed({ state: 'off' });
     },

@@ -44,5 +44,6 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
       clearTimeout(timer);
     };
   }, [router, wanted, subject]);
-  return null;
+  // Which change the page has been drawn after, for whoever has to wait for a redraw.
+  return <meta name="windgap-drawn" content={String(since)} />;
 }
