@@ -137,10 +137,10 @@ function placeRows(
     const at = w.now();
     if ((await unit.sheets.one({ id: sheet.id }))?.changed_at !== sheet.changed_at) throw new SheetChanged();
     const seen = await seenKeys(unit, sheet, batch);
-    await nameAnew(unit, sheet, batch, seen);
     const fresh = batch.filter((line) => !isSeen(line, seen));
     const known = batch.length - fresh.length;
     if (how === 'hold') return { fresh: 0, known };
+    await nameAnew(unit, sheet, batch, seen);
     const written = await definitionOf(unit, sheet);
     const definition =
       written &&
