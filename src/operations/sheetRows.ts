@@ -3,6 +3,7 @@
  * first, and the run that each becomes. The table of rows seen decides.
  */
 import { createHash } from 'node:crypto';
+import { fileMark } from '../connectors/sheets/sheetFile';
 import { type HookDefinition, orderFrom } from '../core/hooks/order';
 import { jumpIn } from '../core/sheets/identity';
 import type { PostedRecord } from '../core/text/fields';
@@ -31,11 +32,12 @@ export interface Scan {
   settled: boolean;
 }
 
-/** The sheet was changed by somebody while it was scanned; it is scanned anew, as it is now. */
+/** The sheet or its file was changed by somebody while it was scanned; it is scanned anew, as it is now. */
 export class SheetChanged extends Error {}
 
 /** Reads a whole sheet and sets its new rows on their way, unless they are to be held. */
 export async function scanRows(w: Windgap, sheet: SheetRow, path: string): Promise<Scan> {
+  const version = fileMark(path);
   const definition = await definitionOf(w.store, sheet);
   const [known] = await w.store.select<{ n: number }>(
     'SELECT EXISTS (SELECT 1 FROM sheet_rows WHERE sheet_id = :id) AS n',
@@ -63,6 +65,8 @@ export async function scanRows(w: Windgap, sheet: SheetRow, path: string): Promi
     scan.rows += batch.length;
     const latest = batch.slice(-SAMPLES).reverse();
     scan.samples = [...latest.map(({ record }) => record), ...scan.samples].slice(0, SAMPLES);
+    // What was looked at is what is placed: a file that was written meanwhile is looked at anew.
+    if (fileMark(path) !== version) throw new SheetChanged();
     const placed = await placeRows(w, sheet, batch, scan.held ? 'hold' : leave ? 'leave' : 'send');
     scan.fresh += placed.fresh;
     scan.known += placed.known;
