@@ -16,6 +16,7 @@ const env = {
   WINDGAP_PUBLIC_URL: `http://127.0.0.1:${port}`,
   WINDGAP_ALLOW_PRIVATE: '1',
   WINDGAP_BENCH_URL: `http://127.0.0.1:${bench}`,
+  WINDGAP_BENCH_CLOCK: join(data, 'world.json.clock'),
   WINDGAP_LOG: process.env.WINDGAP_LOG ?? 'warn',
   PORT: String(port),
 };

@@ -2,6 +2,7 @@
 import { type Context, Hono } from 'hono';
 import type { Brackwater } from './brackwater/brackwater';
 import { addEvent, type CalendarSettings } from './calendar/calendar';
+import { moveClock, movedBy, now } from './clock';
 import type { Fennick } from './fennick/fennick';
 import type { Lockbook } from './lockbook/lockbook';
 import type { MobileNetwork, Way } from './network';
@@ -32,6 +33,8 @@ const PICTURE = Buffer.from(
   'base64',
 );
 
+const LONGEST_MOVE = 366 * 86_400_000;
+
 const SERVICES = ['brackwater', 'ostrel', 'tarrow', 'fennick', 'lockbook', 'towpath', 'weir'] as const;
 
 export function benchControl(world: World): Hono {
@@ -46,8 +49,17 @@ export function benchControl(world: World): Hono {
       faults: faults(),
       reviewer: tarrow.patterns.desk,
       consoles: world.consoles,
+      clock: { now: now(), movedBy: movedBy() },
     }),
   );
+
+  app.post('/clock', async (c) => {
+    const { by } = (await c.req.json()) as { by?: unknown };
+    if (typeof by !== 'number' || !(by > 0 && by <= LONGEST_MOVE))
+      return c.json({ problem: 'The clock goes forward only, by a year at most.' }, 422);
+    moveClock(by);
+    return c.json({ now: now(), movedBy: movedBy() });
+  });
 
   app.get('/under-way', (c) => c.json({ count: underWay() + ostrel.owed() }));
 

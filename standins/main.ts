@@ -15,6 +15,7 @@ import { brackwaterApi } from './brackwater/api';
 import { Brackwater } from './brackwater/brackwater';
 import { brackwaterConsole } from './brackwater/console';
 import { type CalendarSettings, calendarSite } from './calendar/calendar';
+import { now, openClock } from './clock';
 import { type ExchangeSettings, exchangeSite } from './exchange/exchange';
 import { Fennick, type FennickAccount, type FennickCarrier } from './fennick/fennick';
 import { fennickSite } from './fennick/site';
@@ -67,6 +68,7 @@ interface WorldFile {
 
 const path = process.argv[2];
 if (!path) throw new Error('Usage: standins WORLD.json');
+openClock(`${path}.clock`);
 const world = JSON.parse(readFileSync(path, 'utf8')) as WorldFile;
 const { ports } = world;
 
@@ -145,6 +147,7 @@ function serve(
 ): Promise<Server> {
   const listener = getRequestListener(fetch);
   const server = createServer((request: IncomingMessage, response: ServerResponse) => {
+    response.setHeader('date', new Date(now()).toUTCString());
     if (down() && !request.url?.startsWith('/console')) request.socket.destroy();
     else void listener(request, response);
   });

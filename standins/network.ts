@@ -1,4 +1,6 @@
 /** The simulated mobile network: handsets that receive texts, answer, are switched off or slow. */
+
+import { now, stamp } from './clock';
 import { describeText } from './segments';
 import { later, pause } from './underWay';
 
@@ -98,8 +100,8 @@ export class MobileNetwork {
     const { encoding, parts } = describeText(text);
     this.counter += 1;
     handset.entries.push({
-      id: `e${Date.now()}-${this.counter}`,
-      at: new Date().toISOString(),
+      id: `e${now()}-${this.counter}`,
+      at: stamp(),
       direction,
       way,
       peer,

@@ -1,6 +1,6 @@
 /** The SMPP trunk over a real link: texts in every shape both ways, receipts, and what carriers refuse. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { connectProvider } from '../src/operations/accounts';
+import { checkAccount, connectProvider } from '../src/operations/accounts';
 import { SYSTEM } from '../src/operations/actor';
 import { addTrunkNumbers, examineNumbers } from '../src/operations/numbers';
 import { createSender } from '../src/operations/sending';
@@ -9,6 +9,7 @@ import { getTrunk, setTrunkSettings } from '../src/operations/trunks';
 import { INES, TOMAS } from './harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from './harness/ostrel';
 import { type Installation, startInstallation } from './harness/processes';
+import { passTime } from './harness/rest';
 import { until } from './harness/until';
 
 let installation: Installation;
@@ -211,6 +212,20 @@ describe('binding', () => {
       settings: { bind: 'transmitter and receiver' },
     });
     await untilBound(installation, id);
+  });
+
+  test('a login that the carrier lets in another way than its trunk is set to is not well, whenever it is asked', async () => {
+    const { w, bench } = installation;
+    const was = installation.world.ostrel[0]?.binds;
+    await bench.change('ostrel/logins/mossgate', { binds: 'separate' });
+    await bench.post('/ostrel/cut');
+    await until('the trunk is refused', async () => {
+      const trunkState = await w.store.trunkStates.one({ account_id: trunk.accountId });
+      return trunkState?.cause === 'trunk-bind-wrong';
+    });
+    expect(await checkAccount(w, SYSTEM, trunk.accountId)).toEqual({ state: 'refused', cause: 'trunk-bind-wrong' });
+    await bench.change('ostrel/logins/mossgate', { binds: was });
+    await passTime(installation, untilBound(installation, trunk.accountId), 10_000);
   });
 
   test('numbers pasted in any form are read line by line, each with what is wrong', async () => {

@@ -6,6 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { Webhook } from 'standardwebhooks';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
+import { systemClock } from '../src/clock/clock';
 import type { CauseCode } from '../src/core/delivery/causes';
 import { startDeliverer } from '../src/engine/deliverer';
 import { SYSTEM } from '../src/operations/actor';
@@ -336,7 +337,7 @@ describe('which events go out', () => {
 test('the engine lets go of what it claimed ahead when somebody pauses, and loses none of it', async () => {
   w = { ...w, now: Date.now };
   const { id } = await subscribed();
-  answer = (_, response) => setTimeout(() => response.writeHead(204).end(), 60);
+  answer = (_, response) => systemClock.after(60, () => response.writeHead(204).end());
   await emit(300);
   const engine = startDeliverer(w, 'test');
   try {

@@ -5,6 +5,7 @@ import { Toaster } from 'sonner';
 import { ViewerClockProvider } from '../ui/primitives/Time';
 import { TooltipProvider } from '../ui/primitives/Tooltip';
 import { knownZone } from '../ui/primitives/zone';
+import { windgap } from './_server/windgap';
 
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const jar = await cookies();
@@ -12,7 +13,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
   return (
     <html lang="en" data-theme={theme}>
       <body>
-        <ViewerClockProvider zone={knownZone(jar.get('zone')?.value)} now={Date.now()}>
+        <ViewerClockProvider zone={knownZone(jar.get('zone')?.value)} now={(await windgap()).now()}>
           <TooltipProvider>{children}</TooltipProvider>
         </ViewerClockProvider>
         <Toaster

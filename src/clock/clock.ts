@@ -4,11 +4,15 @@ export interface Clock {
   now(): number;
   /** Milliseconds since some moment that stays the same; never goes back, whatever is done to the machine's time. */
   elapsed(): number;
-  /** Does something after so many milliseconds. Answers what calls it off. */
+  /** Does something when so many milliseconds have passed by `now`. Answers what calls it off. */
   after(ms: number, work: () => void): Timer;
+  /** Gives up on what may hang, when so many milliseconds have passed by `elapsed`. */
+  limit(ms: number, work: () => void): Timer;
   /** Does something again and again. Answers what ends it. */
   every(ms: number, work: () => void): Timer;
   pause(ms: number): Promise<void>;
+  /** Milliseconds by which it was moved ahead of the machine's time: not 0 at a bench only. */
+  ahead(): number;
 }
 
 export interface Timer {
@@ -22,9 +26,17 @@ export const systemClock: Clock = {
   now: () => Date.now(),
   elapsed: () => performance.now(),
   after: (ms, work) => timerOf(setTimeout(work, ms), clearTimeout),
+  limit: (ms, work) => timerOf(setTimeout(work, ms), clearTimeout),
   every: (ms, work) => timerOf(setInterval(work, ms), clearInterval),
   pause: (ms) => new Promise((resolve) => setTimeout(resolve, ms)),
+  ahead: () => 0,
 };
+
+/** What goes on from `now` as time passes here: a server's time in a browser whose own may be wrong. */
+export function runningFrom(now: number): () => number {
+  const began = systemClock.elapsed();
+  return () => now + systemClock.elapsed() - began;
+}
 
 function timerOf(handle: NodeJS.Timeout, clear: (handle: NodeJS.Timeout) => void): Timer {
   const timer: Timer = {

@@ -125,7 +125,8 @@ export async function checkAccount(
   const account = found(await w.store.accounts.one({ id: accountId }), 'account');
   const connector = w.connectors.get(account.connector);
   const began = w.now();
-  const outcome = (await asBound(w, account)) ?? (await connector.checkAccount(openCredentials(w, account)));
+  const outcome =
+    (await asBound(w, account)) ?? asTheTrunkIsSet(account, await connector.checkAccount(openCredentials(w, account)));
   const at = w.now();
   const failedWith = outcome.ok ? undefined : outcome.failure.cause;
   const state = outcome.ok ? 'accepted' : cause(outcome.failure.cause).passing ? 'unreachable' : 'refused';
@@ -154,6 +155,18 @@ async function asBound(w: Windgap, account: ProviderAccountRow): Promise<Outcome
   const trunk = await w.store.trunkStates.one({ account_id: account.id });
   const fresh = trunk && w.now() - trunk.written_at < 10_000;
   return trunk?.state === 'bound' && fresh ? { ok: true, value: { ...account.facts } } : undefined;
+}
+
+/** A login that is let in another way than its trunk tries to come in is no use to the trunk. */
+function asTheTrunkIsSet(account: ProviderAccountRow, outcome: Outcome<AccountFacts>): Outcome<AccountFacts> {
+  const only = outcome.ok ? outcome.value.bind : undefined;
+  if (only === undefined || only === account.settings.bind) return outcome;
+  return {
+    ok: false,
+    failure: { cause: 'trunk-bind-wrong', said: `this login is let in as ${only}` },
+    ...(outcome.exchange ? { exchange: outcome.exchange } : {}),
+    ...(outcome.also ? { also: outcome.also } : {}),
+  };
 }
 
 /** Nothing is sent through a disabled account; what waits stays in the outbox, and a trunk unbinds. */

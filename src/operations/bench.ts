@@ -32,6 +32,7 @@ const benchState = z.object({
   faults: z.record(z.string(), z.record(z.string(), z.union([z.boolean(), z.number()]))),
   reviewer: z.object({ reviewMs: z.number(), perHour: z.number() }),
   consoles: z.array(z.object({ name: z.string(), what: z.string(), url: z.string() })),
+  clock: z.object({ now: z.number(), movedBy: z.number() }),
 });
 
 export type BenchState = z.infer<typeof benchState>;
@@ -117,6 +118,13 @@ export async function setReviewer(
 ): Promise<void> {
   requireRole(actor, 'administrator');
   await call(w, 'PATCH', '/tarrow/reviewer', desk);
+}
+
+/** Moves on what time it is here and outside. What falls due on the way is done at once. */
+export async function moveClock(w: Windgap, actor: Actor, ms: number): Promise<void> {
+  requireRole(actor, 'administrator');
+  if (!w.config.clockFile) throw new OperationError('not-found', 'The clock of this installation is the machine’s.');
+  await call(w, 'POST', '/clock', { by: ms });
 }
 
 async function call(w: Windgap, method: string, path: string, body?: object): Promise<unknown> {

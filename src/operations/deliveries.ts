@@ -158,6 +158,7 @@ export async function nextDeliveryDueAt(w: Windgap): Promise<number | undefined>
 export async function deliver(w: Windgap, job: DeliveryJob): Promise<DeliveryReport> {
   const { delivery, subscription, secrets } = job;
   const began = w.now();
+  const since = w.clock.elapsed();
   const headers = {
     'content-type': 'application/cloudevents+json; charset=utf-8',
     'user-agent': 'Windgap',
@@ -169,14 +170,14 @@ export async function deliver(w: Windgap, job: DeliveryJob): Promise<DeliveryRep
   try {
     const response = await w.http({ ...request, timeoutMs: TIMEOUT });
     const at = w.now();
-    exchange.elapsedMs = at - began;
+    exchange.elapsedMs = Math.round(w.clock.elapsed() - since);
     exchange.response = { ...response, body: response.body.slice(0, 4000) };
     const retryAfter = parseRetryAfter(response.headers['retry-after'], at);
     return { job, exchange, cause: causeOfAppAnswer(response, at), retryAfter, at };
   } catch (error) {
     if (!(error instanceof OutboundError)) throw error;
     const at = w.now();
-    exchange.elapsedMs = at - began;
+    exchange.elapsedMs = Math.round(w.clock.elapsed() - since);
     const causes: Record<OutboundError['kind'], CauseCode> = {
       unreachable: 'app-unreachable',
       timeout: 'app-timeout',

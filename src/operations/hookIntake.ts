@@ -3,10 +3,10 @@
  * stored with the run it begins, and answered with every reason when there is none.
  */
 import { timingSafeEqual } from 'node:crypto';
-import { Webhook } from 'standardwebhooks';
 import { type CauseCode, cause } from '../core/delivery/causes';
 import { type HookFinding, type HookOrder, orderFrom } from '../core/hooks/order';
 import { readPost } from '../core/hooks/post';
+import { signatureProblem } from '../core/signing/standardWebhooks';
 import type { SendStep } from '../core/steps/steps';
 import type { PostedRecord } from '../core/text/fields';
 import { newId } from '../store/ids';
@@ -175,12 +175,8 @@ function guardProblem(
     if (given === undefined) return 'there is no bearer token in the Authorization header';
     return sameText(given, secret) ? undefined : 'the bearer token is not this hook’s';
   }
-  try {
-    new Webhook(secret).verify(body, headers);
-    return undefined;
-  } catch (error) {
-    return `the signature does not fit (${(error as Error).message})`;
-  }
+  const problem = signatureProblem(headers, body, secret, w.now());
+  return problem && `the signature does not fit: ${problem}`;
 }
 
 function sameText(a: string, b: string): boolean {

@@ -94,7 +94,7 @@ async function inTime<Value>({ clock }: Windgap, asked: Promise<Outcome<Value>>)
   const over = new Promise<undefined>((resolve) => {
     late = () => resolve(undefined);
   });
-  const timer = clock.after(PATIENCE, late);
+  const timer = clock.limit(PATIENCE, late);
   return Promise.race([asked, over]).finally(timer.cancel);
 }
 

@@ -2,6 +2,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import pino, { type Logger } from 'pino';
+import { benchClock } from '../clock/bench';
 import { type Clock, systemClock } from '../clock/clock';
 import { type AppRegistry, loadApps } from '../connectors/app/appRegistry';
 import { createOutboundHttp, type OutboundHttp } from '../connectors/http/outbound';
@@ -21,6 +22,8 @@ export interface Config {
   allowPrivateAddresses: boolean;
   /** Control address of a bench of simulated handsets, where one is attached. */
   benchUrl: string | undefined;
+  /** Where that bench keeps by how much it has moved the clock on. Without it the machine's time is the time. */
+  clockFile: string | undefined;
   /** What threads for untrusted input run. */
   workerFile: string;
   profileFolders: string[];
@@ -57,6 +60,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     publicUrl: (env.WINDGAP_PUBLIC_URL ?? `http://127.0.0.1:${port}`).replace(/\/$/, ''),
     allowPrivateAddresses: env.WINDGAP_ALLOW_PRIVATE === '1',
     benchUrl: env.WINDGAP_BENCH_URL,
+    clockFile: env.WINDGAP_BENCH_CLOCK,
     workerFile: join(home, 'dist/worker.mjs'),
     profileFolders: [join(home, 'src/connectors/profiles'), ...(env.WINDGAP_PROFILES ? [env.WINDGAP_PROFILES] : [])],
     appProfileFolder: join(home, 'src/connectors/appProfiles'),
@@ -70,7 +74,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
 export async function openWindgap(config: Config, processName: string, options: StoreOptions = {}): Promise<Windgap> {
   mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
   mkdirSync(config.sheetsFolder, { recursive: true });
-  const clock = systemClock;
+  const clock = config.clockFile ? benchClock(config.clockFile) : systemClock;
   const http = createOutboundHttp({ allowPrivate: config.allowPrivateAddresses, clock });
   return {
     config,

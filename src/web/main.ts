@@ -58,6 +58,6 @@ for (const signal of ['SIGTERM', 'SIGINT'] as const) {
     server.close(() => void windgap.store.close().finally(() => process.exit(0)));
     server.closeIdleConnections();
     // A browser that keeps its stream open must not keep the process.
-    windgap.clock.after(3000, () => server.closeAllConnections()).unref();
+    windgap.clock.limit(3000, () => server.closeAllConnections()).unref();
   });
 }

@@ -3,6 +3,7 @@
  * side's styles reach the other; no framework, no cookies. What it keeps (the visitor's key
  * and the last message seen) is in the page's own storage.
  */
+import { systemClock } from '../clock/clock';
 import type { ChatFace, ChatMessage } from '../core/connect/webChat';
 
 const script = document.currentScript as HTMLScriptElement | null;
@@ -215,11 +216,11 @@ function show(face: ChatFace) {
 
   /** The id is the browser's, so that a repeat after a lost answer is the same message. */
   async function say(text: string): Promise<boolean> {
-    const id = crypto.randomUUID ? crypto.randomUUID() : String(Date.now()) + Math.random();
+    const id = crypto.getRandomValues(new Uint32Array(4)).join('-');
     for (let attempt = 0; attempt < 4; attempt++) {
       const answer = await post('say', { key: read().key, id, text }).catch(() => undefined);
       if (answer?.ok) {
-        if (face.answers === 'later') draw({ id, from: 'visitor', who: 'You', text, at: Date.now() });
+        if (face.answers === 'later') draw({ id, from: 'visitor', who: 'You', text, at: systemClock.now() });
         note(face.acknowledgement);
         return true;
       }
@@ -228,7 +229,7 @@ function show(face: ChatFace) {
         return false;
       }
       note('The connection is gone; trying again…', true);
-      await new Promise((resolve) => setTimeout(resolve, 800 * 2 ** attempt));
+      await systemClock.pause(800 * 2 ** attempt);
     }
     note('This could not be sent. Try again when you are online.', true);
     return false;
@@ -249,7 +250,8 @@ function show(face: ChatFace) {
     stream.onerror = () => {
       host.dataset.state = 'reconnecting';
       // A browser gives up on an answer that is no stream; then it is asked again, slower each time.
-      if (stream?.readyState === EventSource.CLOSED) setTimeout(listen, Math.min(1000 * 2 ** failures++, 30_000));
+      if (stream?.readyState === EventSource.CLOSED)
+        systemClock.after(Math.min(1000 * 2 ** failures++, 30_000), listen);
     };
   }
 

@@ -45,7 +45,7 @@ export function createApart(file: string, { clock, longest = 60_000, memory = 51
         worker.on('message', (message) => {
           if (message !== 'ready') return end(() => resolve(message));
           const seconds = Math.round(longest / 1000);
-          timer = clock.after(longest, () =>
+          timer = clock.limit(longest, () =>
             end(() => reject(new GivenUp(`It took longer than ${seconds} s to read and was given up.`))),
           );
           worker.postMessage({ name, input });

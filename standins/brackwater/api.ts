@@ -1,5 +1,6 @@
 /** Brackwater's HTTP API, version 2. Errors are `{ problem: { code, text } }`. */
 import { type Context, Hono } from 'hono';
+import { now } from '../clock';
 import { pause } from '../underWay';
 import type { BrackwaterAccount, BrackwaterText } from './accounts';
 import type { Brackwater, SendRequest } from './brackwater';
@@ -18,7 +19,7 @@ export function brackwaterApi(brackwater: Brackwater): Hono<Env> {
     if (!account) return refuse(c, brackwater, id || '?', 401, 'account-unknown', 'No account has this id');
     if (account.secret !== secret)
       return refuse(c, brackwater, id, 401, 'secret-wrong', 'The secret does not belong to this account');
-    if (brackwater.faults.secretEnded || (account.secretEnds && Date.parse(account.secretEnds) <= Date.now()))
+    if (brackwater.faults.secretEnded || (account.secretEnds && Date.parse(account.secretEnds) <= now()))
       return refuse(c, brackwater, id, 401, 'secret-ended', 'This secret has ended');
     c.set('account', account);
     await next();

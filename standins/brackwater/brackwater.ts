@@ -3,6 +3,7 @@
  * are: it checks, charges, throttles, refuses, and posts signed callbacks with retries.
  */
 import { randomBytes } from 'node:crypto';
+import { after, now, stamp } from '../clock';
 import type { HandsetFile, MobileNetwork, NumberOwner } from '../network';
 import { describeText } from '../segments';
 import { pause } from '../underWay';
@@ -132,11 +133,11 @@ export class Brackwater implements NumberOwner {
     const registration = entry;
     registration[step] = 'waiting';
     registration.reason = undefined;
-    setTimeout(() => {
+    after(this.reviewMs, () => {
       const sound = details.trim().length >= 20;
       registration[step] = sound ? 'granted' : 'declined';
       registration.reason = sound ? undefined : 'the description does not say what people will get';
-    }, this.reviewMs);
+    });
     return undefined;
   }
 
@@ -145,7 +146,7 @@ export class Brackwater implements NumberOwner {
   }
 
   note(line: Omit<LogLine, 'at'>) {
-    this.log.push({ at: new Date().toISOString(), ...line });
+    this.log.push({ at: stamp(), ...line });
     if (this.log.length > 400) this.log.splice(0, this.log.length - 400);
   }
 
@@ -191,7 +192,7 @@ export class Brackwater implements NumberOwner {
       state: 'taken',
       reference: request.reference,
       reportTo: request.report_to,
-      at: new Date().toISOString(),
+      at: stamp(),
     };
     this.keep(text);
     if (request.reference) this.byReference.set(key, text);
@@ -225,9 +226,9 @@ export class Brackwater implements NumberOwner {
   }
 
   private tooFast(account: BrackwaterAccount): boolean {
-    const now = Date.now();
-    const recent = (this.recent.get(account.id) ?? []).filter((at) => now - at < 1000);
-    recent.push(now);
+    const at = now();
+    const recent = (this.recent.get(account.id) ?? []).filter((before) => at - before < 1000);
+    recent.push(at);
     this.recent.set(account.id, recent);
     return recent.length > account.perSecond;
   }
@@ -238,7 +239,7 @@ export class Brackwater implements NumberOwner {
     if (this.faults.delaysTexts) await pause(this.faults.delaysTexts);
     if (this.faults.carriesTwice) void this.network.carry(text.from, text.to, text.text, 'text', text.file);
     const fate = this.network.carry(text.from, text.to, text.text, 'text', text.file);
-    const passedOn = { ...this.report(text, 'passed-on'), at: new Date().toISOString() };
+    const passedOn = { ...this.report(text, 'passed-on'), at: stamp() };
     text.state = 'passed-on';
     if (!this.faults.reportsReversed) await this.postReport(account, text, passedOn);
     const outcome = await fate;
@@ -251,7 +252,7 @@ export class Brackwater implements NumberOwner {
   }
 
   private report(text: BrackwaterText, state: string, code?: string) {
-    return { kind: 'report', id: text.id, reference: text.reference, state, code, at: new Date().toISOString() };
+    return { kind: 'report', id: text.id, reference: text.reference, state, code, at: stamp() };
   }
 
   private async postReport(account: BrackwaterAccount, text: BrackwaterText, event: object) {
@@ -270,7 +271,7 @@ export class Brackwater implements NumberOwner {
       if (!number) continue;
       const { parts } = describeText(text);
       const id = `bwt_${randomBytes(9).toString('hex')}`;
-      const at = new Date().toISOString();
+      const at = stamp();
       const entry: BrackwaterText = {
         id,
         account: account.id,

@@ -1,5 +1,6 @@
 /** How Brackwater posts to its customers: signed, to the primary address and then the fallback, again with growing delays. */
 import { createHmac } from 'node:crypto';
+import { now } from '../clock';
 import { during, rest } from '../underWay';
 import type { BrackwaterAccount, CallbackTarget, LogLine } from './accounts';
 import type { BrackwaterFaults } from './faults';
@@ -50,7 +51,7 @@ export class Callbacks {
     body: string,
     method: string,
   ): Promise<number | string> {
-    const time = String(Math.floor(Date.now() / 1000));
+    const time = String(Math.floor(now() / 1000));
     const key = this.faults().signsWithAnotherSecret ? 'bws_anothersecretaltogether00000' : account.secret;
     const signature = `h1=${createHmac('sha256', key).update(`${time}.${body}`).digest('hex')}`;
     try {

@@ -2,6 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { Hono } from 'hono';
 import { html } from 'hono/html';
+import { stamp } from '../clock';
 import { page } from '../page';
 
 interface PostedCall {
@@ -33,7 +34,7 @@ export function exchangeSite(settings: ExchangeSettings): Hono {
     const event = String(form.event);
     const caller = String(form.caller).trim();
     const called = String(form.called).trim();
-    const entry: PostedCall = { at: new Date().toISOString(), event, caller, called, status: '…', answer: '' };
+    const entry: PostedCall = { at: stamp(), event, caller, called, status: '…', answer: '' };
     settings.calls.push(entry);
     try {
       const answer = await fetch(settings.address, {

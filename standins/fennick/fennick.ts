@@ -4,6 +4,7 @@
  */
 import { randomBytes } from 'node:crypto';
 import { SMTPServer } from 'smtp-server';
+import { stamp } from '../clock';
 import type { MobileNetwork, NumberOwner } from '../network';
 import { during } from '../underWay';
 
@@ -101,7 +102,7 @@ export class Fennick implements NumberOwner {
     const id = /^message-id:\s*<?([^>\r\n]+)>?/im.exec(head)?.[1] ?? '';
     const text = decodeBody(head, rest.join('\n\n')).trim();
     const subject = decodeWord(/^subject:\s*((?:.|\r?\n[ \t])*)$/im.exec(head)?.[1] ?? '');
-    const mail: Mail = { at: new Date().toISOString(), from: account.address, to, subject, text, state: 'taken' };
+    const mail: Mail = { at: stamp(), from: account.address, to, subject, text, state: 'taken' };
     this.mails.push(mail);
     // People of the house have their mailboxes here.
     if (this.accounts.some(({ address }) => domainOf(address) === domainOf(to))) {
@@ -130,7 +131,7 @@ export class Fennick implements NumberOwner {
     const carrier = this.carriers.find((entry) => entry.phones.includes(from));
     if (!account || !carrier) return;
     const sender = `${localPart(carrier, from)}@${carrier.domain}`;
-    this.mails.push({ at: new Date().toISOString(), from: sender, to, text, state: 'posted' });
+    this.mails.push({ at: stamp(), from: sender, to, text, state: 'posted' });
     const mail = { id: `fm-${randomBytes(8).toString('hex')}`, from: sender, to, text };
     void this.post(account, { mail: [mail] });
   }

@@ -7,6 +7,7 @@
 import { appendFileSync, existsSync, readFileSync } from 'node:fs';
 import type { Server, Socket } from 'node:net';
 import smpp, { type PDU, type Session } from 'smpp';
+import { after, now, stamp } from '../clock';
 import type { MobileNetwork, NumberOwner } from '../network';
 import { pause } from '../underWay';
 import { type DefaultAlphabet, decode, encode } from './alphabets';
@@ -231,9 +232,9 @@ export class Ostrel implements NumberOwner {
   }
 
   private tooFast(login: OstrelLogin): boolean {
-    const now = Date.now();
-    const recent = (this.recent.get(login.systemId) ?? []).filter((at) => now - at < 1000);
-    recent.push(now);
+    const at = now();
+    const recent = (this.recent.get(login.systemId) ?? []).filter((before) => at - before < 1000);
+    recent.push(at);
     this.recent.set(login.systemId, recent);
     return recent.length > login.perSecond;
   }
@@ -248,7 +249,7 @@ export class Ostrel implements NumberOwner {
       to: `+${pdu.destination_addr}`,
       text: read.text,
       mark: pdu.user_message_reference as number | undefined,
-      at: Date.now(),
+      at: now(),
       state: 'accepted',
       reportDue: Number(pdu.registered_delivery) === 1,
     };
@@ -344,7 +345,7 @@ export class Ostrel implements NumberOwner {
       const sent = receiver.session.send(new smpp.PDU('deliver_sm', { ...entry.fields }), (answer) => {
         answered = true;
         this.brought -= 1;
-        if (answer.command_status !== 0) setTimeout(again, 500);
+        if (answer.command_status !== 0) after(500, again);
       });
       this.note(entry.login, 'out', `deliver_sm from ${entry.fields.source_addr}`, 0);
       const unanswered = () => {
@@ -365,7 +366,7 @@ export class Ostrel implements NumberOwner {
 
   private note(login: string, way: Line['way'], what: string, status: number) {
     this.log.push({
-      at: new Date().toISOString(),
+      at: stamp(),
       login,
       way,
       what,
@@ -430,7 +431,7 @@ function receiptFields(login: OstrelLogin, entry: Accepted, error: string): Reco
   const stat = error === '000' ? 'DELIVRD' : 'UNDELIV';
   const date = (at: number) => new Date(at).toISOString().replace(/\D/g, '').slice(2, 12);
   const delivered = error === '000' ? '001' : '000';
-  const text = `id:${id} sub:001 dlvrd:${delivered} submit date:${date(entry.at)} done date:${date(Date.now())} stat:${stat} err:${error} text:${entry.text.replace(/[^ -~]/g, '.').slice(0, 20)}`;
+  const text = `id:${id} sub:001 dlvrd:${delivered} submit date:${date(entry.at)} done date:${date(now())} stat:${stat} err:${error} text:${entry.text.replace(/[^ -~]/g, '.').slice(0, 20)}`;
   return {
     source_addr_ton: 1,
     source_addr_npi: 1,

@@ -1,5 +1,6 @@
 /** Tarrow's HTTP API, generation 7. Errors are `{ reason, words }`. */
 import { type Context, Hono } from 'hono';
+import { now } from '../clock';
 import type { Edition } from './reviewer';
 import { reviewOf, TARROW_EVENTS, type Tarrow, type TarrowBusiness, type TarrowLine } from './tarrow';
 
@@ -13,7 +14,7 @@ export function tarrowApi(tarrow: Tarrow): Hono<Env> {
     const token = /^Bearer (.+)$/.exec(c.req.header('authorization') ?? '')?.[1] ?? '';
     const business = tarrow.byToken(token);
     if (!business) return refuse(c, 401, 'token_unknown', 'Nobody has this token');
-    if (tarrow.faults.tokenEnded || Date.parse(business.token.ends) <= Date.now())
+    if (tarrow.faults.tokenEnded || Date.parse(business.token.ends) <= now())
       return refuse(c, 401, 'token_ended', 'This token has ended');
     c.set('business', business);
     await next();

@@ -1,5 +1,6 @@
 /** Tarrow's patterns: what businesses hand in, the queue in front of the reviewer, and what was granted. */
 import { randomBytes } from 'node:crypto';
+import { after, now, stamp } from '../clock';
 import { type Edition, judge, type Objection, skeleton, type Use } from './reviewer';
 
 export type Standing = 'waiting' | 'granted' | 'refused' | 'halted' | 'withdrawn';
@@ -76,10 +77,10 @@ export class Patterns {
       use: content.use as Use,
       editions: content.editions as Edition[],
       objections: [],
-      handedIn: new Date().toISOString(),
+      handedIn: stamp(),
     };
     pattern.all.push(edition);
-    this.handedIn.push({ business, at: Date.now() });
+    this.handedIn.push({ business, at: now() });
     this.queue(pattern, edition);
     return { pattern, edition };
   }
@@ -90,7 +91,7 @@ export class Patterns {
     id?: string,
   ): PatternRefusal | undefined {
     const malformed = (words: string): PatternRefusal => ({ status: 400, reason: 'pattern_malformed', words });
-    const lately = this.handedIn.filter((entry) => entry.business === business && Date.now() - entry.at < HOUR).length;
+    const lately = this.handedIn.filter((entry) => entry.business === business && now() - entry.at < HOUR).length;
     if (lately >= this.desk.perHour)
       return { status: 429, reason: 'too_many_patterns', words: `No more than ${this.desk.perHour} an hour` };
     if (!/^[a-z][a-z0-9-]{2,}$/.test(title) || title.length > LONGEST.title)
@@ -117,7 +118,7 @@ export class Patterns {
   }
 
   private queue(pattern: Pattern, edition: PatternEdition) {
-    setTimeout(() => this.decide(pattern, edition), this.desk.reviewMs).unref();
+    after(this.desk.reviewMs, () => this.decide(pattern, edition));
   }
 
   private decide(pattern: Pattern, edition: PatternEdition) {
@@ -126,7 +127,7 @@ export class Patterns {
     edition.standing = verdict.granted ? 'granted' : 'refused';
     edition.use = verdict.use;
     edition.objections = verdict.objections;
-    edition.decided = new Date().toISOString();
+    edition.decided = stamp();
     if (!verdict.granted) for (const { words } of edition.editions) this.refused.add(skeleton(words));
     this.told(pattern, edition);
   }
@@ -137,7 +138,7 @@ export class Patterns {
     const serving = pattern?.all.findLast(({ standing }) => standing === 'granted');
     if (!pattern || !serving) return false;
     serving.standing = 'halted';
-    serving.decided = new Date().toISOString();
+    serving.decided = stamp();
     serving.objections = serving.editions.map(({ tongue }) => ({
       tongue,
       at: 'words',

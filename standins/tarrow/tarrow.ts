@@ -4,6 +4,7 @@
  * with a join word, and nothing that starts a conversation goes out without a way to pay.
  */
 import { createHmac, randomBytes, randomInt } from 'node:crypto';
+import { now, stamp } from '../clock';
 import type { MobileNetwork, NumberOwner } from '../network';
 import { during, pause, rest } from '../underWay';
 import { type Pattern, type PatternEdition, type PatternRefusal, Patterns } from './patterns';
@@ -114,7 +115,7 @@ export class Tarrow implements NumberOwner {
   }
 
   note(business: string, what: string, status: number | string) {
-    this.log.push({ at: new Date().toISOString(), business, what, status });
+    this.log.push({ at: stamp(), business, what, status });
     if (this.log.length > 300) this.log.splice(0, 100);
   }
 
@@ -166,7 +167,7 @@ export class Tarrow implements NumberOwner {
     if (this.billingOf(business) === 'absent')
       return { status: 402, reason: 'billing_absent', words: 'No way to pay is set' };
     const heard = this.faults.windowsShut ? 0 : (this.heardAt.get(`${line.id} ${request.to}`) ?? 0);
-    if (!filled && Date.now() - heard > WINDOW)
+    if (!filled && now() - heard > WINDOW)
       return { status: 409, reason: 'window_shut', words: 'More than 24 hours since this person wrote' };
     const message = this.keep(business, line, 'out', request.to, text, 'taken', request.ref);
     if (request.ref) this.byRef.set(key, message);
@@ -226,7 +227,7 @@ export class Tarrow implements NumberOwner {
       }
       if (this.stageOf(business) === 'building' && !business.testers.includes(from))
         return drop('the business is being built');
-      this.heardAt.set(`${line.id} ${from}`, Date.now());
+      this.heardAt.set(`${line.id} ${from}`, now());
       const message = this.keep(business, line, 'in', from, text, 'received');
       if (!business.callback.confirmed) return drop('no confirmed address');
       if (this.faults.losesEvents) return drop('kept back (fault switch)');
@@ -294,7 +295,7 @@ export class Tarrow implements NumberOwner {
       text,
       state,
       ref,
-      at: new Date().toISOString(),
+      at: stamp(),
     };
     this.messages.push(message);
     if (this.messages.length > 10_000) this.messages.splice(0, 2000);
@@ -313,5 +314,5 @@ export function reviewOf({ id, title }: Pattern, { edition, standing, use, objec
 }
 
 function seconds(): number {
-  return Math.floor(Date.now() / 1000);
+  return Math.floor(now() / 1000);
 }

@@ -1,5 +1,6 @@
 /** Towpath Records, the simulated customer database: people by mobile number, strict about what it is given. */
 import { randomUUID } from 'node:crypto';
+import { stamp } from '../clock';
 
 export interface TowpathToken {
   token: string;
@@ -59,7 +60,7 @@ export class Towpath {
     if (refusal) return refusal;
     if (this.byMobile(String(given.mobile)).length > 0)
       return { status: 409, error: 'mobile_taken', message: `Somebody has ${given.mobile} already` };
-    const person = { ...given, id: `p-${randomUUID().slice(0, 8)}`, changed: new Date().toISOString() } as Person;
+    const person = { ...given, id: `p-${randomUUID().slice(0, 8)}`, changed: stamp() } as Person;
     this.settings.people.push(person);
     return person;
   }
@@ -67,7 +68,7 @@ export class Towpath {
   change(id: string, given: Record<string, unknown>): Person | Refusal {
     const person = this.settings.people.find((entry) => entry.id === id);
     if (!person) return { status: 404, error: 'person_unknown', message: `There is nobody with the id ${id}` };
-    return this.judge(given, false) ?? Object.assign(person, given, { changed: new Date().toISOString() });
+    return this.judge(given, false) ?? Object.assign(person, given, { changed: stamp() });
   }
 
   /** Somebody who may become a customer; the same reference makes one lead. */

@@ -1,4 +1,5 @@
 /** Weir Desk, the simulated ticket desk. The same reference makes one ticket only. */
+import { stamp } from '../clock';
 
 export interface Ticket {
   number: number;
@@ -51,7 +52,7 @@ export class WeirDesk {
       number: 4100 + this.settings.tickets.length,
       state: 'open',
       once,
-      at: new Date().toISOString(),
+      at: stamp(),
     } as Ticket;
     this.settings.tickets.push(ticket);
     return { ticket, fresh: true };

@@ -10,7 +10,7 @@ import { connectMail } from '../harness/mail';
 import { INES, TOMAS } from '../harness/mossgate';
 import { connectTrunk, untilBound } from '../harness/ostrel';
 import { startInstallation } from '../harness/processes';
-import { settle } from '../harness/rest';
+import { passTime, settle } from '../harness/rest';
 import { all, publishRoutes, route } from '../harness/routes';
 import { connectTarrow } from '../harness/tarrow';
 import { until } from '../harness/until';
@@ -58,10 +58,11 @@ export async function chatHouse(): Promise<House> {
   const atCarrier = world.ostrel[0] as (typeof world.ostrel)[number];
   const onTrunk = { about: { channel: trunk.channel.id } };
   const overTrunk = { ...onTrunk, traffic: () => out(trunk.channel.id) };
-  const rebind = async (settings: object) => {
+  const rebind = async (settings: object, becomes: 'bound' | 'refused') => {
     await login(settings);
     await bench.post('/ostrel/cut');
-    await settle(installation);
+    const is = async () => (await w.store.trunkStates.one({ account_id: trunk.accountId }))?.state === becomes;
+    await passTime(installation, until(`the trunk is ${becomes}`, is));
   };
 
   const onMail = { about: { channel: mail.id } };
@@ -289,9 +290,9 @@ export async function chatHouse(): Promise<House> {
       ...overTrunk,
       name: 'the trunk’s password was changed',
       symptom: 'worked-before',
-      breakIt: () => rebind({ password: 'changed1' }),
+      breakIt: () => rebind({ password: 'changed1' }, 'refused'),
       causes: ['credential-secret-wrong', 'credential-refused'],
-      mend: () => rebind({ password: atCarrier.password }),
+      mend: () => rebind({ password: atCarrier.password }, 'bound'),
     },
     switched('ostrel', 'down', {
       ...overTrunk,
@@ -303,9 +304,9 @@ export async function chatHouse(): Promise<House> {
       ...overTrunk,
       name: 'the carrier made the login two binds',
       symptom: 'worked-before',
-      breakIt: () => rebind({ binds: 'separate' }),
+      breakIt: () => rebind({ binds: 'separate' }, 'refused'),
       causes: ['trunk-bind-wrong'],
-      mend: () => rebind({ binds: 'transceiver' }),
+      mend: () => rebind({ binds: 'transceiver' }, 'bound'),
     },
     switched('ostrel', 'throttles', {
       ...overTrunk,

@@ -11,6 +11,8 @@ import { until } from '../harness/until';
 import type { Case } from './case';
 import type { House } from './run';
 
+/** A replaced address is taken for the present one at most so long, in milliseconds. */
+const OLD_ADDRESS_TAKEN = 2500;
 const ODILE = '+33639980417';
 
 export async function providerHouse(): Promise<House> {
@@ -288,7 +290,10 @@ export async function providerHouse(): Promise<House> {
       ...hears,
       name: 'the inbound URL was replaced here and not handed over',
       symptom: 'worked-before',
-      breakIt: () => replaceInboundUrl(w, SYSTEM, channel),
+      breakIt: async () => {
+        await replaceInboundUrl(w, SYSTEM, channel);
+        await bench.moveClock(OLD_ADDRESS_TAKEN);
+      },
       causes: ['address-not-ours'],
       mend: async () => {
         await handOverForMe(w, SYSTEM, channel);

@@ -6,6 +6,7 @@ import { type Answer, type DiagnosisView, diagnoseComplaint, probe } from '../..
 import { examineNow } from '../../src/operations/readiness';
 import { createSender } from '../../src/operations/sending';
 import type { Installation } from '../harness/processes';
+import { passTime } from '../harness/rest';
 import type { Case, Result } from './case';
 
 export interface House {
@@ -58,7 +59,7 @@ async function runCase(house: House, each: Case): Promise<Result> {
     );
   await each.mend();
   await askProviders(house);
-  await house.wellAgain().catch((error: Error) => {
+  await passTime(house.installation, house.wellAgain()).catch((error: Error) => {
     throw new Error(`After “${each.name}”: ${error.message}`);
   });
   const { asked: questions, tested: tests } = view;
@@ -81,7 +82,10 @@ async function complain(house: House, each: Case): Promise<DiagnosisView> {
   for (let turn = 0; turn < 10; turn++) {
     const view = await diagnoseComplaint(w, SYSTEM, { symptom: each.symptom, scope: each.about, answers });
     if (view.verdict !== 'open') return view;
-    if (view.test) answers[view.test.id] = (await probe(w, SYSTEM, createSender(w), view.test.id, each.about)).answer;
+    if (view.test)
+      answers[view.test.id] = (
+        await passTime(house.installation, probe(w, SYSTEM, createSender(w), view.test.id, each.about))
+      ).answer;
     else if (view.question) answers[view.question.id] = each.knows?.[view.question.id] ?? 'unknown';
     else return view;
   }

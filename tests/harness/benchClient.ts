@@ -89,6 +89,12 @@ export class BenchClient {
     return (await (await this.call('GET', '/lockbook')).json()) as LockbookRecord;
   }
 
+  /** Moves on what time it is for the installation and its outside. */
+  async moveClock(ms: number): Promise<void> {
+    const answer = await this.call('POST', '/clock', { by: ms });
+    if (!answer.ok) throw new Error(`The clock was not moved: ${answer.status}`);
+  }
+
   /** How much the outside has begun and not ended. */
   async underWay(): Promise<number> {
     return ((await (await this.call('GET', '/under-way')).json()) as { count: number }).count;

@@ -47,6 +47,6 @@ export async function connectTrunk(
 export function untilBound({ w }: Installation, accountId: string) {
   return until('the trunk is bound', async () => {
     const state = await w.store.trunkStates.one({ account_id: accountId });
-    return state?.state === 'bound' && Date.now() - state.written_at < 3000;
+    return state?.state === 'bound' && w.now() - state.written_at < 3000;
   });
 }

@@ -5,6 +5,8 @@ import { listApps } from '../../operations/apps';
 import { hasBench } from '../../operations/bench';
 import { listChannels } from '../../operations/channels';
 import { listConversations } from '../../operations/conversations';
+import { Link } from '../../ui/primitives/Link';
+import { wordsOfLength } from '../../ui/primitives/length';
 import { Palette } from '../../ui/shell/Palette';
 import { Rail } from '../../ui/shell/Rail';
 import { ThemeSwitch } from '../../ui/shell/ThemeSwitch';
@@ -40,6 +42,13 @@ export default async function SignedInLayout({ children }: { children: ReactNode
         hidden={hasBench(w) ? [] : ['/prove/bench']}
         foot={
           <>
+            {w.clock.ahead() > 0 && (
+              <p className="mb-1 text-[13px] text-ochre-ink">
+                <Link href="/prove/bench#clock" className="plain">
+                  Clock moved on {wordsOfLength(w.clock.ahead())}
+                </Link>
+              </p>
+            )}
             <p className="truncate text-[13px]">
               {person.name} <span className="text-soft">· {person.role}</span>
             </p>

@@ -111,7 +111,7 @@ function perform(
       });
       answer.on('error', fail);
     });
-    const timer = clock.after(request.timeoutMs, () => {
+    const timer = clock.limit(request.timeoutMs, () => {
       call.destroy(new OutboundError('timeout', `no answer within ${request.timeoutMs} ms`, connected));
     });
     call.on('socket', (socket) => {

@@ -84,7 +84,7 @@ function tryBind(
       session.destroy();
       resolve(outcome);
     };
-    const timer = clock.after(CHECK_TIMEOUT, () =>
+    const timer = clock.limit(CHECK_TIMEOUT, () =>
       end({ ok: false, failure: { cause: 'provider-timeout', said: 'no answer to the bind' }, exchange }),
     );
     session.on('error', (error: NodeJS.ErrnoException) =>

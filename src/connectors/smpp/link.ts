@@ -349,7 +349,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
             for (const session of sessions) session.destroy();
             resolve();
           };
-          clock.after(2000, done).unref();
+          clock.limit(2000, done).unref();
           let missing = sessions.length;
           for (const session of sessions) {
             const sent = send(session, new smpp.PDU('unbind'), () => {

@@ -2,6 +2,7 @@
 
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { type ReactNode, useEffect, useState } from 'react';
+import { systemClock } from '../../clock/clock';
 import { Link } from '../primitives/Link';
 import { Age } from '../primitives/Time';
 
@@ -57,13 +58,13 @@ export function ConversationList({ working, counts, look, foot }: Props) {
   useEffect(() => {
     if (plain) return setLooked(undefined);
     let late = false;
-    const timer = setTimeout(async () => {
+    const timer = systemClock.after(150, async () => {
       const found = await look(view, search);
       if (!late) setLooked(found);
-    }, 150);
+    });
     return () => {
       late = true;
-      clearTimeout(timer);
+      timer.cancel();
     };
   }, [plain, view, search, look, working]);
 

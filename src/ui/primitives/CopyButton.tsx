@@ -2,6 +2,7 @@
 
 import { Check, Copy } from 'lucide-react';
 import { useState } from 'react';
+import { systemClock } from '../../clock/clock';
 import { buttonClass } from './Button';
 
 /** Copies a value that has to be carried elsewhere. `what` says what it is, for people who cannot see it. */
@@ -10,7 +11,7 @@ export function CopyButton({ value, what }: { value: string; what: string }) {
   async function copy() {
     await navigator.clipboard.writeText(value);
     setCopied(true);
-    setTimeout(() => setCopied(false), 2000);
+    systemClock.after(2000, () => setCopied(false));
   }
   return (
     <button type="button" onClick={copy} className={buttonClass('plain')} aria-label={`Copy ${what}`}>

@@ -1,6 +1,7 @@
 'use client';
 
 import { createContext, type ReactNode, useContext, useEffect, useState } from 'react';
+import { runningFrom, systemClock } from '../../clock/clock';
 import { formatsOf } from './zone';
 
 const UNITS: [Intl.RelativeTimeFormatUnit, number][] = [
@@ -29,21 +30,27 @@ const ViewerClock = createContext<Clock>({ now: 0, zone: 'UTC' });
 
 /**
  * The viewer's clock for all times on a page. What the server drew is what the browser
- * draws first; then the browser's own clock and zone take over, and the zone is kept in a
- * cookie so that the next page is drawn in it at once.
+ * draws first; then the server's time goes on in the browser, whose own may be wrong, and its
+ * zone takes over, kept in a cookie so that the next page is drawn in it at once.
  */
 export function ViewerClockProvider({ zone, now, children }: Clock & { children: ReactNode }) {
   const [clock, setClock] = useState<Clock>({ zone, now });
   useEffect(() => {
     const mine = Intl.DateTimeFormat().resolvedOptions().timeZone;
-    const tick = () => setClock({ now: Date.now(), zone: mine });
+    const time = runningFrom(now);
+    const tick = () => setClock({ now: time(), zone: mine });
     // biome-ignore lint/suspicious/noDocumentCookie: the Cookie Store API is not in every browser we serve
     if (mine !== zone) document.cookie = `zone=${mine}; path=/; max-age=31536000; samesite=lax`;
     tick();
-    const timer = setInterval(tick, 10_000);
-    return () => clearInterval(timer);
-  }, [zone]);
+    const timer = systemClock.every(10_000, tick);
+    return timer.cancel;
+  }, [zone, now]);
   return <ViewerClock.Provider value={clock}>{children}</ViewerClock.Provider>;
+}
+
+/** The server's time when the page was drawn, going on in steps. */
+export function useNow(): number {
+  return useContext(ViewerClock).now;
 }
 
 /** The age, kept current. What is `past` is never shown as coming, though the clock ticks every ten seconds only. */

@@ -2,6 +2,7 @@
 
 import { useRouter } from 'next/navigation';
 import { useEffect, useRef } from 'react';
+import { systemClock, type Timer } from '../../clock/clock';
 
 interface LiveRefreshProps {
   /** As in the change table. */
@@ -20,14 +21,14 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
   const wanted = topics.join(' ');
   useEffect(() => {
     const source = new EventSource(`/live?after=${from.current}`);
-    let timer: ReturnType<typeof setTimeout> | undefined;
+    let timer: Timer | undefined;
     let droppedOnce = false;
     const refresh = () => {
       // Changes come in bursts; one redraw serves them all.
-      timer ??= setTimeout(() => {
+      timer ??= systemClock.after(120, () => {
         timer = undefined;
         router.refresh();
-      }, 120);
+      });
     };
     source.onmessage = (event: MessageEvent<string>) => {
       const changes = JSON.parse(event.data) as [string, string][];
@@ -41,7 +42,7 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
     source.onopen = () => droppedOnce && refresh();
     return () => {
       source.close();
-      clearTimeout(timer);
+      timer?.cancel();
     };
   }, [router, wanted, subject]);
   // Which change the page has been drawn after, for whoever has to wait for a redraw.

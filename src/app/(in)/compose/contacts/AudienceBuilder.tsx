@@ -2,6 +2,7 @@
 
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
+import { systemClock } from '../../../../clock/clock';
 import { CONSENT_WAYS, WAY_WORDS } from '../../../../core/consent/ways';
 import { type Condition, type Group, inWords, isGroup } from '../../../../core/contacts/audience';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
@@ -31,8 +32,8 @@ export function AudienceBuilder({ present, audiences, search, mayKeep }: Props) 
 
   useEffect(() => {
     if (!open || !whole) return setCount(undefined);
-    const timer = setTimeout(async () => setCount(await countAudienceAction(group)), 300);
-    return () => clearTimeout(timer);
+    const timer = systemClock.after(300, async () => setCount(await countAudienceAction(group)));
+    return timer.cancel;
   }, [group, open, whole]);
 
   const go = (query: Record<string, string>) =>

@@ -1,9 +1,11 @@
 'use client';
 
 import { useCallback, useEffect, useState } from 'react';
+import { systemClock } from '../../../../clock/clock';
 import type { BenchState } from '../../../../operations/bench';
 import { Link } from '../../../../ui/primitives/Link';
 import { Section } from '../../../../ui/primitives/layout';
+import { ClockDesk } from './ClockDesk';
 import { FaultSwitches } from './FaultSwitches';
 import { HandsetPanel } from './HandsetPanel';
 import { ReviewerDesk } from './ReviewerDesk';
@@ -26,8 +28,8 @@ export function BenchView({ initial, mayBreak, drill, scenarios }: Props) {
     if (answer?.ok) setBench((await answer.json()) as BenchState);
   }, []);
   useEffect(() => {
-    const timer = setInterval(look, LOOK_EVERY);
-    return () => clearInterval(timer);
+    const timer = systemClock.every(LOOK_EVERY, look);
+    return timer.cancel;
   }, [look]);
 
   return (
@@ -52,6 +54,7 @@ export function BenchView({ initial, mayBreak, drill, scenarios }: Props) {
             ))}
           </ul>
         </Section>
+        {mayBreak && !drill && <ClockDesk clock={bench.clock} changed={look} />}
         {mayBreak && <ReviewerDesk reviewer={bench.reviewer} changed={look} />}
         {mayBreak && !drill && <Scenarios scenarios={scenarios} />}
         {mayBreak && !drill && <FaultSwitches faults={bench.faults} changed={look} />}

@@ -1,7 +1,7 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { setFault, setHandset, setReviewer, typeOnHandset } from '../../../../operations/bench';
+import { moveClock, setFault, setHandset, setReviewer, typeOnHandset } from '../../../../operations/bench';
 import { applyScenario, keepScenario, removeScenario } from '../../../../operations/benchScenarios';
 import { refuseDuringDrill } from '../../../../operations/drills';
 import type { FormState } from '../../../../ui/forms/formState';
@@ -34,6 +34,16 @@ export async function faultAction(service: string, fault: string, value: boolean
     const { w, actor } = await signedIn();
     await refuseDuringDrill(w);
     await setFault(w, actor, { service, fault, value });
+    return { status: 'done' };
+  });
+}
+
+export async function clockAction(ms: number): Promise<FormState> {
+  return answerForm(async () => {
+    const { w, actor } = await signedIn();
+    await refuseDuringDrill(w);
+    await moveClock(w, actor, ms);
+    revalidatePath('/', 'layout');
     return { status: 'done' };
   });
 }

@@ -3,6 +3,7 @@
 import { useState } from 'react';
 import type { OfficeHours, Opening } from '../../../../core/routing/hours';
 import { minutesOf } from '../../../../core/routing/hours';
+import { newPartId } from '../../../../ui/primitives/ids';
 import { Panel } from '../../../../ui/primitives/layout';
 import { INPUT, Small, TextFor, Word } from './fields';
 import { holidaysAction } from './holidays';
@@ -68,7 +69,7 @@ export function HoursFields({
           onChange([
             ...hours,
             {
-              id: `hrs_${Date.now().toString(36)}`,
+              id: newPartId('hrs'),
               name: 'Office',
               zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
               week: [{ days: [1, 2, 3, 4, 5], from: '09:00', to: '17:00' }],

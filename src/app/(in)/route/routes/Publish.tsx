@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useState, useTransition } from 'react';
 import { toast } from 'sonner';
+import { systemClock } from '../../../../clock/clock';
 import type { RouteFinding } from '../../../../core/routing/overlap';
 import type { RouteSet } from '../../../../core/routing/route';
 import { groupWords, list, type RouteNames, stepWords } from '../../../../core/routing/wording';
@@ -125,7 +126,7 @@ function useReplay(set: RouteSet | undefined): ReplayState | undefined {
         if (ended) return;
         setState(next);
         if (next.summary) return;
-        await new Promise((resolve) => setTimeout(resolve, 400));
+        await systemClock.pause(400);
       }
     })();
     return () => {

@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useMemo, useRef, useState, useTransition } from 'react';
 import { toast } from 'sonner';
+import { systemClock } from '../../../../clock/clock';
 import type { Arrival } from '../../../../core/routing/arrival';
 import { explain } from '../../../../core/routing/explain';
 import type { RouteChoices } from '../../../../core/routing/names';
@@ -15,6 +16,8 @@ import { FindingLine } from '../../../../ui/domain/Findings';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { useUnsavedGuard } from '../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../ui/primitives/Button';
+import { newPartId } from '../../../../ui/primitives/ids';
+import { useNow } from '../../../../ui/primitives/Time';
 import { discardDraftAction, examineRoutesAction, pastArrivalAction, saveDraftAction } from './actions';
 import { DryRun } from './DryRun';
 import { INPUT } from './fields';
@@ -54,7 +57,8 @@ export function RoutesEditor({
   const [open, setOpen] = useState<string>();
   const [search, setSearch] = useState('');
   const [saving, startSaving] = useTransition();
-  const [arrival, setArrival] = useState<Arrival>(() => made(choices));
+  const now = useNow();
+  const [arrival, setArrival] = useState<Arrival>(() => made(choices, now));
   const unsaved = set !== saved.set && JSON.stringify(set) !== JSON.stringify(saved.set);
   useUnsavedGuard(unsaved);
   // What others write is taken over as it comes, but never over what is being written here: saving then says so.
@@ -274,23 +278,23 @@ function useFindings(set: RouteSet, given: readonly RouteFinding[], givenFor: Ro
   useEffect(() => {
     if (found.set === set) return;
     let late = false;
-    const timer = setTimeout(async () => {
+    const timer = systemClock.after(350, async () => {
       const findings = await examineRoutesAction(set);
       if (!late) setFound({ set, findings });
-    }, 350);
+    });
     return () => {
       late = true;
-      clearTimeout(timer);
+      timer.cancel();
     };
   }, [set, found.set]);
   return found.findings;
 }
 
-function made(choices: RouteChoices): Arrival {
+function made(choices: RouteChoices, at: number): Arrival {
   return {
     text: 'LOCK Heron Staircase 14:20',
     channel: choices.channels[0]?.[0] ?? '',
-    at: Date.now(),
+    at,
     known: false,
     tags: [],
     attributes: {},
@@ -302,7 +306,7 @@ function made(choices: RouteChoices): Arrival {
 }
 
 function freshId(): string {
-  return `rte_${crypto.randomUUID().replaceAll('-', '').slice(0, 20)}`;
+  return newPartId('rte');
 }
 
 function blank(name: string): Route {

@@ -2,6 +2,7 @@
 
 import { useEffect, useState, useTransition } from 'react';
 import { toast } from 'sonner';
+import { systemClock } from '../../../../../clock/clock';
 import { measureText } from '../../../../../core/text/measure';
 import type { AnswerOffer } from '../../../../../operations/answering';
 import type { Present } from '../../../../../operations/conversationWork';
@@ -153,10 +154,10 @@ function usePresence(id: string, writing: boolean, initial: readonly Present[]):
       if (others && !gone) setPresent(others);
     };
     void say();
-    const timer = setInterval(say, HEARTBEAT);
+    const timer = systemClock.every(HEARTBEAT, say);
     return () => {
       gone = true;
-      clearInterval(timer);
+      timer.cancel();
     };
   }, [id, writing]);
   return present;
