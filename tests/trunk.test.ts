@@ -214,6 +214,11 @@ describe('binding', () => {
     await untilBound(installation, id);
   });
 
+  test('our own bind is not taken for somebody else’s when the engine has not written lately', async () => {
+    await installation.bench.moveClock(3_600_000);
+    expect(await checkAccount(installation.w, SYSTEM, trunk.accountId)).toMatchObject({ state: 'accepted' });
+  });
+
   test('a login that the carrier lets in another way than its trunk is set to is not well, whenever it is asked', async () => {
     const { w, bench } = installation;
     const was = installation.world.ostrel[0]?.binds;

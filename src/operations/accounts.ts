@@ -125,8 +125,7 @@ export async function checkAccount(
   const account = found(await w.store.accounts.one({ id: accountId }), 'account');
   const connector = w.connectors.get(account.connector);
   const began = w.now();
-  const outcome =
-    (await asBound(w, account)) ?? asTheTrunkIsSet(account, await connector.checkAccount(openCredentials(w, account)));
+  const outcome = (await asBound(w, account)) ?? (await askCarrierOrProvider(w, account, connector));
   const at = w.now();
   const failedWith = outcome.ok ? undefined : outcome.failure.cause;
   const state = outcome.ok ? 'accepted' : cause(outcome.failure.cause).passing ? 'unreachable' : 'refused';
@@ -155,6 +154,18 @@ async function asBound(w: Windgap, account: ProviderAccountRow): Promise<Outcome
   const trunk = await w.store.trunkStates.one({ account_id: account.id });
   const fresh = trunk && w.now() - trunk.written_at < 10_000;
   return trunk?.state === 'bound' && fresh ? { ok: true, value: { ...account.facts } } : undefined;
+}
+
+async function askCarrierOrProvider(
+  w: Windgap,
+  account: ProviderAccountRow,
+  connector: Connector,
+): Promise<Outcome<AccountFacts>> {
+  const outcome = await connector.checkAccount(openCredentials(w, account));
+  if (outcome.ok || outcome.failure.cause !== 'trunk-bound-elsewhere') return asTheTrunkIsSet(account, outcome);
+  // Whoever is bound may be ourselves, not having said so lately: the engine writes what its links are twice a second.
+  await w.clock.pause(1500);
+  return (await asBound(w, account)) ?? outcome;
 }
 
 /** A login that is let in another way than its trunk tries to come in is no use to the trunk. */

@@ -45,7 +45,7 @@ export default async function SignedInLayout({ children }: { children: ReactNode
             {w.clock.ahead() > 0 && (
               <p className="mb-1 text-[13px] text-ochre-ink">
                 <Link href="/prove/bench#clock" className="plain">
-                  Clock moved on {wordsOfLength(w.clock.ahead())}
+                  Clock + {wordsOfLength(w.clock.ahead())}
                 </Link>
               </p>
             )}
