@@ -39,6 +39,8 @@ export default defineConfig({
     testTimeout: HOUR,
     hookTimeout: HOUR,
     maxWorkers: 3,
+    // A worker loads the operations once for all its files; what they share is no state.
+    isolate: false,
     sequence: { sequencer: LongestFirst },
   },
 });

@@ -21,6 +21,7 @@ import {
   textIn,
 } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
+import { passTime } from './harness/rest';
 import { until } from './harness/until';
 
 let installation: Installation;
@@ -349,16 +350,22 @@ describe('the handset and the provider', () => {
   test('a provider that is down for a while: tried again, delivered once', async () => {
     await installation.bench.faults({ brackwater: { down: true } });
     const id = await send('Through the outage');
-    await until(
-      'a second attempt failed',
-      async () => (await installation.w.store.events.count({ message_id: id, kind: 'deferred' })) >= 2,
+    await passTime(
+      installation,
+      until(
+        'a second attempt failed',
+        async () => (await installation.w.store.events.count({ message_id: id, kind: 'deferred' })) >= 2,
+      ),
     );
     expect(await installation.w.store.messages.one({ id })).toMatchObject({
       state: 'queued',
       cause: 'provider-unreachable',
     });
     await installation.bench.faults({ brackwater: { down: false } });
-    await until('it is delivered', async () => (await stateOf(id)) === 'delivered');
+    await passTime(
+      installation,
+      until('it is delivered', async () => (await stateOf(id)) === 'delivered'),
+    );
     expect(await handsetGot('Through the outage')).toBe(1);
   });
 
@@ -366,9 +373,12 @@ describe('the handset and the provider', () => {
     const account = installation.world.accounts[0]?.id ?? '';
     await installation.bench.account(account, { perSecond: 2 });
     const ids = await Promise.all(Array.from({ length: 6 }, (_, index) => send(`Throttled ${index}`)));
-    await until(
-      'all are delivered',
-      async () => (await installation.w.store.messages.count({ id: ids, state: 'delivered' })) === 6,
+    await passTime(
+      installation,
+      until(
+        'all are delivered',
+        async () => (await installation.w.store.messages.count({ id: ids, state: 'delivered' })) === 6,
+      ),
     );
     await installation.bench.account(account, { perSecond: 30 });
     expect(await installation.w.store.events.count({ message_id: ids, cause: 'throttled' })).toBeGreaterThan(0);

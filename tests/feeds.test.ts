@@ -6,7 +6,7 @@ import { addFeed, changeFeed, type FeedInput, listFeeds, switchFeed, syncNow } f
 import { setMailAccount } from '../src/operations/mailNotices';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
-import { settle } from './harness/rest';
+import { passTime, settle } from './harness/rest';
 import { until } from './harness/until';
 
 let installation: Installation;
@@ -79,6 +79,8 @@ const view = async () => {
 };
 const titled = async (title: string) => (await view()).events.find(({ event }) => event.title === title);
 const texts = async (phone = INES) => (await installation.bench.received(phone)).map(({ text }) => text);
+/** What is due in minutes is waited for in a moment. */
+const inTime = (what: string, ask: () => Promise<unknown>) => passTime(installation, until(what, ask), MINUTE);
 async function sync() {
   const before = (await view()).feed.synced_at ?? 0;
   await syncNow(installation.w, SYSTEM, id);
@@ -86,9 +88,9 @@ async function sync() {
 }
 
 test('an event whose reminder is due soon reaches the phone in its description; what has none is listed with the reason', async () => {
-  const at = Date.now();
+  const at = installation.w.now();
   publish(
-    event('soon', at + 60 * MINUTE + 9000, 'SUMMARY:North lock', 'DESCRIPTION:Ines 07700 900123'),
+    event('soon', at + 70 * MINUTE, 'SUMMARY:North lock', 'DESCRIPTION:Ines 07700 900123'),
     event('later', at + 300 * MINUTE, 'SUMMARY:South lock', 'DESCRIPTION:Ines 07700 900123'),
     event('nobody', at + 300 * MINUTE, 'SUMMARY:Staff meeting'),
     event('past', at + 30 * MINUTE, 'SUMMARY:Too late +447700900123'),
@@ -108,7 +110,7 @@ test('an event whose reminder is due soon reaches the phone in its description; 
     ['Staff meeting', 'There is no phone number in its title, attendees or description'],
     ['Too late +447700900123', 'The time of its reminders had passed when it was first seen'],
   ]);
-  await until('the reminder is on the phone', async () =>
+  await inTime('the reminder is on the phone', async () =>
     (await texts()).some((text) => text.startsWith('North lock at ')),
   );
   await until('the mark is proven', async () => (await view()).proofs[0]?.state === 'proven');
@@ -122,7 +124,7 @@ test('read again unchanged: asked with its tag, and nothing is planned twice', a
 });
 
 test('moved: the reminder moves; gone: it is cancelled; back: it is planned again', async () => {
-  const at = Date.now();
+  const at = installation.w.now();
   const moved = at + 400 * MINUTE;
   publish(event('later', moved, 'SUMMARY:South lock', 'DESCRIPTION:Ines 07700 900123'));
   await sync();
@@ -142,11 +144,11 @@ test('moved: the reminder moves; gone: it is cancelled; back: it is planned agai
 });
 
 test('an engine that is killed sends the reminder all the same, once', async () => {
-  publish(event('crash', Date.now() + 60 * MINUTE + 9000, 'SUMMARY:Crash lock +447700900123'));
+  publish(event('crash', installation.w.now() + 70 * MINUTE, 'SUMMARY:Crash lock +447700900123'));
   await sync();
   installation.engine?.kill('SIGKILL');
   await installation.startEngine();
-  await until('it is on the phone', async () => (await texts()).some((text) => text.startsWith('Crash lock')));
+  await inTime('it is on the phone', async () => (await texts()).some((text) => text.startsWith('Crash lock')));
   await settle(installation);
   expect((await texts()).filter((text) => text.startsWith('Crash lock'))).toHaveLength(1);
 });
@@ -164,10 +166,10 @@ test('yes marks the event and is told by mail; a later no replaces it; other wor
   });
   await changeFeed(w, SYSTEM, id, input({ url: '', notify: 'keeper@mossgate.example, maren@mossgate.example' }));
   publish(
-    event('asked', Date.now() + 60 * MINUTE + 9000, 'SUMMARY:Västra slussen', 'ATTENDEE;CN=Tomas:tel:+46701740612'),
+    event('asked', installation.w.now() + 70 * MINUTE, 'SUMMARY:Västra slussen', 'ATTENDEE;CN=Tomas:tel:+46701740612'),
   );
   await sync();
-  await until('he is asked', async () => (await texts(TOMAS)).some((text) => text.startsWith('Västra slussen')));
+  await inTime('he is asked', async () => (await texts(TOMAS)).some((text) => text.startsWith('Västra slussen')));
   await until('it is done', async () =>
     (await titled('Västra slussen'))?.reminders.some(({ state }) => state === 'done'),
   );
@@ -185,7 +187,7 @@ test('yes marks the event and is told by mail; a later no replaces it; other wor
 });
 
 test('a feed that cannot be read says why, keeps what is planned, and comes right by itself', async () => {
-  publish(event('kept', Date.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
+  publish(event('kept', installation.w.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
   await sync();
   status = 404;
   await sync();
@@ -196,7 +198,7 @@ test('a feed that cannot be read says why, keeps what is planned, and comes righ
   body = '<html>Sign in</html>';
   await sync();
   expect((await view()).feed.problem).toContain('a web page');
-  publish(event('kept', Date.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
+  publish(event('kept', installation.w.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
   await sync();
   expect((await view()).feed.problem).toBe(null);
 });

@@ -1,6 +1,16 @@
 /** Starts and kills the real processes for tests and benchmarks, each set in a folder and on ports of its own. */
 import { type ChildProcess, spawn } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -79,6 +89,8 @@ export async function startInstallation(options: Options = {}): Promise<Installa
     UV_THREADPOOL_SIZE: '8',
     ...options.env,
   };
+  mkdirSync(env.WINDGAP_DATA, { mode: 0o700 });
+  copyFileSync(await preparedDatabase(), join(env.WINDGAP_DATA, 'windgap.db'));
   let standins = launch(['dist/standins.mjs', worldFile], env);
   const bench = new BenchClient(env.WINDGAP_BENCH_URL);
   await untilAnswers(env.WINDGAP_BENCH_URL);
@@ -122,6 +134,21 @@ export async function startInstallation(options: Options = {}): Promise<Installa
     await installation.stop();
     throw error;
   }
+}
+
+/** An empty database with all tables, made once for each build and copied by every installation after that. */
+async function preparedDatabase(): Promise<string> {
+  const built = Math.round(statSync(join(ROOT, 'dist/engine.mjs')).mtimeMs);
+  const file = join(tmpdir(), `windgap-empty-${built}.db`);
+  if (existsSync(file)) return file;
+  const folder = mkdtempSync(join(tmpdir(), 'windgap-'));
+  const config = configFromEnvironment({ WINDGAP_HOME: ROOT, WINDGAP_DATA: folder, WINDGAP_LOG: 'fatal' } as never);
+  const w = await openWindgap(config, 'prepare');
+  await w.store.close();
+  // Whole or not at all, also while another worker makes the same.
+  renameSync(join(folder, 'windgap.db'), file);
+  rmSync(folder, { recursive: true, force: true });
+  return file;
 }
 
 /** What a failed test left running would slow the next ones, so it ends with the process that started it. */
