@@ -3,11 +3,15 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { createOutboundHttp } from '../src/connectors/http/outbound';
 import { signWebhook } from '../src/core/signing/standardWebhooks';
-import { SYSTEM } from '../src/operations/actor';
-import { createApiKey } from '../src/operations/apiKeys';
-import { MOST_PER_APP } from '../src/operations/deliveries';
-import { changeSubscription, pauseSubscription, resumeSubscription } from '../src/operations/subscriptions';
-import { emitMessageEvents } from '../src/operations/webhookEvents';
+import { createApiKey } from '../src/operations/apps/apiKeys';
+import { emitMessageEvents } from '../src/operations/apps/webhookEvents';
+import { MOST_PER_APP } from '../src/operations/apps/webhooks/deliveries';
+import {
+  changeSubscription,
+  pauseSubscription,
+  resumeSubscription,
+} from '../src/operations/apps/webhooks/subscriptions';
+import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, type Mossgate } from '../tests/harness/mossgate';
 import { type Installation, startInstallation } from '../tests/harness/processes';
 import { until } from '../tests/harness/until';
@@ -35,8 +39,8 @@ export async function apps(): Promise<void> {
 }
 
 /** Sends with an idempotency key, each stored before it is answered, against the same server's route handler that does nothing. */
-async function sends({ origin, w }: Installation, { appId }: Mossgate): Promise<void> {
-  const { key } = await createApiKey(w, SYSTEM, { appId, name: 'Bench' });
+async function sends({ origin, ctx }: Installation, { appId }: Mossgate): Promise<void> {
+  const { key } = await createApiKey(ctx, SYSTEM, { appId, name: 'Bench' });
   let number = 0;
   const call = (url: string) => () => {
     const index = number++;
@@ -65,7 +69,7 @@ async function sends({ origin, w }: Installation, { appId }: Mossgate): Promise<
 
 /** Events of many conversations to an app that takes them at once, against the same client posting the same bodies. */
 async function webhooks(installation: Installation, mossgate: Mossgate): Promise<void> {
-  const { w } = installation;
+  const { ctx } = installation;
   const taker = createServer((request, answer) => {
     request.resume();
     request.on('end', () => answer.writeHead(204).end());
@@ -73,21 +77,21 @@ async function webhooks(installation: Installation, mossgate: Mossgate): Promise
   await new Promise((resolve) => taker.once('listening', resolve));
   const url = `http://127.0.0.1:${(taker.address() as AddressInfo).port}/hooks`;
   try {
-    const subscription = await w.store.subscriptions.one({ app_id: mossgate.appId });
+    const subscription = await ctx.store.subscriptions.one({ app_id: mossgate.appId });
     const id = subscription?.id ?? '';
-    await changeSubscription(w, SYSTEM, id, { url });
+    await changeSubscription(ctx, SYSTEM, id, { url });
     // What the sends before left in the outbox is not to be sent now.
-    await w.store.write((unit) => unit.outbox.remove({}));
+    await ctx.store.write((unit) => unit.outbox.remove({}));
     await installation.startEngine();
     const [ours, bare]: [number[], number[]] = [[], []];
     for (let round = -1; round < ROUNDS; round++) {
       const body = await queueEvents(installation, id);
       const looped = await bareLoop(url, body);
-      await resumeSubscription(w, SYSTEM, id);
+      await resumeSubscription(ctx, SYSTEM, id);
       const began = performance.now();
       await until(
         'all are taken',
-        async () => (await w.store.deliveries.count({ subscription_id: id, state: ['due', 'leased'] })) === 0,
+        async () => (await ctx.store.deliveries.count({ subscription_id: id, state: ['due', 'leased'] })) === 0,
       );
       const rate = (EVENTS * 1000) / (performance.now() - began);
       // The first round warms up.
@@ -103,19 +107,19 @@ async function webhooks(installation: Installation, mossgate: Mossgate): Promise
 }
 
 /** Queues events behind a pause. Answers the body of one. */
-async function queueEvents({ w }: Installation, subscriptionId: string): Promise<string> {
-  await pauseSubscription(w, SYSTEM, subscriptionId);
-  const [sample] = await w.store.messages.all(undefined, { limit: 1 });
+async function queueEvents({ ctx }: Installation, subscriptionId: string): Promise<string> {
+  await pauseSubscription(ctx, SYSTEM, subscriptionId);
+  const [sample] = await ctx.store.messages.all(undefined, { limit: 1 });
   if (!sample) throw new Error('Messages were sent before');
-  const at = w.now();
+  const at = ctx.now();
   const rows = Array.from({ length: EVENTS }, (_, index) => ({
     ...sample,
     direction: 'in' as const,
     state: 'received' as const,
     conversation_id: `cnv_bench${index % CONVERSATIONS}`,
   }));
-  await w.store.write((unit) => emitMessageEvents(unit, 'windgap.message.received', rows, at));
-  const delivery = await w.store.deliveries.one({ subscription_id: subscriptionId, state: 'due' });
+  await ctx.store.write((unit) => emitMessageEvents(unit, 'windgap.message.received', rows, at));
+  const delivery = await ctx.store.deliveries.one({ subscription_id: subscriptionId, state: 'due' });
   return delivery?.body ?? '';
 }
 

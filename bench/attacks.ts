@@ -1,8 +1,8 @@
 /** How soon a provider's post is answered while somebody posts what once stopped the web process or the engine. */
 import { createServer } from 'node:http';
-import { SYSTEM } from '../src/operations/actor';
-import { addFeed } from '../src/operations/feeds';
-import { createHook, getHook } from '../src/operations/hooks';
+import { addFeed } from '../src/operations/apps/feeds/feeds';
+import { createHook, getHook } from '../src/operations/apps/hooks/hooks';
+import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, type Mossgate, signedHeaders, textIn } from '../tests/harness/mossgate';
 import { startInstallation } from '../tests/harness/processes';
 import { until } from '../tests/harness/until';
@@ -22,7 +22,7 @@ export async function attacks(): Promise<void> {
   await new Promise<void>((resolve) => calendars.listen(0, '127.0.0.1', resolve));
   try {
     const mossgate = await connectMossgate(installation);
-    const { w } = installation;
+    const { ctx } = installation;
     let number = 0;
     const answers = async (posts: number) => {
       const times: number[] = [];
@@ -32,19 +32,19 @@ export async function attacks(): Promise<void> {
     await answers(POSTS);
     const idle = await answers(POSTS);
 
-    const hook = await createHook(w, SYSTEM, { appId: mossgate.appId, name: 'Attacked' });
+    const hook = await createHook(ctx, SYSTEM, { appId: mossgate.appId, name: 'Attacked' });
     const form = await beside(
       () => post(hook.url, FORM),
       () => answers(POSTS),
     );
     const began = performance.now();
-    await getHook(w, SYSTEM, hook.id);
+    await getHook(ctx, SYSTEM, hook.id);
     const page = performance.now() - began;
     report('posts of 160 kB to a send hook', idle, form);
     console.log(`  the page of that hook, over its latest posts: ${page.toFixed(0)} ms in the operation`);
 
     const { port } = calendars.address() as { port: number };
-    const { id } = await addFeed(w, SYSTEM, mossgate.appId, {
+    const { id } = await addFeed(ctx, SYSTEM, mossgate.appId, {
       name: 'Endless',
       url: `http://127.0.0.1:${port}/endless.ics`,
       periodMinutes: 15,
@@ -56,8 +56,8 @@ export async function attacks(): Promise<void> {
       notify: '',
     });
     report('a calendar that never ends', idle, { median: await answers(POSTS), times: 1 });
-    await until('it is read', async () => (await w.store.feeds.one({ id }))?.synced_at);
-    await until('all texts are in', async () => (await w.store.messages.count({ direction: 'in' })) === number);
+    await until('it is read', async () => (await ctx.store.feeds.one({ id }))?.synced_at);
+    await until('all texts are in', async () => (await ctx.store.messages.count({ direction: 'in' })) === number);
     console.log(`  all ${number} texts were in the conversation afterwards`);
   } finally {
     calendars.close();

@@ -5,9 +5,9 @@
  */
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { join } from 'node:path';
-import { SYSTEM } from '../src/operations/actor';
-import { createSender } from '../src/operations/sending';
-import { setTrunkSettings } from '../src/operations/trunks';
+import { setTrunkSettings } from '../src/operations/accounts/trunks';
+import { SYSTEM } from '../src/operations/context/actor';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import { INES } from '../tests/harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from '../tests/harness/ostrel';
 import { type Installation, startInstallation } from '../tests/harness/processes';
@@ -75,27 +75,27 @@ async function stopCapture(child: ChildProcess): Promise<void> {
   });
 }
 
-async function traffic({ w, bench, world, ...rest }: Installation): Promise<void> {
-  const here = { w, bench, world, ...rest } as Installation;
+async function traffic({ ctx, bench, world, ...rest }: Installation): Promise<void> {
+  const here = { ctx, bench, world, ...rest } as Installation;
   const trunk: Trunk = await connectTrunk(here);
   await here.startEngine();
-  const send = createSender(w);
+  const send = createSender(ctx);
   const ids: string[] = [];
   for (const longText of ['header', 'sar', 'payload']) {
-    await setTrunkSettings(w, SYSTEM, trunk.accountId, { longText });
+    await setTrunkSettings(ctx, SYSTEM, trunk.accountId, { longText });
     await untilBound(here, trunk.accountId);
     for (const text of [SHORT, LONG, SHORT_UCS2, LONG_UCS2]) {
       const { message } = await send(SYSTEM, { to: INES, text: `${text} ${longText}`, from: trunk.channel.id });
       ids.push(message.id);
       await until(
         'its receipt is in',
-        async () => (await w.store.messages.one({ id: message.id }))?.state === 'delivered',
+        async () => (await ctx.store.messages.one({ id: message.id }))?.state === 'delivered',
       );
     }
   }
   for (const text of [SHORT, LONG, LONG_UCS2]) await bench.type(INES, trunk.channel.address, text);
-  await until('the texts are in', async () => (await w.store.messages.count({ direction: 'in' })) === 3);
-  await setTrunkSettings(w, SYSTEM, trunk.accountId, { longText: 'header' });
+  await until('the texts are in', async () => (await ctx.store.messages.count({ direction: 'in' })) === 3);
+  await setTrunkSettings(ctx, SYSTEM, trunk.accountId, { longText: 'header' });
   await untilBound(here, trunk.accountId);
 }
 

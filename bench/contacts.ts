@@ -1,11 +1,11 @@
 /** Contacts in numbers: looking through 200,000 of them, and importing a file of 100,000 lines while somebody works. */
 import { EVERYBODY, type Group } from '../src/core/contacts/audience';
-import { SYSTEM } from '../src/operations/actor';
-import { countAudience, whereOf } from '../src/operations/audiences';
-import { browseContacts } from '../src/operations/contactPages';
-import { beginImport, getImport, planImport, runImport } from '../src/operations/importing';
-import { undoImport } from '../src/operations/undoingImports';
-import type { Windgap } from '../src/operations/windgap';
+import { countAudience, whereOf } from '../src/operations/contacts/audiences';
+import { beginImport, getImport, planImport, runImport } from '../src/operations/contacts/contactImport';
+import { browseContacts } from '../src/operations/contacts/contactPages';
+import { undoImport } from '../src/operations/contacts/importRollback';
+import { SYSTEM } from '../src/operations/context/actor';
+import type { AppContext } from '../src/operations/context/appContext';
 import { newId } from '../src/store/ids';
 import { startInstallation } from '../tests/harness/processes';
 import { until } from '../tests/harness/until';
@@ -19,8 +19,8 @@ export async function contacts(): Promise<void> {
   const installation = await startInstallation({ web: true });
   try {
     await importing(installation);
-    await fill(installation.w);
-    await browsing(installation.w);
+    await fill(installation.ctx);
+    await browsing(installation.ctx);
   } finally {
     await installation.stop();
   }
@@ -30,7 +30,7 @@ export async function contacts(): Promise<void> {
 const phone = (n: number) => `+4477009${String(n).padStart(5, '0').slice(-5)}`;
 const swedish = (n: number) => `+4670174${String(n).padStart(4, '0').slice(-4)}`;
 
-async function importing({ w, engine, origin }: Awaited<ReturnType<typeof startInstallation>>): Promise<void> {
+async function importing({ ctx, engine, origin }: Awaited<ReturnType<typeof startInstallation>>): Promise<void> {
   const lines = Array.from({ length: LINES }, (_, n) => {
     const number = n % BAD_EVERY === 0 ? ['', 'not a number', '12', '+44'][n % 4] : `+447${String(100_000_000 + n)}`;
     return `Skipper ${n},${number},Boat ${n % 500},${n % 2 ? 'moorings' : 'passages'},${n % 90}`;
@@ -38,36 +38,36 @@ async function importing({ w, engine, origin }: Awaited<ReturnType<typeof startI
   const content = Buffer.from(['Name,Mobile,Boat,Tags,Nights', ...lines].join('\n'));
   for (const time of ['first', 'second'] as const) {
     const before = peakMiB(engine?.pid);
-    const { id } = await beginImport(w, SYSTEM, { name: 'skippers.csv', content, country: 'GB' });
+    const { id } = await beginImport(ctx, SYSTEM, { name: 'skippers.csv', content, country: 'GB' });
     const examinedIn = await timed(() =>
-      until('it is examined', async () => (await w.store.imports.one({ id }))?.state === 'preview'),
+      until('it is examined', async () => (await ctx.store.imports.one({ id }))?.state === 'preview'),
     );
-    const { row } = await getImport(w, SYSTEM, id);
-    await planImport(w, SYSTEM, id, { ...row.plan, consent: { ways: ['text'], source: 'Mooring form, spring' } });
-    await until('it is examined again', async () => (await w.store.imports.one({ id }))?.state === 'preview');
-    await runImport(w, SYSTEM, id);
+    const { row } = await getImport(ctx, SYSTEM, id);
+    await planImport(ctx, SYSTEM, id, { ...row.plan, consent: { ways: ['text'], source: 'Mooring form, spring' } });
+    await until('it is examined again', async () => (await ctx.store.imports.one({ id }))?.state === 'preview');
+    await runImport(ctx, SYSTEM, id);
     const waits: number[] = [];
     const carriedOutIn = await timed(() =>
       until('it is carried out', async () => {
         const began = performance.now();
         await fetch(`${origin}/sign-in`);
         waits.push(performance.now() - began);
-        return (await w.store.imports.one({ id }))?.state === 'done';
+        return (await ctx.store.imports.one({ id }))?.state === 'done';
       }),
     );
-    const done = await w.store.imports.one({ id });
-    const listed = await w.store.importLines.count({ import_id: id, outcome: 'refused' });
-    const unexplained = await w.store.importLines.count({ import_id: id, outcome: 'refused', reason: null });
+    const done = await ctx.store.imports.one({ id });
+    const listed = await ctx.store.importLines.count({ import_id: id, outcome: 'refused' });
+    const unexplained = await ctx.store.importLines.count({ import_id: id, outcome: 'refused', reason: null });
     console.log(
       `Import of ${LINES} lines, ${time} time: examined in ${examinedIn.toFixed(0)} s, carried out in ${carriedOutIn.toFixed(0)} s; ${done?.created} created, ${done?.merged} merged, ${done?.unchanged} unchanged, ${done?.refused} refused (${listed} listed, ${unexplained} without a reason); engine at most ${peakMiB(engine?.pid)} MiB, before it ${before} MiB; a page meanwhile p95 ${p95(waits).toFixed(0)} ms`,
     );
     if (time === 'second') continue;
-    const people = await w.store.contacts.count();
+    const people = await ctx.store.contacts.count();
     if (people !== done?.created) throw new Error(`${people} contacts of ${done?.created}`);
   }
-  const [first] = await w.store.imports.all(undefined, { order: [['id', 'ASC']], limit: 1 });
-  const undoneIn = await timed(() => undoImport(w, SYSTEM, first?.id ?? ''));
-  console.log(`Undone in ${undoneIn.toFixed(0)} s; ${await w.store.contacts.count()} contacts are left`);
+  const [first] = await ctx.store.imports.all(undefined, { order: [['id', 'ASC']], limit: 1 });
+  const undoneIn = await timed(() => undoImport(ctx, SYSTEM, first?.id ?? ''));
+  console.log(`Undone in ${undoneIn.toFixed(0)} s; ${await ctx.store.contacts.count()} contacts are left`);
 }
 
 async function timed(work: () => Promise<unknown>): Promise<number> {
@@ -76,10 +76,10 @@ async function timed(work: () => Promise<unknown>): Promise<number> {
   return (performance.now() - began) / 1000;
 }
 
-async function fill(w: Windgap): Promise<void> {
+async function fill(ctx: AppContext): Promise<void> {
   const now = Date.now();
   for (let from = 0; from < CONTACTS; from += 20_000) {
-    await w.store.write(async (unit) => {
+    await ctx.store.write(async (unit) => {
       const rows = Array.from({ length: Math.min(20_000, CONTACTS - from) }, (_, index) => {
         const n = from + index;
         return {
@@ -128,7 +128,7 @@ async function fill(w: Windgap): Promise<void> {
       );
     });
   }
-  await w.store.write((unit) => unit.execute('ANALYZE'));
+  await ctx.store.write((unit) => unit.execute('ANALYZE'));
 }
 
 const AUDIENCES: [string, Group][] = [
@@ -178,23 +178,23 @@ const AUDIENCES: [string, Group][] = [
   ],
 ];
 
-async function browsing(w: Windgap): Promise<void> {
-  console.log(`${await w.store.contacts.count()} contacts`);
+async function browsing(ctx: AppContext): Promise<void> {
+  console.log(`${await ctx.store.contacts.count()} contacts`);
   for (const [name, audience] of AUDIENCES) {
     const { sql, values } = whereOf(audience, Date.now());
-    const plan = await w.store.select<{ detail: string }>(
+    const plan = await ctx.store.select<{ detail: string }>(
       `EXPLAIN QUERY PLAN SELECT count(*) FROM contacts c WHERE c.merged_into IS NULL AND ${sql}`,
       values,
     );
-    const counts = await measure(() => countAudience(w, SYSTEM, audience));
-    const pages = await measure(() => browseContacts(w, SYSTEM, { audience, limit: 50 }));
+    const counts = await measure(() => countAudience(ctx, SYSTEM, audience));
+    const pages = await measure(() => browseContacts(ctx, SYSTEM, { audience, limit: 50 }));
     console.log(
       `  ${name}: count p95 ${counts.toFixed(0)} ms, page p95 ${pages.toFixed(0)} ms (${plan.map(({ detail }) => detail).join('; ')})`,
     );
   }
   for (const search of ['Wherry', 'Skipper 19999', '0912345', 'nobody of this name'])
     console.log(
-      `  looking for “${search}”: p95 ${(await measure(() => browseContacts(w, SYSTEM, { search, limit: 50 }))).toFixed(0)} ms`,
+      `  looking for “${search}”: p95 ${(await measure(() => browseContacts(ctx, SYSTEM, { search, limit: 50 }))).toFixed(0)} ms`,
     );
 }
 

@@ -6,10 +6,10 @@ import { readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { join } from 'node:path';
 import smpp, { type PDU, type Session } from 'smpp';
-import { SYSTEM } from '../src/operations/actor';
-import { receiptUrl } from '../src/operations/addresses';
-import { createSender } from '../src/operations/sending';
-import type { ChannelRow } from '../src/store/rows';
+import { receiptUrl } from '../src/operations/channels/channelAddresses';
+import { SYSTEM } from '../src/operations/context/actor';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import type { ChannelRow } from '../src/store/schema/rows';
 import { connectMossgate, credentialsOf, INES } from '../tests/harness/mossgate';
 import { connectTrunk, trunkCredentials, untilBound } from '../tests/harness/ostrel';
 import { type Installation, ROOT, startInstallation } from '../tests/harness/processes';
@@ -73,7 +73,7 @@ async function overHttp(): Promise<void> {
   try {
     const { channel } = await connectMossgate(installation, 'brackwater-free', UNTHROTTLED);
     // No app listens: telling it would be work of its own.
-    await installation.w.store.write((unit) => unit.subscriptions.change({}, { disabled_at: Date.now() }));
+    await installation.ctx.store.write((unit) => unit.subscriptions.change({}, { disabled_at: Date.now() }));
     await installation.startEngine();
     await compare('HTTP', () => queued(installation, channel, TEXTS.http), {
       [`a bare loop with ${AT_ONCE} at once, as Windgap has`]: () => bareHttp(installation, channel),
@@ -128,9 +128,9 @@ async function compare(
 
 /** Texts a second from the moment the channel may send until the answer to the last one is kept. */
 async function queued(installation: Installation, channel: ChannelRow, texts: number): Promise<number> {
-  const { w } = installation;
-  const send = createSender(w);
-  const setPace = (pace: number) => w.store.write((unit) => unit.channels.change({ id: channel.id }, { pace }));
+  const { ctx } = installation;
+  const send = createSender(ctx);
+  const setPace = (pace: number) => ctx.store.write((unit) => unit.channels.change({ id: channel.id }, { pace }));
   // At a crawl while the queue is filled.
   await setPace(CRAWL);
   await Promise.all(
@@ -138,9 +138,9 @@ async function queued(installation: Installation, channel: ChannelRow, texts: nu
   );
   await setPace(UNTHROTTLED);
   const began = Date.now();
-  const waiting = await w.store.outbox.count();
-  w.doorbell.ring('outbox');
-  await until('everything has left', async () => (await w.store.outbox.count()) === 0);
+  const waiting = await ctx.store.outbox.count();
+  ctx.doorbell.ring('outbox');
+  await until('everything has left', async () => (await ctx.store.outbox.count()) === 0);
   return (waiting * 1000) / (Date.now() - began);
 }
 
@@ -193,7 +193,7 @@ async function bareHttp(installation: Installation, channel: ChannelRow): Promis
         to: INES,
         text: `${TEXT} ${index}`,
         reference: `bare-${Date.now()}-${index}`,
-        report_to: receiptUrl(installation.w, channel),
+        report_to: receiptUrl(installation.ctx, channel),
       }),
     });
     const text = await answer.text();

@@ -2,7 +2,7 @@
 
 import type { Route, RouteSet } from '../src/core/routing/route';
 import { newId } from '../src/store/ids';
-import type { TemplateVersionRow } from '../src/store/rows';
+import type { TemplateVersionRow } from '../src/store/schema/rows';
 import { connectMossgate } from '../tests/harness/mossgate';
 import type { Installation } from '../tests/harness/processes';
 
@@ -43,12 +43,12 @@ function ordinarySet(channels: readonly { id: string }[], apps: readonly { id: s
 }
 
 export async function makeLarge(installation: Installation): Promise<void> {
-  const { w } = installation;
+  const { ctx } = installation;
   const mossgate = await connectMossgate(installation);
-  const account = await w.store.accounts.one({ id: mossgate.accountId });
-  const number = await w.store.numbers.one({ id: mossgate.channel.number_id });
+  const account = await ctx.store.accounts.one({ id: mossgate.accountId });
+  const number = await ctx.store.numbers.one({ id: mossgate.channel.number_id });
   if (!account || !number) throw new Error('The pattern of the house is missing');
-  const at = w.now();
+  const at = ctx.now();
   const accounts = Array.from({ length: LARGE.accounts - 1 }, (_, index) => ({
     ...account,
     id: newId('acc', at),
@@ -153,8 +153,8 @@ export async function makeLarge(installation: Installation): Promise<void> {
       note: null,
     })),
   );
-  const [published] = await w.store.routeRevisions.all(undefined, { order: [['number', 'DESC']], limit: 1 });
-  await w.store.write(async (unit) => {
+  const [published] = await ctx.store.routeRevisions.all(undefined, { order: [['number', 'DESC']], limit: 1 });
+  await ctx.store.write(async (unit) => {
     await unit.accounts.insert(accounts);
     await unit.numbers.insert(numbers);
     await unit.channels.insert(channels);

@@ -1,10 +1,10 @@
 /** The log over a million messages: each filter and the words at the server, and its first page in a browser. */
 import { chromium } from '@playwright/test';
 import { CHROMIUM_FLAGS, CHROMIUM_PATH } from '../scripts/chromium.mjs';
-import { SYSTEM } from '../src/operations/actor';
-import { listMessages, logQuery, type MessageFilter } from '../src/operations/messages';
-import { addPerson } from '../src/operations/people';
-import type { Windgap } from '../src/operations/windgap';
+import { SYSTEM } from '../src/operations/context/actor';
+import type { AppContext } from '../src/operations/context/appContext';
+import { listMessages, logQuery, type MessageFilter } from '../src/operations/messages/messageLog';
+import { addPerson } from '../src/operations/people/people';
 import { newId, pastId } from '../src/store/ids';
 import { connectMossgate } from '../tests/harness/mossgate';
 import { startInstallation } from '../tests/harness/processes';
@@ -17,13 +17,13 @@ const SPAN = 60 * 86_400_000;
 
 export async function log(): Promise<void> {
   const installation = await startInstallation();
-  const { w, engine, web, origin } = installation;
+  const { ctx, engine, web, origin } = installation;
   try {
     const mossgate = await connectMossgate(installation);
     const begun = performance.now();
-    await fill(w, mossgate);
+    await fill(ctx, mossgate);
     console.log(
-      `${(await w.store.messages.count()).toLocaleString('en')} messages written with their words in ${((performance.now() - begun) / 1000).toFixed(0)} s`,
+      `${(await ctx.store.messages.count()).toLocaleString('en')} messages written with their words in ${((performance.now() - begun) / 1000).toFixed(0)} s`,
     );
     const day = 86_400_000;
     const filters: [string, MessageFilter][] = [
@@ -53,16 +53,16 @@ export async function log(): Promise<void> {
         'page 200',
         {
           before: (
-            await w.store.select<{ id: string }>('SELECT id FROM messages ORDER BY id DESC LIMIT 1 OFFSET 10000')
+            await ctx.store.select<{ id: string }>('SELECT id FROM messages ORDER BY id DESC LIMIT 1 OFFSET 10000')
           )[0]?.id,
         },
       ],
     ];
     const slow: string[] = [];
     for (const [name, filter] of filters) {
-      const ms = await measure(() => listMessages(w, SYSTEM, { ...filter, limit: 50 }));
-      const { sql, values } = await logQuery(w, filter);
-      const plan = await w.store.select<{ detail: string }>(`EXPLAIN QUERY PLAN ${sql} LIMIT 51`, {
+      const ms = await measure(() => listMessages(ctx, SYSTEM, { ...filter, limit: 50 }));
+      const { sql, values } = await logQuery(ctx, filter);
+      const plan = await ctx.store.select<{ detail: string }>(`EXPLAIN QUERY PLAN ${sql} LIMIT 51`, {
         ...values,
         limit: 51,
       });
@@ -70,7 +70,7 @@ export async function log(): Promise<void> {
       console.log(`  by ${name}: p95 ${ms.toFixed(0)} ms (${plan.map(({ detail }) => detail).join('; ')})`);
     }
     console.log(slow.length === 0 ? '  all within 150 ms' : `  over 150 ms: ${slow.join(', ')}`);
-    console.log(`First page painted in Chromium after ${(await painted(w, origin)).join(', ')} ms`);
+    console.log(`First page painted in Chromium after ${(await painted(ctx, origin)).join(', ')} ms`);
     console.log(`Memory: web at most ${peakMiB(web?.pid)} MiB, engine at most ${peakMiB(engine?.pid)} MiB`);
   } finally {
     await installation.stop();
@@ -78,9 +78,9 @@ export async function log(): Promise<void> {
 }
 
 /** From the navigation to the first contentful paint, as the browser itself reports it. */
-async function painted(w: Windgap, origin: string): Promise<number[]> {
+async function painted(ctx: AppContext, origin: string): Promise<number[]> {
   const password = 'towpath at low water';
-  await addPerson(w, SYSTEM, { name: 'Maren', email: 'maren@mossgate.example', password, role: 'owner' });
+  await addPerson(ctx, SYSTEM, { name: 'Maren', email: 'maren@mossgate.example', password, role: 'owner' });
   const browser = await chromium.launch({ executablePath: CHROMIUM_PATH, args: CHROMIUM_FLAGS });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.goto(`${origin}/sign-in`);
@@ -105,7 +105,7 @@ async function painted(w: Windgap, origin: string): Promise<number[]> {
 
 /** In the order in which they came, with their words, states, causes, countries and routes. */
 async function fill(
-  w: Windgap,
+  ctx: AppContext,
   { channel, appId }: { channel: { id: string; address: string }; appId: string },
 ): Promise<void> {
   const now = Date.now();
@@ -116,7 +116,7 @@ async function fill(
     country: n % 997 === 0 ? 'AU' : (['GB', 'GB', 'GB', 'SE', 'FR'][n % 5] as string),
     phone: n === 0 ? '+447700900123' : `+447${100_000_000 + n}`,
   }));
-  await w.store.write(async (unit) => {
+  await ctx.store.write(async (unit) => {
     await unit.execute(
       `INSERT INTO contacts (id, name, country, created_at) SELECT value->>'id', value->>'name', value->>'country', :at FROM json_each(:people)`,
       { people: JSON.stringify(people), at: now - SPAN },
@@ -169,7 +169,7 @@ async function fill(
         inbound ? null : n % 9 === 1 ? appId : 'usr_1',
       ];
     });
-    await w.store.write(async (unit) => {
+    await ctx.store.write(async (unit) => {
       await unit.execute(
         `INSERT INTO messages (id, direction, conversation_id, contact_id, channel_id, sender, recipient, text, encoding, parts, state, state_at, state_rank, cause, origin_kind, origin_id, created_at)
          SELECT value->>0, value->>1, value->>2, value->>3, value->>4, value->>5, value->>6, value->>7, 'GSM-7', 1, value->>8, value->>9, 1, value->>10, value->>11, value->>12, value->>9 FROM json_each(:rows)`,
@@ -189,7 +189,7 @@ async function fill(
       );
     });
   }
-  await w.store.write((unit) => unit.execute('ANALYZE'));
-  await w.store.write((unit) => unit.execute('PRAGMA optimize'));
+  await ctx.store.write((unit) => unit.execute('ANALYZE'));
+  await ctx.store.write((unit) => unit.execute('PRAGMA optimize'));
   await new Promise((resolve) => setTimeout(resolve, 5000));
 }

@@ -116,17 +116,17 @@ async function intake(installation: Installation, mossgate: Mossgate): Promise<v
 }
 
 async function memory(installation: Installation, mossgate: Mossgate): Promise<void> {
-  const { w } = installation;
-  const before = await w.store.messages.count();
+  const { ctx } = installation;
+  const before = await ctx.store.messages.count();
   const began = performance.now();
   await load(MEMORY_MESSAGES, AT_ONCE, 202, (index) => {
     const from = `+447700900${String(index % 1000).padStart(3, '0')}`;
     const body = textIn(`bwt_m${index}`, from, mossgate.channel.address, `Message ${index}`);
     return { url: mossgate.inboundUrl, headers: signedHeaders(mossgate.secret, body), body };
   });
-  await until('all are read', async () => (await w.store.inbound.count({ state: 'stored' })) === 0);
+  await until('all are read', async () => (await ctx.store.inbound.count({ state: 'stored' })) === 0);
   const seconds = (performance.now() - began) / 1000;
-  const made = (await w.store.messages.count()) - before;
+  const made = (await ctx.store.messages.count()) - before;
   console.log(
     `After ${made} further messages in ${seconds.toFixed(0)} s: web ${residentMiB(installation.web?.pid)} MiB, engine ${residentMiB(installation.engine?.pid)} MiB resident`,
   );

@@ -66,11 +66,11 @@ async function measured(seconds: number) {
   const bare = shareUsed(await bareTimer(seconds), seconds);
   await until(
     'all of it has left',
-    async () => (await installation.w.store.outbox.count()) === 0,
+    async () => (await installation.ctx.store.outbox.count()) === 0,
     // What looks takes time from the two that are being measured.
     1000,
   );
-  const sent = await installation.w.store.select<{ at: number }>(
+  const sent = await installation.ctx.store.select<{ at: number }>(
     `SELECT at FROM exchanges WHERE purpose = 'send' ORDER BY at`,
   );
   const times = sent.map((row) => row.at);

@@ -1,9 +1,9 @@
 /** What the examination of a large house costs: all of it, one changed part, and the page that shows it. */
 import { examineRoutes } from '../src/core/routing/overlap';
-import { SYSTEM } from '../src/operations/actor';
-import { getReadiness } from '../src/operations/readiness';
-import { accountPart, allParts, examineParts } from '../src/operations/readinessChecks';
-import { examineAgain } from '../src/operations/readinessKeeping';
+import { SYSTEM } from '../src/operations/context/actor';
+import { getReadiness } from '../src/operations/readiness/readiness';
+import { accountPart, allParts, examineParts } from '../src/operations/readiness/readinessChecks';
+import { examineAgain } from '../src/operations/readiness/readinessMonitor';
 import { startInstallation } from '../tests/harness/processes';
 import { LARGE, makeLarge } from './largeHouse';
 import { median } from './load';
@@ -13,10 +13,10 @@ const ROUNDS = 9;
 
 export async function readiness(): Promise<void> {
   const installation = await startInstallation({ web: false, engine: false });
-  const { w } = installation;
+  const { ctx } = installation;
   try {
     await makeLarge(installation);
-    const parts = await allParts(w);
+    const parts = await allParts(ctx);
     const account = parts.find((part) => part.startsWith('account ')) ?? accountPart('');
     const timed = async (work: () => Promise<unknown>) => {
       const times: number[] = [];
@@ -29,17 +29,17 @@ export async function readiness(): Promise<void> {
       return median(times);
     };
     const cold = performance.now();
-    await examineParts(w, parts);
+    await examineParts(ctx, parts);
     const first = performance.now() - cold;
-    const whole = await timed(() => examineParts(w, parts));
+    const whole = await timed(() => examineParts(ctx, parts));
     const dense = ruleSet(random(2026));
     const overlaps = await timed(async () => examineRoutes(dense));
-    await examineAgain(w, parts, { whole: true });
-    const page = await timed(() => getReadiness(w, SYSTEM));
+    await examineAgain(ctx, parts, { whole: true });
+    const page = await timed(() => getReadiness(ctx, SYSTEM));
     const each: string[] = [];
     for (const part of [account, 'apps', 'routes', 'templates', 'house'])
-      each.push(`${part.split(' ')[0]} ${(await timed(() => examineParts(w, [part]))).toFixed(1)} ms`);
-    const { open } = await getReadiness(w, SYSTEM);
+      each.push(`${part.split(' ')[0]} ${(await timed(() => examineParts(ctx, [part]))).toFixed(1)} ms`);
+    const { open } = await getReadiness(ctx, SYSTEM);
     console.log(
       `Readiness of ${LARGE.channels} channels, ${LARGE.routes} routes, ${LARGE.templates} templates, ${LARGE.apps} apps: ${whole.toFixed(0)} ms for all of it, in the engine (${open.length} findings; ${first.toFixed(0)} ms the first time, with the routes’ overlaps; those alone of 300 routes made to overlap everywhere ${overlaps.toFixed(0)} ms); after a change only its part: ${each.join(', ')}; what the page reads ${page.toFixed(1)} ms`,
     );

@@ -4,9 +4,9 @@ import { join } from 'node:path';
 import { Readable } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
 import ExcelJS from 'exceljs';
-import { SYSTEM } from '../src/operations/actor';
-import { createApp } from '../src/operations/apps';
-import { watchSheet } from '../src/operations/sheets';
+import { createApp } from '../src/operations/apps/apps';
+import { watchSheet } from '../src/operations/apps/sheets/sheets';
+import { SYSTEM } from '../src/operations/context/actor';
 import { startInstallation } from '../tests/harness/processes';
 import { until } from '../tests/harness/until';
 
@@ -23,16 +23,16 @@ export async function sheets(): Promise<void> {
   for (const format of ['csv', 'xlsx'] as const) {
     const installation = await startInstallation({ web: false });
     try {
-      const { w, engine } = installation;
-      const path = join(w.config.sheetsFolder, `long.${format}`);
+      const { ctx, engine } = installation;
+      const path = join(ctx.config.sheetsFolder, `long.${format}`);
       await (format === 'csv' ? writeCsv(path) : writeXlsx(path));
-      const app = await createApp(w, SYSTEM, { name: 'Stoppages', description: '' });
+      const app = await createApp(ctx, SYSTEM, { name: 'Stoppages', description: '' });
       const before = peakMiB(engine?.pid);
       const began = performance.now();
-      const { id } = await watchSheet(w, SYSTEM, app.id, { name: 'Long', source: `long.${format}`, begin: 'new' });
-      await until('the sheet is read', async () => (await w.store.sheets.one({ id }))?.scanned_at);
+      const { id } = await watchSheet(ctx, SYSTEM, app.id, { name: 'Long', source: `long.${format}`, begin: 'new' });
+      await until('the sheet is read', async () => (await ctx.store.sheets.one({ id }))?.scanned_at);
       const seconds = (performance.now() - began) / 1000;
-      const seen = await w.store.seenRows.count({ sheet_id: id });
+      const seen = await ctx.store.seenRows.count({ sheet_id: id });
       console.log(
         `Sheet of ${ROWS} rows (${format}): ${seen} noted in ${seconds.toFixed(0)} s; engine at most ${peakMiB(engine?.pid)} MiB, before it ${before} MiB`,
       );

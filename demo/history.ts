@@ -5,10 +5,10 @@
 import type { CauseCode } from '../src/core/delivery/causes';
 import { standingAfter } from '../src/core/delivery/lifecycle';
 import { measureText } from '../src/core/text/measure';
-import { standingColumns, toCoreEvent } from '../src/operations/messageEvents';
-import { threadKey, threadsFor } from '../src/operations/threads';
-import type { Windgap } from '../src/operations/windgap';
-import type { ChannelRow, MessageEventRow, MessageRow } from '../src/store/rows';
+import type { AppContext } from '../src/operations/context/appContext';
+import { threadKey, threadsFor } from '../src/operations/inbound/findOrCreateConversation';
+import { standingColumns, toCoreEvent } from '../src/operations/messages/messageEvents';
+import type { ChannelRow, MessageEventRow, MessageRow } from '../src/store/schema/rows';
 import { blankMessage, event, type HistoryPlaces, type Pile, postedRequest, sendExchange, tellApp } from './pastRows';
 import { BOATERS, EXCHANGES } from './talk';
 
@@ -17,7 +17,7 @@ type Ending = 'delivered' | 'handset-off' | 'not-in-service' | 'credit' | 'provi
 const DAY = 86_400_000;
 const PER_DAY = 34;
 
-export async function writeHistory(w: Windgap, places: HistoryPlaces, now: number): Promise<number> {
+export async function writeHistory(ctx: AppContext, places: HistoryPlaces, now: number): Promise<number> {
   const random = seeded(7);
   const pile: Pile = { messages: [], events: [], requests: [], exchanges: [], deliveries: [] };
   const days = Array.from({ length: 7 }, (_, index) => now - (7 - index) * DAY);
@@ -25,7 +25,7 @@ export async function writeHistory(w: Windgap, places: HistoryPlaces, now: numbe
     .flatMap((day) => Array.from({ length: PER_DAY }, () => day + random() * DAY))
     .sort((a, b) => a - b);
 
-  await w.store.write(async (unit) => {
+  await ctx.store.write(async (unit) => {
     const threads = await threadsFor(
       unit,
       BOATERS.map(({ number }) => ({ address: number, channel: places.harbour })),

@@ -2,8 +2,8 @@
 import { createHmac } from 'node:crypto';
 import type { CauseCode } from '../src/core/delivery/causes';
 import { standingAfter } from '../src/core/delivery/lifecycle';
-import { standingColumns } from '../src/operations/messageEvents';
-import { messageData } from '../src/operations/webhookEvents';
+import { messageData } from '../src/operations/apps/webhookEvents';
+import { standingColumns } from '../src/operations/messages/messageEvents';
 import { pastId } from '../src/store/ids';
 import type {
   ChannelRow,
@@ -12,7 +12,7 @@ import type {
   MessageEventRow,
   MessageRow,
   WebhookDeliveryRow,
-} from '../src/store/rows';
+} from '../src/store/schema/rows';
 
 export interface HistoryPlaces {
   harbour: ChannelRow;

@@ -2,10 +2,10 @@
 import { compileSet, decide } from '../src/core/routing/decide';
 import type { OfficeHours } from '../src/core/routing/hours';
 import type { Route, RouteSet } from '../src/core/routing/route';
-import { SYSTEM } from '../src/operations/actor';
-import { DEFAULT_ROUTE_NAME, newRoute, publishDraft, saveDraft } from '../src/operations/routes';
-import { arrivalsOf, DAY } from '../src/operations/routing';
-import type { Windgap } from '../src/operations/windgap';
+import { SYSTEM } from '../src/operations/context/actor';
+import type { AppContext } from '../src/operations/context/appContext';
+import { DEFAULT_ROUTE_NAME, newRoute, publishDraft, saveDraft } from '../src/operations/routing/routes';
+import { arrivalsOf, DAY } from '../src/operations/routing/routing';
 
 const OFFICE: OfficeHours = {
   id: 'hrs_harbour',
@@ -60,16 +60,16 @@ function routesFor(appId: string, passagesOn: string): RouteSet {
 
 /** Published a week ago, so that the week's messages were decided by them. */
 export async function setUpRoutes(
-  w: Windgap,
+  ctx: AppContext,
   { app, locks }: { app: { id: string }; locks: { id: string } },
   now: number,
 ): Promise<void> {
-  const { changedAt } = await saveDraft(w, SYSTEM, routesFor(app.id, locks.id), undefined);
-  const { number } = await publishDraft(w, SYSTEM, {
+  const { changedAt } = await saveDraft(ctx, SYSTEM, routesFor(app.id, locks.id), undefined);
+  const { number } = await publishDraft(ctx, SYSTEM, {
     note: 'Passages, incidents, and a word at night',
     seen: changedAt,
   });
-  await w.store.write(async (unit) => {
+  await ctx.store.write(async (unit) => {
     await unit.execute('UPDATE route_revisions SET published_at = :at - 86400000 * (:newest - number)', {
       at: now - 8 * DAY,
       newest: number,

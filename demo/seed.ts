@@ -5,22 +5,22 @@
  */
 
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { connectProvider } from '../src/operations/accounts';
-import { SYSTEM } from '../src/operations/actor';
-import { createApiKey } from '../src/operations/apiKeys';
-import { createApp } from '../src/operations/apps';
-import { handOverForMe, openChannel } from '../src/operations/channels';
-import { recordConsents } from '../src/operations/consents';
-import { saveTest } from '../src/operations/deliveryTests';
-import { takeHookPost } from '../src/operations/hookIntake';
-import { changeHook, createHook } from '../src/operations/hooks';
-import { addTrunkNumbers } from '../src/operations/numbers';
-import { addPerson, createFirstOwner, hasOwner } from '../src/operations/people';
-import { recordFacts } from '../src/operations/proofs';
-import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routes';
-import { subscribe } from '../src/operations/subscriptions';
-import { suggestedTests } from '../src/operations/suggestingTests';
-import { configFromEnvironment, openWindgap, type Windgap } from '../src/operations/windgap';
+import { connectProvider } from '../src/operations/accounts/accounts';
+import { addTrunkNumbers } from '../src/operations/accounts/numbers';
+import { createApiKey } from '../src/operations/apps/apiKeys';
+import { createApp } from '../src/operations/apps/apps';
+import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';
+import { takeHookPost } from '../src/operations/apps/hooks/receiveHookPost';
+import { subscribe } from '../src/operations/apps/webhooks/subscriptions';
+import { handOverForMe, openChannel } from '../src/operations/channels/channels';
+import { recordFacts } from '../src/operations/channels/proofs';
+import { recordConsents } from '../src/operations/contacts/consents';
+import { SYSTEM } from '../src/operations/context/actor';
+import { type AppContext, configFromEnvironment, openAppContext } from '../src/operations/context/appContext';
+import { saveTest } from '../src/operations/deliveryTests/deliveryTests';
+import { suggestedTests } from '../src/operations/deliveryTests/testSuggestions';
+import { addPerson, createFirstOwner, hasOwner } from '../src/operations/people/people';
+import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routing/routes';
 import { writeHistory } from './history';
 import type { HistoryPlaces } from './pastRows';
 import { setUpRoutes } from './routes';
@@ -35,77 +35,77 @@ if (command === 'world' && worldFile) {
   if (!existsSync(worldFile)) writeFileSync(worldFile, JSON.stringify(demoWorld(Number(basePort ?? 4300)), null, 2));
 } else if (command === 'seed' && worldFile) {
   const world = JSON.parse(readFileSync(worldFile, 'utf8')) as DemoWorld;
-  const w = await openWindgap({ ...configFromEnvironment(process.env), logLevel: 'warn' }, 'seed');
-  if (await hasOwner(w)) console.log('the demo data is there already');
-  else await seed(w, world);
-  await w.store.close();
+  const ctx = await openAppContext({ ...configFromEnvironment(process.env), logLevel: 'warn' }, 'seed');
+  if (await hasOwner(ctx)) console.log('the demo data is there already');
+  else await seed(ctx, world);
+  await ctx.store.close();
 }
 
-async function seed(w: Windgap, world: DemoWorld): Promise<void> {
-  await createFirstOwner(w, { name: 'Maren Thistlewood', email: DEMO_OWNER, password: DEMO_PASSWORD });
-  const agent = await addPerson(w, SYSTEM, {
+async function seed(ctx: AppContext, world: DemoWorld): Promise<void> {
+  await createFirstOwner(ctx, { name: 'Maren Thistlewood', email: DEMO_OWNER, password: DEMO_PASSWORD });
+  const agent = await addPerson(ctx, SYSTEM, {
     name: 'Jonas Wherry',
     email: 'jonas@mossgate.example',
     password: DEMO_PASSWORD,
     role: 'agent',
   });
-  await addPerson(w, SYSTEM, {
+  await addPerson(ctx, SYSTEM, {
     name: 'Priya Lockhart',
     email: 'priya@mossgate.example',
     password: DEMO_PASSWORD,
     role: 'administrator',
   });
-  await addPerson(w, SYSTEM, {
+  await addPerson(ctx, SYSTEM, {
     name: 'Alder Finch',
     email: 'alder@mossgate.example',
     password: DEMO_PASSWORD,
     role: 'viewer',
   });
 
-  const places = await setUp(w, world, agent);
-  await setUpTemplates(w, world);
-  const now = w.now();
-  const count = await writeHistory(w, places, now);
-  await describeContacts(w, world, now);
-  await setUpRoutes(w, places, now);
-  await setUpTests(w);
-  await proveFromHistory(w, places, now);
+  const places = await setUp(ctx, world, agent);
+  await setUpTemplates(ctx, world);
+  const now = ctx.now();
+  const count = await writeHistory(ctx, places, now);
+  await describeContacts(ctx, world, now);
+  await setUpRoutes(ctx, places, now);
+  await setUpTests(ctx);
+  await proveFromHistory(ctx, places, now);
   console.log(`Mossgate Waterways is set up, with ${count} messages of the past week`);
 }
 
-async function setUp(w: Windgap, world: DemoWorld, agent: { id: string; name: string }): Promise<HistoryPlaces> {
+async function setUp(ctx: AppContext, world: DemoWorld, agent: { id: string; name: string }): Promise<HistoryPlaces> {
   const remote = world.accounts[0] as DemoWorld['accounts'][number];
   const origin = (port: number) => `http://127.0.0.1:${port}`;
-  const account = await connectProvider(w, SYSTEM, {
+  const account = await connectProvider(ctx, SYSTEM, {
     connector: 'brackwater',
     name: 'Brackwater, main account',
     credentials: { apiAddress: `${origin(world.ports.brackwater)}/v2`, accountId: remote.id, secret: remote.secret },
   });
-  const numbers = await w.store.numbers.all({ account_id: account.id });
+  const numbers = await ctx.store.numbers.all({ account_id: account.id });
   const channelOn = async (number: string, name: string) => {
     const row = numbers.find((entry) => entry.address === number);
     if (!row) throw new Error(`Brackwater has no ${number}`);
-    const { id } = await openChannel(w, SYSTEM, { numberId: row.id, name });
-    const channel = await w.store.channels.one({ id });
+    const { id } = await openChannel(ctx, SYSTEM, { numberId: row.id, name });
+    const channel = await ctx.store.channels.one({ id });
     if (!channel) throw new Error('The channel just opened is gone');
     return channel;
   };
   const harbour = await channelOn('+442079460114', 'Harbour desk');
   const locks = await channelOn('+447700900811', 'Lock passages');
-  await handOverForMe(w, SYSTEM, harbour.id);
-  await handOverForMe(w, SYSTEM, locks.id);
+  await handOverForMe(ctx, SYSTEM, harbour.id);
+  await handOverForMe(ctx, SYSTEM, locks.id);
 
-  await setUpTrunk(w, world);
+  await setUpTrunk(ctx, world);
 
-  const app = await createApp(w, SYSTEM, { name: 'Lockbook', description: 'Passage bookings' });
+  const app = await createApp(ctx, SYSTEM, { name: 'Lockbook', description: 'Passage bookings' });
   const url = `${origin(world.ports.lockbook)}/hooks/windgap`;
-  const { id: subscriptionId, secret } = await subscribe(w, SYSTEM, { appId: app.id, url });
-  const { key } = await createApiKey(w, SYSTEM, { appId: app.id, name: 'Booking server' });
-  await routeToApp(w, SYSTEM, app.id, true);
-  const bookingsTo = await setUpHook(w, app.id, locks.id);
+  const { id: subscriptionId, secret } = await subscribe(ctx, SYSTEM, { appId: app.id, url });
+  const { key } = await createApiKey(ctx, SYSTEM, { appId: app.id, name: 'Booking server' });
+  await routeToApp(ctx, SYSTEM, app.id, true);
+  const bookingsTo = await setUpHook(ctx, app.id, locks.id);
   await fetch(`${origin(world.ports.bench)}/lockbook`, {
     method: 'PATCH',
-    body: JSON.stringify({ secret, apiUrl: `${w.config.publicUrl}/api/v1`, apiKey: key, bookingsTo }),
+    body: JSON.stringify({ secret, apiUrl: `${ctx.config.publicUrl}/api/v1`, apiKey: key, bookingsTo }),
   });
   return {
     harbour,
@@ -119,27 +119,27 @@ async function setUp(w: Windgap, world: DemoWorld, agent: { id: string; name: st
 }
 
 /** The paths that matter most, each with a test that nobody has run yet. */
-async function setUpTests(w: Windgap): Promise<void> {
-  for (const { name, content } of (await suggestedTests(w, SYSTEM)).slice(0, 4))
-    await saveTest(w, SYSTEM, { name, content, guardsPublishing: content.stimulus.kind === 'text' });
+async function setUpTests(ctx: AppContext): Promise<void> {
+  for (const { name, content } of (await suggestedTests(ctx, SYSTEM)).slice(0, 4))
+    await saveTest(ctx, SYSTEM, { name, content, guardsPublishing: content.stimulus.kind === 'text' });
 }
 
 /** Lockbook has posted once; the message is written, and the first booking of today will prove it. */
-async function setUpHook(w: Windgap, appId: string, channel: string): Promise<string> {
-  const { id, url } = await createHook(w, SYSTEM, { appId, name: 'Passage confirmed' });
+async function setUpHook(ctx: AppContext, appId: string, channel: string): Promise<string> {
+  const { id, url } = await createHook(ctx, SYSTEM, { appId, name: 'Passage confirmed' });
   const record = {
     passage: { lock: 'Tern lock', time: '09:15' },
     skipper: { full_name: 'Odile Marchand', mobile: '+33 6 39 98 04 17' },
     boat: 'Sarcelle',
   };
-  await takeHookPost(w, {
+  await takeHookPost(ctx, {
     address: new URL(url).pathname.slice('/hooks/'.length),
     method: 'POST',
     headers: { 'content-type': 'application/json' },
     body: Buffer.from(JSON.stringify(record)),
     remoteAddress: '127.0.0.1',
   });
-  await changeHook(w, SYSTEM, id, {
+  await changeHook(ctx, SYSTEM, id, {
     name: 'Passage confirmed',
     text: 'Passage at {{ passage.lock }} at {{ passage.time }} is confirmed, {{ skipper.full_name }}. Show this text to the keeper.',
     phoneField: 'skipper.mobile',
@@ -151,9 +151,9 @@ async function setUpHook(w: Windgap, appId: string, channel: string): Promise<st
 }
 
 /** The notices leave over a trunk, whose link the engine binds as soon as it runs. */
-async function setUpTrunk(w: Windgap, world: DemoWorld): Promise<void> {
+async function setUpTrunk(ctx: AppContext, world: DemoWorld): Promise<void> {
   const login = world.ostrel[0] as DemoWorld['ostrel'][number];
-  const { id } = await connectProvider(w, SYSTEM, {
+  const { id } = await connectProvider(ctx, SYSTEM, {
     connector: 'ostrel',
     name: 'Ostrel trunk',
     credentials: {
@@ -163,17 +163,17 @@ async function setUpTrunk(w: Windgap, world: DemoWorld): Promise<void> {
       password: login.password,
     },
   });
-  await addTrunkNumbers(w, SYSTEM, id, { text: '07700 900890', country: 'GB' });
-  const number = await w.store.numbers.one({ account_id: id });
-  await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Passage notices' });
+  await addTrunkNumbers(ctx, SYSTEM, id, { text: '07700 900890', country: 'GB' });
+  const number = await ctx.store.numbers.one({ account_id: id });
+  await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Passage notices' });
 }
 
 /**
  * The latest message of each kind is the evidence for its hop. The locks' number got a
  * new inbound URL afterwards, which nobody has texted since: half of it is unproven.
  */
-async function proveFromHistory(w: Windgap, places: HistoryPlaces, now: number): Promise<void> {
-  await w.store.write(async (unit) => {
+async function proveFromHistory(ctx: AppContext, places: HistoryPlaces, now: number): Promise<void> {
+  await ctx.store.write(async (unit) => {
     // The marks began today; the evidence is older, so the set-up is dated back before the week.
     await unit.execute('UPDATE hop_proofs SET changed_at = :before, since = :before', { before: now - 9 * 86_400_000 });
     for (const channel of [places.harbour, places.locks]) {
@@ -229,16 +229,16 @@ async function proveFromHistory(w: Windgap, places: HistoryPlaces, now: number):
 }
 
 /** What is known of the people of the past week: when they wrote, and what some of them agreed to. */
-async function describeContacts(w: Windgap, world: DemoWorld, now: number): Promise<void> {
+async function describeContacts(ctx: AppContext, world: DemoWorld, now: number): Promise<void> {
   // Whoever holds a handset of the bench has said nothing yet.
-  const held = await w.store.identities.allBy(
+  const held = await ctx.store.identities.allBy(
     'value',
     world.handsets.map(({ number }) => number),
   );
-  const people = (await w.store.contacts.all(undefined, { order: [['id', 'ASC']] })).filter(
+  const people = (await ctx.store.contacts.all(undefined, { order: [['id', 'ASC']] })).filter(
     ({ id }) => !held.some(({ contact_id }) => contact_id === id),
   );
-  await w.store.write(async (unit) => {
+  await ctx.store.write(async (unit) => {
     await unit.execute(
       `UPDATE contacts SET seen_at = (SELECT max(created_at) FROM messages m WHERE m.contact_id = contacts.id AND m.direction = 'in')`,
     );

@@ -1,11 +1,11 @@
 /** Templates of the demonstration, each submitted to the simulated platform and judged by its reviewer. */
 import type { Template, Variant } from '../src/core/templates/template';
-import { connectProvider } from '../src/operations/accounts';
-import { SYSTEM } from '../src/operations/actor';
-import { openChannel } from '../src/operations/channels';
-import { checkTemplate, submitTemplate } from '../src/operations/templateReviews';
-import { createTemplate, saveTemplate, type TemplateKind } from '../src/operations/templates';
-import type { Windgap } from '../src/operations/windgap';
+import { connectProvider } from '../src/operations/accounts/accounts';
+import { openChannel } from '../src/operations/channels/channels';
+import { SYSTEM } from '../src/operations/context/actor';
+import type { AppContext } from '../src/operations/context/appContext';
+import { checkTemplate, submitTemplate } from '../src/operations/templates/templateReviews';
+import { createTemplate, saveTemplate, type TemplateKind } from '../src/operations/templates/templates';
 import type { DemoWorld } from './world';
 
 const samples = {
@@ -97,11 +97,11 @@ const HOURS: Template = {
   ],
 };
 
-export async function setUpTemplates(w: Windgap, world: DemoWorld): Promise<void> {
+export async function setUpTemplates(ctx: AppContext, world: DemoWorld): Promise<void> {
   const business = world.tarrow[1] as DemoWorld['tarrow'][number];
   const bench = (path: string, init?: RequestInit) =>
     fetch(`http://127.0.0.1:${world.ports.bench}/tarrow/${path}`, init);
-  const { id: accountId } = await connectProvider(w, SYSTEM, {
+  const { id: accountId } = await connectProvider(ctx, SYSTEM, {
     connector: 'tarrow',
     name: 'Tarrow, northern reach',
     credentials: {
@@ -112,21 +112,21 @@ export async function setUpTemplates(w: Windgap, world: DemoWorld): Promise<void
       signingKey: business.signingKey,
     },
   });
-  const number = await w.store.numbers.one({ account_id: accountId });
-  await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Northern chat' });
+  const number = await ctx.store.numbers.one({ account_id: accountId });
+  await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Northern chat' });
 
   const write = async (kind: TemplateKind, template: Template) => {
-    const { id } = await createTemplate(w, SYSTEM, { kind, accountId, name: template.name, language: 'en' });
-    const row = await w.store.templates.one({ id });
-    await saveTemplate(w, SYSTEM, id, template, row?.changed_at ?? 0);
+    const { id } = await createTemplate(ctx, SYSTEM, { kind, accountId, name: template.name, language: 'en' });
+    const row = await ctx.store.templates.one({ id });
+    await saveTemplate(ctx, SYSTEM, id, template, row?.changed_at ?? 0);
     return id;
   };
   await bench('reviewer', { method: 'PATCH', body: JSON.stringify({ reviewMs: 100 }) });
   for (const template of [PASSAGE, RENEWAL]) {
     const id = await write('platform', template);
-    await submitTemplate(w, SYSTEM, id);
+    await submitTemplate(ctx, SYSTEM, id);
     await new Promise((resolve) => setTimeout(resolve, 400));
-    await checkTemplate(w, SYSTEM, id);
+    await checkTemplate(ctx, SYSTEM, id);
   }
   await write('plain', STOPPAGE);
   await write('reply', HOURS);

@@ -1,8 +1,6 @@
 /** What a provider account says of itself, and what is known to fail before it is sent. */
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
-import { checkAccount, getAccount, setAccountDisabled } from '../src/operations/accounts';
-import { SYSTEM } from '../src/operations/actor';
-import { openChannel, setChannelPace } from '../src/operations/channels';
+import { checkAccount, getAccount, setAccountDisabled } from '../src/operations/accounts/accounts';
 import {
   claimNumber,
   confirmCode,
@@ -12,9 +10,11 @@ import {
   searchNumbers,
   setPurpose,
   startCode,
-} from '../src/operations/numbers';
-import { replyState } from '../src/operations/replying';
-import { createSender } from '../src/operations/sending';
+} from '../src/operations/accounts/numbers';
+import { openChannel, setChannelPace } from '../src/operations/channels/channels';
+import { SYSTEM } from '../src/operations/context/actor';
+import { replyState } from '../src/operations/conversations/replyOptions';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -35,17 +35,17 @@ beforeEach(() => provider(installation.world.accounts[0] ?? {}));
 /** Settings at the provider, as somebody would make them in its console. */
 async function provider(settings: object) {
   await installation.bench.account(providerId, settings as Record<string, unknown>);
-  await checkAccount(installation.w, SYSTEM, mossgate.accountId);
+  await checkAccount(installation.ctx, SYSTEM, mossgate.accountId);
 }
 
 async function findings() {
-  return (await getAccount(installation.w, SYSTEM, mossgate.accountId)).findings;
+  return (await getAccount(installation.ctx, SYSTEM, mossgate.accountId)).findings;
 }
 
 const codes = async () => (await findings()).filter(({ severity }) => severity !== 'notice').map(({ code }) => code);
 
 async function refusal(to: string, from = mossgate.channel.id) {
-  const error = await createSender(installation.w)(SYSTEM, { to, text: 'Hello', from }).catch((caught) => caught);
+  const error = await createSender(installation.ctx)(SYSTEM, { to, text: 'Hello', from }).catch((caught) => caught);
   return (error as { findings?: { finding: { code: string; problem: string } }[] }).findings?.[0]?.finding;
 }
 
@@ -84,12 +84,12 @@ describe('the inbound address at the provider', () => {
 
   test('a text for another number of the account is kept there, and breaks the hop of the channel it was posted to', async () => {
     const { postSigned, textIn } = await import('./harness/mossgate');
-    const number = await installation.w.store.numbers.one({ address: '+447700900811' });
-    const other = await openChannel(installation.w, SYSTEM, { numberId: number?.id ?? '', name: 'Lock passages' });
+    const number = await installation.ctx.store.numbers.one({ address: '+447700900811' });
+    const other = await openChannel(installation.ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Lock passages' });
     await postSigned(mossgate.inboundUrl, mossgate.secret, textIn('bwt_other', INES, '+447700900811', 'For the locks'));
-    const message = await until('it has arrived', () => installation.w.store.messages.one({ text: 'For the locks' }));
+    const message = await until('it has arrived', () => installation.ctx.store.messages.one({ text: 'For the locks' }));
     expect(message.channel_id).toBe(other.id);
-    const proof = await installation.w.store.proofs.one({ subject_id: mossgate.channel.id, hop: 'inbound' });
+    const proof = await installation.ctx.store.proofs.one({ subject_id: mossgate.channel.id, hop: 'inbound' });
     expect(proof).toMatchObject({ state: 'broken', cause: 'arrived-on-another-number' });
   });
 });
@@ -112,12 +112,12 @@ describe('known to fail, said before anything is sent', () => {
       problem: expect.stringContaining('nothing is registered'),
     });
     const handIn = (step: 'brand' | 'use', details: string) =>
-      register(installation.w, SYSTEM, mossgate.accountId, { country: 'FR', step, name: 'Mossgate', details });
+      register(installation.ctx, SYSTEM, mossgate.accountId, { country: 'FR', step, name: 'Mossgate', details });
     await handIn('brand', 'A trust that runs canals and locks');
     expect((await refusal(ODILE))?.problem).toContain('the brand is submitted');
     const stateOf = async (step: 'brand' | 'use') => {
-      await checkAccount(installation.w, SYSTEM, mossgate.accountId);
-      const account = await getAccount(installation.w, SYSTEM, mossgate.accountId);
+      await checkAccount(installation.ctx, SYSTEM, mossgate.accountId);
+      const account = await getAccount(installation.ctx, SYSTEM, mossgate.accountId);
       return account.account.facts.registrations?.[0]?.[step];
     };
     await until('the brand is approved', async () => (await stateOf('brand')) === 'approved');
@@ -133,12 +133,12 @@ describe('known to fail, said before anything is sent', () => {
     await provider({ trial: true, verifiedPhones: [] });
     expect(await codes()).toContain('account-on-trial');
     expect(await refusal(INES)).toMatchObject({ code: 'trial-unverified' });
-    await startCode(installation.w, SYSTEM, mossgate.accountId, { kind: 'phone', id: '+44 7700 900123' });
+    await startCode(installation.ctx, SYSTEM, mossgate.accountId, { kind: 'phone', id: '+44 7700 900123' });
     const texted = await until('the code is on the phone', async () =>
       (await installation.bench.received(INES)).find((entry) => entry.text.includes('is your Brackwater code')),
     );
     const confirm = (code: string) =>
-      confirmCode(installation.w, SYSTEM, mossgate.accountId, { kind: 'phone', id: INES }, code);
+      confirmCode(installation.ctx, SYSTEM, mossgate.accountId, { kind: 'phone', id: INES }, code);
     await expect(confirm('000000')).rejects.toMatchObject({
       findings: [{ field: 'code', finding: { code: 'code-wrong' } }],
     });
@@ -147,46 +147,46 @@ describe('known to fail, said before anything is sent', () => {
   });
 
   test('an account that is switched off; what waits goes when it is on again', async () => {
-    await setAccountDisabled(installation.w, SYSTEM, mossgate.accountId, true);
+    await setAccountDisabled(installation.ctx, SYSTEM, mossgate.accountId, true);
     expect(await refusal(INES)).toMatchObject({ code: 'account-disabled' });
     expect(await codes()).toContain('account-disabled');
-    await setAccountDisabled(installation.w, SYSTEM, mossgate.accountId, false);
+    await setAccountDisabled(installation.ctx, SYSTEM, mossgate.accountId, false);
     expect(await refusal(INES)).toBeUndefined();
   });
 
   test('a sender that cannot be answered says so wherever a reply is expected', async () => {
-    await refreshNumbers(installation.w, mossgate.accountId);
-    const number = await installation.w.store.numbers.one({ address: '+447700900829' });
-    const { id } = await openChannel(installation.w, SYSTEM, { numberId: number?.id ?? '', name: 'Shared notices' });
+    await refreshNumbers(installation.ctx, mossgate.accountId);
+    const number = await installation.ctx.store.numbers.one({ address: '+447700900829' });
+    const { id } = await openChannel(installation.ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Shared notices' });
     expect((await findings()).filter(({ subject }) => subject === id)).toMatchObject([
       { code: 'one-way-sender', hop: 'inbound' },
     ]);
-    expect(await installation.w.store.proofs.one({ subject_id: id, hop: 'inbound' })).toMatchObject({
+    expect(await installation.ctx.store.proofs.one({ subject_id: id, hop: 'inbound' })).toMatchObject({
       state: 'not-applicable',
     });
-    const sent = await createSender(installation.w)(SYSTEM, { to: INES, text: 'One way', from: id });
-    const conversation = await installation.w.store.conversations.one({ id: sent.message.conversationId });
+    const sent = await createSender(installation.ctx)(SYSTEM, { to: INES, text: 'One way', from: id });
+    const conversation = await installation.ctx.store.conversations.one({ id: sent.message.conversationId });
     if (!conversation) throw new Error('There is a conversation');
-    expect(await replyState(installation.w, SYSTEM, conversation)).toMatchObject({
+    expect(await replyState(installation.ctx, SYSTEM, conversation)).toMatchObject({
       oneWay: true,
       channelName: 'Shared notices',
     });
   });
 
   test('a pace above the provider’s limit is refused at the field', async () => {
-    await expect(setChannelPace(installation.w, SYSTEM, mossgate.channel.id, 26)).rejects.toMatchObject({
+    await expect(setChannelPace(installation.ctx, SYSTEM, mossgate.channel.id, 26)).rejects.toMatchObject({
       findings: [
         { field: 'pace', finding: { code: 'pace-above-limit', problem: expect.stringContaining('at most 25') } },
       ],
     });
-    await setChannelPace(installation.w, SYSTEM, mossgate.channel.id, 0.5);
-    await setChannelPace(installation.w, SYSTEM, mossgate.channel.id, 25);
+    await setChannelPace(installation.ctx, SYSTEM, mossgate.channel.id, 0.5);
+    await setChannelPace(installation.ctx, SYSTEM, mossgate.channel.id, 25);
   });
 });
 
 describe('numbers', () => {
   test('searched nearest first, claimed with its purpose, given back', async () => {
-    const offers = await searchNumbers(installation.w, SYSTEM, {
+    const offers = await searchNumbers(installation.ctx, SYSTEM, {
       accountId: mossgate.accountId,
       country: 'GB',
       areaCode: '20',
@@ -198,21 +198,21 @@ describe('numbers', () => {
     });
     expect(offers.every(({ address }) => address.startsWith('+4420'))).toBe(true);
     const best = offers[0];
-    await claimNumber(installation.w, SYSTEM, {
+    await claimNumber(installation.ctx, SYSTEM, {
       accountId: mossgate.accountId,
       offerId: best?.offerId ?? '',
       address: best?.address ?? '',
       purpose: 'service',
     });
-    const row = await installation.w.store.numbers.one({ address: '+442079460144' });
+    const row = await installation.ctx.store.numbers.one({ address: '+442079460144' });
     expect(row).toMatchObject({ purpose: 'service', gone_at: null });
-    await setPurpose(installation.w, SYSTEM, row?.id ?? '', 'marketing');
-    await releaseNumber(installation.w, SYSTEM, row?.id ?? '');
-    expect(await installation.w.store.numbers.one({ address: '+442079460144' })).toMatchObject({
+    await setPurpose(installation.ctx, SYSTEM, row?.id ?? '', 'marketing');
+    await releaseNumber(installation.ctx, SYSTEM, row?.id ?? '');
+    expect(await installation.ctx.store.numbers.one({ address: '+442079460144' })).toMatchObject({
       gone_at: expect.any(Number),
     });
     const channelNumber = mossgate.channel.number_id;
-    await expect(releaseNumber(installation.w, SYSTEM, channelNumber)).rejects.toMatchObject({ kind: 'conflict' });
+    await expect(releaseNumber(installation.ctx, SYSTEM, channelNumber)).rejects.toMatchObject({ kind: 'conflict' });
   });
 
   test('a secret with an end: warned of, then named', async () => {
@@ -227,7 +227,7 @@ describe('numbers', () => {
       ]),
     );
     await installation.bench.account(providerId, { secretEnds: new Date(0).toISOString() });
-    expect(await checkAccount(installation.w, SYSTEM, mossgate.accountId)).toMatchObject({
+    expect(await checkAccount(installation.ctx, SYSTEM, mossgate.accountId)).toMatchObject({
       cause: 'credential-expired',
     });
   });

@@ -4,9 +4,9 @@ import addFormats from 'ajv-formats';
 import { OpenAPIClientAxios } from 'openapi-client-axios';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { z } from 'zod';
-import { type Scope, SYSTEM } from '../src/operations/actor';
-import { createApiKey, replaceApiKey, revokeApiKey } from '../src/operations/apiKeys';
-import { EVENT_TYPES, sampleEvent } from '../src/operations/webhookEvents';
+import { createApiKey, replaceApiKey, revokeApiKey } from '../src/operations/apps/apiKeys';
+import { EVENT_TYPES, sampleEvent } from '../src/operations/apps/webhookEvents';
+import { type Scope, SYSTEM } from '../src/operations/context/actor';
 import { API } from '../src/web/api/catalogue';
 import { callApi, connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
@@ -39,7 +39,7 @@ let mossgate: Mossgate;
 let document: Described;
 let ajv: Ajv2020;
 const key = (scopes?: readonly Scope[], expiresAt?: number) =>
-  createApiKey(installation.w, SYSTEM, { appId: mossgate.appId, name: 'Test', scopes, expiresAt });
+  createApiKey(installation.ctx, SYSTEM, { appId: mossgate.appId, name: 'Test', scopes, expiresAt });
 
 beforeAll(async () => {
   installation = await startInstallation({ env: { WINDGAP_CALLS_PER_MINUTE: String(CALLS) } });
@@ -111,7 +111,7 @@ describe('a client made from the document', () => {
     // Not asked of the API again and again: callers have a quota.
     await until(
       'it is delivered',
-      async () => (await installation.w.store.messages.one({ id: data.id }))?.state === 'delivered',
+      async () => (await installation.ctx.store.messages.one({ id: data.id }))?.state === 'delivered',
     );
     expect((await call('getMessage', { id: data.id })).data.state).toBe('delivered');
     const list = await call('listMessages', { direction: 'outbound', limit: 1 });
@@ -176,7 +176,7 @@ describe('a client made from the document', () => {
 
 describe('keys that may not', () => {
   const ask = (apiKey: string) => callApi(installation, apiKey, 'GET', '/messages?limit=1');
-  const broken = () => installation.w.store.proofs.one({ subject_id: mossgate.appId, hop: 'call-in' });
+  const broken = () => installation.ctx.store.proofs.one({ subject_id: mossgate.appId, hop: 'call-in' });
 
   test('a key without the scope is told which one', async () => {
     const { key: narrow } = await key(['channels:read']);
@@ -189,7 +189,7 @@ describe('keys that may not', () => {
   test('an expired and a revoked key are told so, and the way in is broken with the cause', async () => {
     const { id, key: brief } = await key(undefined, Date.now() + 60_000);
     expect((await ask(brief)).status).toBe(200);
-    await installation.w.store.write((unit) => unit.apiKeys.change({ id }, { expires_at: Date.now() - 1000 }));
+    await installation.ctx.store.write((unit) => unit.apiKeys.change({ id }, { expires_at: Date.now() - 1000 }));
     const expired = await until('it is refused', async () => {
       const answer = await ask(brief);
       return answer.status === 401 ? answer : undefined;
@@ -197,7 +197,7 @@ describe('keys that may not', () => {
     expect(expired.body).toMatchObject({ type: expect.stringMatching(/key-expired$/) });
 
     const { id: other, key: gone } = await key();
-    await revokeApiKey(installation.w, SYSTEM, other);
+    await revokeApiKey(installation.ctx, SYSTEM, other);
     const revoked = await ask(gone);
     expect(revoked).toMatchObject({ status: 401, body: { type: expect.stringMatching(/key-revoked$/) } });
     await until('the mark is broken', async () => (await broken())?.cause === 'key-revoked');
@@ -206,16 +206,18 @@ describe('keys that may not', () => {
 
   test('a replaced key works beside the new one until its time is over', async () => {
     const { id, key: old } = await key();
-    const { key: fresh, oldEndsAt } = await replaceApiKey(installation.w, SYSTEM, id, { hours: 1 });
+    const { key: fresh, oldEndsAt } = await replaceApiKey(installation.ctx, SYSTEM, id, { hours: 1 });
     expect(oldEndsAt - Date.now()).toBeGreaterThan(3_500_000);
     expect([(await ask(old)).status, (await ask(fresh)).status]).toEqual([200, 200]);
-    const briefly = await replaceApiKey(installation.w, SYSTEM, id, { expiresAt: Date.now() + 60_000 });
-    expect((await installation.w.store.apiKeys.one({ id: briefly.id }))?.expires_at).toBeLessThan(Date.now() + 61_000);
-    await expect(replaceApiKey(installation.w, SYSTEM, id, { expiresAt: 1 })).rejects.toThrow('ended already');
-    const none = await replaceApiKey(installation.w, SYSTEM, id, { hours: 0 });
+    const briefly = await replaceApiKey(installation.ctx, SYSTEM, id, { expiresAt: Date.now() + 60_000 });
+    expect((await installation.ctx.store.apiKeys.one({ id: briefly.id }))?.expires_at).toBeLessThan(
+      Date.now() + 61_000,
+    );
+    await expect(replaceApiKey(installation.ctx, SYSTEM, id, { expiresAt: 1 })).rejects.toThrow('ended already');
+    const none = await replaceApiKey(installation.ctx, SYSTEM, id, { hours: 0 });
     await until('the old one is refused', async () => (await ask(old)).status === 401);
     expect((await ask(none.key)).status).toBe(200);
-    await expect(replaceApiKey(installation.w, SYSTEM, id, { hours: 1 })).rejects.toThrow('no longer works');
+    await expect(replaceApiKey(installation.ctx, SYSTEM, id, { hours: 1 })).rejects.toThrow('no longer works');
   });
 
   test('one that calls too often is told when to go on; others are not held up', async () => {
@@ -234,7 +236,7 @@ test('contacts are found by their number and read one by one', async () => {
   const { key: read } = await key(['conversations:read']);
   await installation.bench.type(INES, '+442079460114', 'Who am I?');
   // Asked of the store, as this key may call so often only.
-  await until('it is stored', () => installation.w.store.messages.one({ text: 'Who am I?' }));
+  await until('it is stored', () => installation.ctx.store.messages.one({ text: 'Who am I?' }));
   const { body } = await callApi(installation, read, 'GET', `/contacts?address=${encodeURIComponent(INES)}`);
   const [contact] = (body as unknown as { contacts: { id: string; identities: object[] }[] }).contacts;
   expect(contact?.identities).toEqual([{ kind: 'phone', value: INES }]);

@@ -27,7 +27,7 @@ beforeAll(async () => {
 });
 afterAll(() => house.stop());
 
-const runsIn = (state: 'waiting' | 'due' | 'done') => house.w.store.runs.count({ source: 'route', state });
+const runsIn = (state: 'waiting' | 'due' | 'done') => house.ctx.store.runs.count({ source: 'route', state });
 const everybodySays = (text: string) =>
   Promise.all(numbers.map((number) => house.bench.type(number, mossgate.channel.address, text)));
 
@@ -39,7 +39,7 @@ async function startAndKill(somewhere: () => Promise<boolean>) {
 }
 
 test('every conversation goes on after each kill, and nobody is asked or answered twice', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const book: RouteStep = {
     do: 'ask',
     text: 'Which lock?',
@@ -52,9 +52,9 @@ test('every conversation goes on after each kill, and nobody is asked or answere
     minutes: 60,
     late: [],
   };
-  await publishRoutes(w, [route('Book a passage', all(), [book])]);
+  await publishRoutes(ctx, [route('Book a passage', all(), [book])]);
   await everybodySays('Passage please');
-  await until('all are stored', async () => (await w.store.inbound.count({ state: 'stored' })) === PEOPLE);
+  await until('all are stored', async () => (await ctx.store.inbound.count({ state: 'stored' })) === PEOPLE);
 
   const questions = async () => (await house.bench.texts()).filter((text) => text.text === 'Which lock?').length;
   let kills = 0;
@@ -69,18 +69,18 @@ test('every conversation goes on after each kill, and nobody is asked or answere
 
   // They answer while nothing runs.
   await everybodySays('Heron Staircase');
-  await until('all are stored', async () => (await w.store.inbound.count({ state: 'stored' })) >= PEOPLE);
-  await startAndKill(async () => (await w.store.messageRoutings.count({ outcome: 'answer' })) >= PEOPLE * 0.4);
+  await until('all are stored', async () => (await ctx.store.inbound.count({ state: 'stored' })) >= PEOPLE);
+  await startAndKill(async () => (await ctx.store.messageRoutings.count({ outcome: 'answer' })) >= PEOPLE * 0.4);
   kills += 1;
   await house.startEngine();
   await until(
     'all answers are taken',
-    async () => (await w.store.messageRoutings.count({ outcome: 'answer' })) === PEOPLE,
+    async () => (await ctx.store.messageRoutings.count({ outcome: 'answer' })) === PEOPLE,
   );
   await until('all wait a minute', async () => (await runsIn('waiting')) === PEOPLE);
   await killHard(house.engine);
   // The minute passes.
-  await w.store.write((unit) =>
+  await ctx.store.write((unit) =>
     unit.execute(
       `UPDATE runs SET due_at = due_at - 60000, memory = json_set(memory, '$."waits.1"', CAST(memory->>'$."waits.1"' - 60000 AS TEXT)) WHERE state = 'waiting'`,
     ),

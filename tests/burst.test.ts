@@ -10,7 +10,7 @@ afterEach(() => installation.stop());
 
 test('a burst of signed posts at concurrency 32 while the web process is killed and restarted', async () => {
   installation = await startInstallation();
-  const { w } = installation;
+  const { ctx } = installation;
   const mossgate = await connectMossgate(installation);
   const total = counts(600, 2000);
   const answered: string[] = [];
@@ -49,9 +49,9 @@ test('a burst of signed posts at concurrency 32 while the web process is killed 
   expect(cutOff).toBeGreaterThan(0);
   await until(
     'everything stored is worked through',
-    async () => (await w.store.inbound.count({ state: 'stored' })) === 0,
+    async () => (await ctx.store.inbound.count({ state: 'stored' })) === 0,
   );
-  const rows = await w.store.select<{ provider_message_id: string; n: number; threads: number }>(
+  const rows = await ctx.store.select<{ provider_message_id: string; n: number; threads: number }>(
     `SELECT m.provider_message_id, count(*) AS n, count(v.id) AS threads FROM messages m LEFT JOIN conversations v ON v.id = m.conversation_id
       WHERE m.direction = 'in' GROUP BY m.provider_message_id`,
   );
@@ -60,7 +60,7 @@ test('a burst of signed posts at concurrency 32 while the web process is killed 
   console.log(`answered ${answered.length}, cut off and posted again ${cutOff}, in the database ${found.size}`);
   expect(missing).toEqual([]);
   expect(rows.filter((row) => row.n !== 1 || row.threads !== 1)).toEqual([]);
-  expect(await w.store.inbound.count({ state: ['refused', 'unreadable'] })).toBe(0);
+  expect(await ctx.store.inbound.count({ state: ['refused', 'unreadable'] })).toBe(0);
 });
 
 test('after a restart posts are taken before there are pages', async () => {
@@ -81,7 +81,7 @@ test('after a restart posts are taken before there are pages', async () => {
 
 test('the engine is killed between storing and reading: nothing is lost or doubled', async () => {
   installation = await startInstallation({ engine: false });
-  const { w } = installation;
+  const { ctx } = installation;
   const mossgate = await connectMossgate(installation);
   for (let index = 0; index < 60; index++) {
     await postSigned(
@@ -90,19 +90,19 @@ test('the engine is killed between storing and reading: nothing is lost or doubl
       textIn(`bwt_k${index}`, INES, mossgate.channel.address, `kept ${index}`),
     );
   }
-  expect(await w.store.messages.count()).toBe(0);
+  expect(await ctx.store.messages.count()).toBe(0);
   for (let round = 0; round < counts(2, 5); round++) {
     await installation.startEngine();
     // At another place of its way each time, or when all are read already.
-    const read = await w.store.messages.count();
+    const read = await ctx.store.messages.count();
     await until('it got somewhere', async () => {
-      const now = await w.store.messages.count();
+      const now = await ctx.store.messages.count();
       return now > read || now === 60 || round % 2 === 0;
     });
     await killHard(installation.engine);
   }
   await installation.startEngine();
-  await until('all are read', async () => (await w.store.messages.count({ direction: 'in' })) === 60);
+  await until('all are read', async () => (await ctx.store.messages.count({ direction: 'in' })) === 60);
   await until(
     'the app has all of them',
     async () => new Set((await installation.bench.lockbook()).events.map((event) => event.message?.text)).size === 60,

@@ -1,11 +1,11 @@
 /** Business chat: everything between “verified” and “works”, each made wrong on purpose and named. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { checkAccount, connectProvider, getAccount } from '../src/operations/accounts';
-import { SYSTEM } from '../src/operations/actor';
-import { inboundUrl } from '../src/operations/addresses';
-import { handOverForMe } from '../src/operations/channels';
-import { endTestMode, subscribeToEvents } from '../src/operations/numbers';
-import { createSender } from '../src/operations/sending';
+import { checkAccount, connectProvider, getAccount } from '../src/operations/accounts/accounts';
+import { endTestMode, subscribeToEvents } from '../src/operations/accounts/numbers';
+import { inboundUrl } from '../src/operations/channels/channelAddresses';
+import { handOverForMe } from '../src/operations/channels/channels';
+import { SYSTEM } from '../src/operations/context/actor';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import { INES, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { settle } from './harness/rest';
@@ -22,8 +22,8 @@ beforeAll(async () => {
 afterAll(() => installation.stop());
 
 async function codes() {
-  await checkAccount(installation.w, SYSTEM, chat.accountId);
-  return (await getAccount(installation.w, SYSTEM, chat.accountId)).findings.map((finding) => finding.code);
+  await checkAccount(installation.ctx, SYSTEM, chat.accountId);
+  return (await getAccount(installation.ctx, SYSTEM, chat.accountId)).findings.map((finding) => finding.code);
 }
 
 function business(settings: object) {
@@ -31,10 +31,10 @@ function business(settings: object) {
 }
 
 async function proof(hop: string) {
-  return installation.w.store.proofs.one({ subject_id: chat.channel.id, hop });
+  return installation.ctx.store.proofs.one({ subject_id: chat.channel.id, hop });
 }
 
-const send = (to: string, text: string) => createSender(installation.w)(SYSTEM, { to, text, from: chat.channel.id });
+const send = (to: string, text: string) => createSender(installation.ctx)(SYSTEM, { to, text, from: chat.channel.id });
 
 describe('between verified and working', () => {
   test('a fresh connection says that it has no address and no events', async () => {
@@ -42,7 +42,7 @@ describe('between verified and working', () => {
   });
 
   test('another verification word is refused with 403 and breaks the inbound hop with that cause', async () => {
-    const url = new URL(inboundUrl(installation.w, chat.channel));
+    const url = new URL(inboundUrl(installation.ctx, chat.channel));
     url.search = 'tarrow.ask=confirm&tarrow.word=guessed&tarrow.echo=abc';
     const answer = await fetch(url);
     expect(answer.status).toBe(403);
@@ -51,28 +51,30 @@ describe('between verified and working', () => {
   });
 
   test('handed over, the address is verified, and only the events are still missing', async () => {
-    await handOverForMe(installation.w, SYSTEM, chat.channel.id);
-    const channel = await installation.w.store.channels.one({ id: chat.channel.id });
+    await handOverForMe(installation.ctx, SYSTEM, chat.channel.id);
+    const channel = await installation.ctx.store.channels.one({ id: chat.channel.id });
     expect(channel?.challenged_at).not.toBeNull();
     const found = await codes();
     expect(found).not.toContain('callback-unverified');
     expect(found).toContain('events-not-subscribed');
     await installation.bench.type(INES, chat.channel.address, 'Does anybody hear me?', 'chat');
     await settle(installation);
-    expect(await installation.w.store.messages.count()).toBe(0);
+    expect(await installation.ctx.store.messages.count()).toBe(0);
   });
 
   test('subscribed, messages arrive, with the sender’s name, and the reply window opens', async () => {
-    await subscribeToEvents(installation.w, SYSTEM, chat.accountId);
+    await subscribeToEvents(installation.ctx, SYSTEM, chat.accountId);
     expect(await codes()).toEqual([]);
     await installation.bench.type(INES, chat.channel.address, 'Is the quay free?', 'chat');
-    const message = await until('it has arrived', () => installation.w.store.messages.one({ direction: 'in' }));
+    const message = await until('it has arrived', () => installation.ctx.store.messages.one({ direction: 'in' }));
     expect(message.sender).toBe(INES);
-    expect(await installation.w.store.contacts.one({ id: message.contact_id })).toMatchObject({ name: 'Ines Calder' });
+    expect(await installation.ctx.store.contacts.one({ id: message.contact_id })).toMatchObject({
+      name: 'Ines Calder',
+    });
     const answer = await send(INES, 'Two places are.');
     await until(
       'it was read',
-      async () => (await installation.w.store.messages.one({ id: answer.message.id }))?.state === 'read',
+      async () => (await installation.ctx.store.messages.one({ id: answer.message.id }))?.state === 'read',
     );
     for (const hop of ['credential', 'outbound', 'receipt', 'inbound'])
       await until(`${hop} is proven`, async () => (await proof(hop))?.state === 'proven');
@@ -83,14 +85,14 @@ describe('between verified and working', () => {
       findings: [{ finding: { code: 'window-closed' } }],
     });
     const hours = 25 * 3_600_000;
-    await installation.w.store.write((unit) =>
+    await installation.ctx.store.write((unit) =>
       unit.execute('UPDATE reply_windows SET last_inbound_at = last_inbound_at - :hours', { hours }),
     );
     await expect(send(INES, 'Still there?')).rejects.toMatchObject({
       findings: [{ field: 'to', finding: { code: 'window-closed', problem: expect.stringContaining('25 hours ago') } }],
     });
-    expect(await installation.w.store.outbox.count()).toBe(0);
-    await installation.w.store.write((unit) =>
+    expect(await installation.ctx.store.outbox.count()).toBe(0);
+    await installation.ctx.store.write((unit) =>
       unit.execute('UPDATE reply_windows SET last_inbound_at = last_inbound_at + :hours', { hours }),
     );
   });
@@ -107,9 +109,9 @@ describe('what the platform says is seen before a message is lost', () => {
     const other = installation.world.tarrow[0]?.lines[1];
     await business({ lines: [{ ...line, trial: { ...line?.trial, open: true, joined: [] } }, other] });
     expect(await codes()).toEqual(['test-mode-on']);
-    const { findings } = await getAccount(installation.w, SYSTEM, chat.accountId);
+    const { findings } = await getAccount(installation.ctx, SYSTEM, chat.accountId);
     expect(findings[0]).toMatchObject({ hop: 'inbound', problem: expect.stringContaining('join harbour-heron') });
-    await endTestMode(installation.w, SYSTEM, chat.channel.number_id);
+    await endTestMode(installation.ctx, SYSTEM, chat.channel.number_id);
     expect(await codes()).toEqual([]);
   });
 
@@ -121,15 +123,15 @@ describe('what the platform says is seen before a message is lost', () => {
     await token({ may: ['settings'] });
     expect(await codes()).toEqual(['credential-lacks-permission']);
     await installation.bench.type(INES, chat.channel.address, 'One more question', 'chat');
-    await until('the window is open', () => installation.w.store.messages.one({ text: 'One more question' }));
+    await until('the window is open', () => installation.ctx.store.messages.one({ text: 'One more question' }));
     const refused = await send(INES, 'It cannot leave');
     const row = await until('it failed', async () => {
-      const message = await installation.w.store.messages.one({ id: refused.message.id });
+      const message = await installation.ctx.store.messages.one({ id: refused.message.id });
       return message?.state === 'failed' ? message : undefined;
     });
     expect(row.cause).toBe('credential-lacks-permission');
     await token({ ends: inDays(-1) });
-    expect(await checkAccount(installation.w, SYSTEM, chat.accountId)).toMatchObject({ cause: 'credential-expired' });
+    expect(await checkAccount(installation.ctx, SYSTEM, chat.accountId)).toMatchObject({ cause: 'credential-expired' });
     expect(await proof('credential')).toMatchObject({ state: 'broken', cause: 'credential-expired' });
     await token({});
     expect(await codes()).toEqual([]);
@@ -138,7 +140,7 @@ describe('what the platform says is seen before a message is lost', () => {
   test('values in each other’s fields are told without calling anyone; a token that has ended at its field', async () => {
     const right = tarrowCredentials(installation);
     const refusal = async (credentials: Record<string, string>) => {
-      const error = await connectProvider(installation.w, SYSTEM, {
+      const error = await connectProvider(installation.ctx, SYSTEM, {
         connector: 'tarrow',
         name: 'T2',
         credentials,
@@ -156,15 +158,15 @@ describe('what the platform says is seen before a message is lost', () => {
   });
 
   test('a number that is on the chat network already is a finding on its channel', async () => {
-    const { openChannel } = await import('../src/operations/channels');
+    const { openChannel } = await import('../src/operations/channels/channels');
     const phone = installation.world.tarrow[0]?.lines[1]?.phone ?? '';
-    const number = await installation.w.store.numbers.one({ address: phone });
-    await openChannel(installation.w, SYSTEM, { numberId: number?.id ?? '', name: 'Taken' });
+    const number = await installation.ctx.store.numbers.one({ address: phone });
+    await openChannel(installation.ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Taken' });
     expect(await codes()).toEqual(['number-taken']);
   });
 
   test('a seal made with another key is refused; the former key counts while its overlap lasts', async () => {
-    const { replaceCredentials } = await import('../src/operations/accounts');
+    const { replaceCredentials } = await import('../src/operations/accounts/accounts');
     const { createHmac } = await import('node:crypto');
     const post = async (key: string) => {
       const body = JSON.stringify({
@@ -173,16 +175,16 @@ describe('what the platform says is seen before a message is lost', () => {
       const at = Math.floor(Date.now() / 1000);
       const mac = createHmac('sha256', key).update(`${at}:${body}`).digest('base64');
       const headers = { 'content-type': 'application/json', 'tarrow-seal': `at=${at};mac=${mac}` };
-      return (await fetch(inboundUrl(installation.w, chat.channel), { method: 'POST', headers, body })).status;
+      return (await fetch(inboundUrl(installation.ctx, chat.channel), { method: 'POST', headers, body })).status;
     };
     const right = tarrowCredentials(installation);
     expect(await post('somebody else’s')).toBe(401);
     expect(await post(right.signingKey)).toBe(202);
     const rotated = `tsk_${'n'.repeat(32)}`;
-    await replaceCredentials(installation.w, SYSTEM, chat.accountId, { ...right, signingKey: rotated }, 1);
+    await replaceCredentials(installation.ctx, SYSTEM, chat.accountId, { ...right, signingKey: rotated }, 1);
     await until('the new key is known', async () => (await post(rotated)) === 202);
     expect(await post(right.signingKey)).toBe(202);
-    await installation.w.store.write((unit) => unit.accounts.change({ id: chat.accountId }, { previous_until: 1 }));
+    await installation.ctx.store.write((unit) => unit.accounts.change({ id: chat.accountId }, { previous_until: 1 }));
     await until('the former key has ended', async () => (await post(right.signingKey)) === 401);
     expect(await post(rotated)).toBe(202);
   });

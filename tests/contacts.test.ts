@@ -5,13 +5,13 @@ import ICAL from 'ical.js';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readCard } from '../src/connectors/sheets/vcards';
 import type { Group } from '../src/core/contacts/audience';
-import { SYSTEM } from '../src/operations/actor';
-import { countAudience, readGroup, saveAudience } from '../src/operations/audiences';
-import { recordConsents } from '../src/operations/consents';
-import { addContact, browseContacts, changeContact, getContactPage } from '../src/operations/contactPages';
-import { exportConsents, exportContacts } from '../src/operations/exportingContacts';
-import { beginImport, cancelImport, getImport, planImport, runImport } from '../src/operations/importing';
-import { undoImport } from '../src/operations/undoingImports';
+import { countAudience, readGroup, saveAudience } from '../src/operations/contacts/audiences';
+import { recordConsents } from '../src/operations/contacts/consents';
+import { exportConsents, exportContacts } from '../src/operations/contacts/contactExport';
+import { beginImport, cancelImport, getImport, planImport, runImport } from '../src/operations/contacts/contactImport';
+import { addContact, browseContacts, changeContact, getContactPage } from '../src/operations/contacts/contactPages';
+import { undoImport } from '../src/operations/contacts/importRollback';
+import { SYSTEM } from '../src/operations/context/actor';
 import { end, type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
@@ -23,24 +23,24 @@ beforeAll(async () => {
 afterAll(() => house.stop());
 
 const state = (id: string, wanted: string) =>
-  until(`it is ${wanted}`, async () => (await house.w.store.imports.one({ id }))?.state === wanted);
+  until(`it is ${wanted}`, async () => (await house.ctx.store.imports.one({ id }))?.state === wanted);
 
 async function examined(name: string, content: string | Buffer, country = 'GB') {
-  const { id } = await beginImport(house.w, SYSTEM, { name, content: Buffer.from(content), country });
+  const { id } = await beginImport(house.ctx, SYSTEM, { name, content: Buffer.from(content), country });
   await state(id, 'preview');
-  return { id, ...(await getImport(house.w, SYSTEM, id)) };
+  return { id, ...(await getImport(house.ctx, SYSTEM, id)) };
 }
 
 async function imported(id: string) {
-  await runImport(house.w, SYSTEM, id);
+  await runImport(house.ctx, SYSTEM, id);
   await state(id, 'done');
-  const row = await house.w.store.imports.one({ id });
+  const row = await house.ctx.store.imports.one({ id });
   return { created: row?.created, merged: row?.merged, unchanged: row?.unchanged, refused: row?.refused };
 }
 
 const contact = async (value: string) => {
-  const identity = await house.w.store.identities.one({ kind: 'phone', value });
-  return identity && getContactPage(house.w, SYSTEM, identity.contact_id);
+  const identity = await house.ctx.store.identities.one({ kind: 'phone', value });
+  return identity && getContactPage(house.ctx, SYSTEM, identity.contact_id);
 };
 
 const FILE = [
@@ -55,7 +55,7 @@ const FILE = [
 ].join('\r\n');
 
 test('examined before anything is written: columns guessed, each refused line with its reason', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const { id, row, refused } = await examined('skippers.csv', FILE);
   expect(row.plan.columns).toEqual({
     'Full name': 'name',
@@ -72,15 +72,15 @@ test('examined before anything is written: columns guessed, each refused line wi
     expect.stringContaining('6: +447700900123 stood in an earlier line already.'),
     expect.stringContaining('7: “français” is no language tag'),
   ]);
-  expect(await w.store.contacts.count()).toBe(0);
-  await expect(planImport(w, SYSTEM, id, { ...row.plan, consent: { ways: ['text'], source: ' ' } })).rejects.toThrow(
+  expect(await ctx.store.contacts.count()).toBe(0);
+  await expect(planImport(ctx, SYSTEM, id, { ...row.plan, consent: { ways: ['text'], source: ' ' } })).rejects.toThrow(
     /where these people agreed/,
   );
-  await expect(planImport(w, SYSTEM, id, { ...row.plan, columns: { Mobile: 'ignore' } })).rejects.toThrow(
+  await expect(planImport(ctx, SYSTEM, id, { ...row.plan, columns: { Mobile: 'ignore' } })).rejects.toThrow(
     /phone number/,
   );
 
-  await planImport(w, SYSTEM, id, {
+  await planImport(ctx, SYSTEM, id, {
     ...row.plan,
     tags: ['spring'],
     consent: { ways: ['text'], source: 'Mooring forms, spring' },
@@ -105,10 +105,10 @@ test('examined before anything is written: columns guessed, each refused line wi
 });
 
 test('the same file again changes nothing; another fills in, and neither gives what somebody declined', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const before = await contact('+447700900123');
   const again = await examined('skippers.csv', FILE);
-  await planImport(w, SYSTEM, again.id, {
+  await planImport(ctx, SYSTEM, again.id, {
     ...again.row.plan,
     tags: ['spring'],
     consent: { ways: ['text'], source: 'Mooring forms, spring' },
@@ -118,13 +118,13 @@ test('the same file again changes nothing; another fills in, and neither gives w
   expect(await contact('+447700900123')).toEqual(before);
 
   const tomas = await contact('+46701740612');
-  await w.store.write((unit) =>
+  await ctx.store.write((unit) =>
     recordConsents(unit, [
       {
         contact_id: tomas?.contact.id ?? '',
         way: 'text',
         what: 'withdrawn',
-        at: w.now(),
+        at: ctx.now(),
         how: 'word',
         wording: 'STOPP',
         by: '+46701740612',
@@ -136,7 +136,7 @@ test('the same file again changes nothing; another fills in, and neither gives w
     'more.csv',
     'mobile;boat;nights\n07700 900123;Heron II;12\n+46701740612;Tern;\n07700 900199;Teal;3\n',
   );
-  await planImport(w, SYSTEM, more.id, { ...more.row.plan, consent: { ways: ['text', 'chat'], source: 'Form' } });
+  await planImport(ctx, SYSTEM, more.id, { ...more.row.plan, consent: { ways: ['text', 'chat'], source: 'Form' } });
   await state(more.id, 'preview');
   expect(await imported(more.id)).toEqual({ created: 1, merged: 2, unchanged: 0, refused: 0 });
   expect((await contact('+447700900123'))?.attributes).toEqual({ boat: 'Heron II', nights: '12' });
@@ -145,7 +145,7 @@ test('the same file again changes nothing; another fills in, and neither gives w
     'text withdrawn',
   ]);
 
-  expect(await undoImport(w, SYSTEM, more.id)).toEqual({ removed: 1, kept: 0 });
+  expect(await undoImport(ctx, SYSTEM, more.id)).toEqual({ removed: 1, kept: 0 });
   expect(await contact('+447700900199')).toBeUndefined();
   expect((await contact('+447700900123'))?.attributes).toEqual({ boat: 'Heron' });
   const undone = await contact('+46701740612');
@@ -154,30 +154,33 @@ test('the same file again changes nothing; another fills in, and neither gives w
 });
 
 test('ended in between, and gone on with after a restart', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const file = ['phone', ...Array.from({ length: 20_000 }, (_, n) => `+4479${String(10_000_000 + n)}`)].join('\n');
   const { id, row } = await examined('many.csv', file);
   expect(row.created).toBe(20_000);
-  await runImport(w, SYSTEM, id);
-  await until('it is under way', async () => ((await w.store.imports.one({ id }))?.done ?? 0) > 500);
+  await runImport(ctx, SYSTEM, id);
+  await until('it is under way', async () => ((await ctx.store.imports.one({ id }))?.done ?? 0) > 500);
   await end(house.engine);
-  const stopped = await w.store.imports.one({ id });
+  const stopped = await ctx.store.imports.one({ id });
   expect(stopped?.state).toBe('running');
   expect(stopped?.done).toBeLessThan(20_000);
   await house.startEngine();
-  await until('it goes on', async () => ((await w.store.imports.one({ id }))?.done ?? 0) > (stopped?.done ?? 0) + 1000);
-  await cancelImport(w, SYSTEM, id);
+  await until(
+    'it goes on',
+    async () => ((await ctx.store.imports.one({ id }))?.done ?? 0) > (stopped?.done ?? 0) + 1000,
+  );
+  await cancelImport(ctx, SYSTEM, id);
   // What is under way is ended with the engine.
   await end(house.engine);
   await house.startEngine();
-  const ended = await w.store.imports.one({ id });
+  const ended = await ctx.store.imports.one({ id });
   expect(ended?.state).toBe('cancelled');
   expect(ended?.done).toBeLessThan(20_000);
-  const made = await w.store.importLines.count({ import_id: id, outcome: 'created' });
+  const made = await ctx.store.importLines.count({ import_id: id, outcome: 'created' });
   expect(made).toBe(ended?.created);
-  const before = await w.store.contacts.count();
-  expect(await undoImport(w, SYSTEM, id)).toEqual({ removed: made, kept: 0 });
-  expect(await w.store.contacts.count()).toBe(before - made);
+  const before = await ctx.store.contacts.count();
+  expect(await undoImport(ctx, SYSTEM, id)).toEqual({ removed: made, kept: 0 });
+  expect(await ctx.store.contacts.count()).toBe(before - made);
 });
 
 test.each([
@@ -187,7 +190,7 @@ test.each([
   ['binary.csv', 'a\u0000b', /no CSV/],
   ['fake.xlsx', 'phone\n1', /no XLSX/],
 ])('%s is refused with what it is', async (name, content, reason) => {
-  await expect(beginImport(house.w, SYSTEM, { name, content: Buffer.from(content) })).rejects.toThrow(reason);
+  await expect(beginImport(house.ctx, SYSTEM, { name, content: Buffer.from(content) })).rejects.toThrow(reason);
 });
 
 describe('vCards', () => {
@@ -226,14 +229,14 @@ describe('vCards', () => {
 
 async function exported(format: 'csv' | 'vcf' | 'jsonl', audience?: Group) {
   let text = '';
-  for await (const piece of exportContacts(house.w, SYSTEM, { format, audience })) text += piece;
+  for await (const piece of exportContacts(house.ctx, SYSTEM, { format, audience })) text += piece;
   return text;
 }
 
 test('what is exported is read again by other programs, and is no formula in a spreadsheet', async () => {
-  const { w } = house;
-  const { id } = await addContact(w, SYSTEM, { name: '=HYPERLINK("x")', phone: '+447700900177' });
-  await changeContact(w, SYSTEM, id, {
+  const { ctx } = house;
+  const { id } = await addContact(ctx, SYSTEM, { name: '=HYPERLINK("x")', phone: '+447700900177' });
+  await changeContact(ctx, SYSTEM, id, {
     name: '=HYPERLINK("x")',
     language: 'sv',
     zone: 'Europe/Stockholm',
@@ -268,7 +271,7 @@ test('what is exported is read again by other programs, and is no formula in a s
 
 test('evidence of one person, line by line', async () => {
   const tomas = await contact('+46701740612');
-  const lines = (await exportConsents(house.w, SYSTEM, tomas?.contact.id ?? ''))
+  const lines = (await exportConsents(house.ctx, SYSTEM, tomas?.contact.id ?? ''))
     .trim()
     .split('\n')
     .map((line) => JSON.parse(line) as Record<string, string>);
@@ -282,7 +285,7 @@ test('evidence of one person, line by line', async () => {
 });
 
 describe('audiences', () => {
-  const count = (conditions: unknown) => countAudience(house.w, SYSTEM, readGroup(conditions));
+  const count = (conditions: unknown) => countAudience(house.ctx, SYSTEM, readGroup(conditions));
   const all = (...of: object[]) => ({ match: 'all', of });
   const any = (...of: object[]) => ({ match: 'any', of });
 
@@ -315,7 +318,7 @@ describe('audiences', () => {
     ['nobody wrote', () => all({ on: 'wrote', is: 'within', days: 3 }), []],
   ])('%s', async (_, conditions, names) => {
     const group = readGroup(conditions());
-    const { lines } = await browseContacts(house.w, SYSTEM, { audience: group, limit: 50 });
+    const { lines } = await browseContacts(house.ctx, SYSTEM, { audience: group, limit: 50 });
     expect(lines.map(({ name }) => name).sort()).toEqual([...names].sort());
     expect(await count(group)).toBe(names.length);
   });
@@ -348,28 +351,28 @@ describe('audiences', () => {
   });
 
   test('kept by name, and nothing that is no condition', async () => {
-    const { w } = house;
-    const first = await saveAudience(w, SYSTEM, {
+    const { ctx } = house;
+    const first = await saveAudience(ctx, SYSTEM, {
       name: 'Moorings',
       conditions: all({ on: 'tag', is: 'has', tag: 'moorings' }),
     });
-    expect(await saveAudience(w, SYSTEM, { name: 'Moorings', conditions: all() })).toEqual(first);
+    expect(await saveAudience(ctx, SYSTEM, { name: 'Moorings', conditions: all() })).toEqual(first);
     for (const wrong of [
       { match: 'none', of: [] },
       all({ on: 'tag', is: 'has' }),
       all({ on: 'name', is: "x' OR 1" }),
       { match: 'all', of: [all(all(all(all())))] },
     ])
-      await expect(saveAudience(w, SYSTEM, { name: 'x', conditions: wrong })).rejects.toThrow(/cannot be read/);
+      await expect(saveAudience(ctx, SYSTEM, { name: 'x', conditions: wrong })).rejects.toThrow(/cannot be read/);
     expect(await count(all({ on: 'attribute', name: "boat' OR '1'='1", is: 'set' }))).toBe(0);
   });
 
   test('looked for by part of a number however it is written, and by part of a name', async () => {
     const found = async (search: string) =>
-      (await browseContacts(house.w, SYSTEM, { search, limit: 50 })).lines.map(({ name }) => name);
+      (await browseContacts(house.ctx, SYSTEM, { search, limit: 50 })).lines.map(({ name }) => name);
     expect(await found('07700 900 123')).toEqual(['Ines Calder']);
     expect(await found('0174-06')).toEqual(['Tomas Lindqvist']);
     expect(await found('calder')).toEqual(['Ines Calder']);
-    expect(await found('%')).toHaveLength((await browseContacts(house.w, SYSTEM, { limit: 50 })).lines.length);
+    expect(await found('%')).toHaveLength((await browseContacts(house.ctx, SYSTEM, { limit: 50 })).lines.length);
   });
 });

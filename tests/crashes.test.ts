@@ -1,8 +1,8 @@
 /** The engine killed again and again while it sends, as a power cut would. */
 import { afterEach, describe, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
-import { settleUncertain } from '../src/operations/dispatch';
-import { createSender } from '../src/operations/sending';
+import { SYSTEM } from '../src/operations/context/actor';
+import { settleUncertain } from '../src/operations/outbound/dispatch';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import { counts } from './harness/chaos';
 import { connectMossgate, INES } from './harness/mossgate';
 import { brackwaterProfile, type Installation, killHard, startInstallation } from './harness/processes';
@@ -13,12 +13,12 @@ afterEach(() => installation.stop());
 
 describe('the engine is killed again and again while it sends', () => {
   async function sendThroughKills(connector: string, ignoresReferences: boolean, kills: number, total: number) {
-    const { w, bench } = installation;
+    const { ctx, bench } = installation;
     await connectMossgate(installation, connector, 500);
     await bench.faults({ brackwater: { ignoresReferences } });
     // Answers take a moment, so that a kill often falls between the provider's yes and our note of it.
     await bench.faults({ brackwater: { slowAnswers: 60 } });
-    const send = createSender(w);
+    const send = createSender(ctx);
     const sent = await Promise.all(
       Array.from({ length: total }, (_, index) => send(SYSTEM, { to: INES, text: `Notice ${index}` })),
     );
@@ -27,7 +27,7 @@ describe('the engine is killed again and again while it sends', () => {
       await until(
         'it is sending',
         async () =>
-          (await w.store.outbox.count({ state: 'leased', lease_owner: `engine-${installation.engine?.pid}` })) > 0,
+          (await ctx.store.outbox.count({ state: 'leased', lease_owner: `engine-${installation.engine?.pid}` })) > 0,
       );
       // At another moment of what is under way each time.
       const before = (await bench.texts()).length;
@@ -36,7 +36,7 @@ describe('the engine is killed again and again while it sends', () => {
         'so many more have left',
         async () =>
           (await bench.texts()).length >= before + more ||
-          (await w.store.outbox.count({ state: ['due', 'leased'] })) === 0,
+          (await ctx.store.outbox.count({ state: ['due', 'leased'] })) === 0,
         5,
       );
       await killHard(installation.engine);
@@ -44,14 +44,14 @@ describe('the engine is killed again and again while it sends', () => {
     await installation.startEngine();
     await until(
       'nothing is due any more',
-      async () => (await w.store.outbox.count({ state: ['due', 'leased'] })) === 0,
+      async () => (await ctx.store.outbox.count({ state: ['due', 'leased'] })) === 0,
     );
     const ids = sent.map((answer) => answer.message.id);
     await until(
       'every receipt is in',
-      async () => (await w.store.messages.count({ id: ids, state: ['queued', 'sending', 'sent'] })) === 0,
+      async () => (await ctx.store.messages.count({ id: ids, state: ['queued', 'sending', 'sent'] })) === 0,
     );
-    const rows = await w.store.select<{ state: string; n: number }>(
+    const rows = await ctx.store.select<{ state: string; n: number }>(
       `SELECT state, count(*) AS n FROM messages WHERE direction = 'out' GROUP BY state`,
     );
     const copies = new Map<string, number>();
@@ -102,16 +102,16 @@ describe('the engine is killed again and again while it sends', () => {
     expect(states.uncertain ?? 0).toBeGreaterThan(1);
 
     // A person decides about what nobody can know.
-    const { w } = installation;
-    const [one, other] = await w.store.messages.all({ state: 'uncertain' }, { limit: 2 });
+    const { ctx } = installation;
+    const [one, other] = await ctx.store.messages.all({ state: 'uncertain' }, { limit: 2 });
     if (!one || !other) throw new Error('There were two');
-    await settleUncertain(w, SYSTEM, one.id, 'arrived');
-    await settleUncertain(w, SYSTEM, other.id, 'send-again');
-    expect((await w.store.messages.one({ id: one.id }))?.state).toBe('delivered');
+    await settleUncertain(ctx, SYSTEM, one.id, 'arrived');
+    await settleUncertain(ctx, SYSTEM, other.id, 'send-again');
+    expect((await ctx.store.messages.one({ id: one.id }))?.state).toBe('delivered');
     await until(
       'the other was sent again and arrived',
-      async () => (await w.store.messages.one({ id: other.id }))?.state === 'delivered',
+      async () => (await ctx.store.messages.one({ id: other.id }))?.state === 'delivered',
     );
-    await expect(settleUncertain(w, SYSTEM, one.id, 'send-again')).rejects.toMatchObject({ kind: 'conflict' });
+    await expect(settleUncertain(ctx, SYSTEM, one.id, 'send-again')).rejects.toMatchObject({ kind: 'conflict' });
   });
 });

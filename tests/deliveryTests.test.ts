@@ -4,11 +4,17 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
-import { createApiKey } from '../src/operations/apiKeys';
-import { archiveTest, askForRuns, listTests, reportRuns, setSpendingCap } from '../src/operations/deliveryTests';
-import { addFeed } from '../src/operations/feeds';
-import { addPhoneSystem } from '../src/operations/phoneSystems';
+import { createApiKey } from '../src/operations/apps/apiKeys';
+import { addFeed } from '../src/operations/apps/feeds/feeds';
+import { addPhoneSystem } from '../src/operations/apps/phone/phoneSystems';
+import { SYSTEM } from '../src/operations/context/actor';
+import {
+  archiveTest,
+  askForRuns,
+  listTests,
+  reportRuns,
+  setSpendingCap,
+} from '../src/operations/deliveryTests/deliveryTests';
 import { testBench } from './harness/deliveryTests';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, killHard, startInstallation } from './harness/processes';
@@ -111,69 +117,69 @@ describe('one at a time', () => {
   });
 
   test('wrong on purpose: it must be refused, and for the right cause', async () => {
-    const { w, bench } = house;
+    const { ctx, bench } = house;
     const order = { kind: 'order', channel: mossgate.channel.id, phone: TOMAS, text: 'You asked us not to' };
     const content = { stimulus: order, expectations: [{ expect: 'refused', cause: 'opted-out' }] };
     expect((await on.verdictsOf(content)).verdicts).toMatchObject([
       { holds: false, said: 'It was not refused: it arrived' },
     ]);
     await bench.type(TOMAS, mossgate.channel.address, 'STOP');
-    await until('it is entered', async () => (await w.store.consentEntries.count({ what: 'withdrawn' })) > 0);
+    await until('it is entered', async () => (await ctx.store.consentEntries.count({ what: 'withdrawn' })) > 0);
     expect((await on.verdictsOf(content)).state).toBe('passed');
     await bench.type(TOMAS, mossgate.channel.address, 'START');
-    await until('it is taken back', async () => (await w.store.consentEntries.count({ what: 'given' })) > 0);
+    await until('it is taken back', async () => (await ctx.store.consentEntries.count({ what: 'given' })) > 0);
   });
 
   test('people are never written to, money has an end, and what is put away no longer runs', async () => {
-    const { w } = house;
+    const { ctx } = house;
     await expect(
       on.write('A customer', { stimulus: on.text('hello', '+447700900999'), expectations: [on.arrives('x')] }),
     ).rejects.toThrow(/verified/);
     await expect(on.write('Nothing', { stimulus: on.text('hello'), expectations: [] })).rejects.toThrow(/expectations/);
-    await setSpendingCap(w, SYSTEM, { micros: 1, currency: 'GBP' });
+    await setSpendingCap(ctx, SYSTEM, { micros: 1, currency: 'GBP' });
     const stopped = await on.verdictsOf({ stimulus: on.text('echo {{ run }}'), expectations: [on.arrives('Echo')] });
     expect([stopped.state, stopped.run?.problem]).toEqual(['stopped', expect.stringContaining('cap')]);
-    await setSpendingCap(w, SYSTEM, undefined);
+    await setSpendingCap(ctx, SYSTEM, undefined);
     const id = await on.write('Put away', { stimulus: on.text('echo'), expectations: [on.arrives('Echo')] });
-    await archiveTest(w, SYSTEM, id);
-    await expect(askForRuns(w, SYSTEM, [id])).rejects.toThrow(/no such test/);
+    await archiveTest(ctx, SYSTEM, id);
+    await expect(askForRuns(ctx, SYSTEM, [id])).rejects.toThrow(/no such test/);
   });
 
   test('changed since it ran, and exported as JUnit', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const id = await on.write('Covers the routes', {
       stimulus: on.text('echo <&> {{ run }}'),
       expectations: [on.arrives('Echo of')],
     });
     await on.run(id);
-    const before = (await listTests(w, SYSTEM)).find(({ test }) => test.id === id);
+    const before = (await listTests(ctx, SYSTEM)).find(({ test }) => test.id === id);
     expect(before?.staleBy).toBeUndefined();
     await on.publish([on.echo(), on.tell()]);
-    const after = (await listTests(w, SYSTEM)).find(({ test }) => test.id === id);
+    const after = (await listTests(ctx, SYSTEM)).find(({ test }) => test.id === id);
     expect(after?.staleBy?.summary).toContain('Published revision');
-    const { junit } = await reportRuns(w, SYSTEM, 'latest');
+    const { junit } = await reportRuns(ctx, SYSTEM, 'latest');
     expect(junit).toContain('<testcase name="Covers the routes"');
     expect(junit).toContain('&lt;&amp;&gt;');
     expect(Number(/failures="(\d+)"/.exec(junit)?.[1])).toBe((junit.match(/<failure /g) ?? []).length);
   });
 
   test('an engine killed in the middle begins the run again', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const id = await on.write('Interrupted', {
       stimulus: on.text('echo {{ run }}'),
       expectations: [on.arrives('Echo of'), { expect: 'once', during: 3 }],
     });
-    const begun = w.now();
-    const { runs } = await askForRuns(w, SYSTEM, [id]);
+    const begun = ctx.now();
+    const { runs } = await askForRuns(ctx, SYSTEM, [id]);
     const texts = async () =>
-      (await w.store.messages.all({ direction: 'in', sender: INES })).filter(({ created_at }) => created_at >= begun);
+      (await ctx.store.messages.all({ direction: 'in', sender: INES })).filter(({ created_at }) => created_at >= begun);
     await until('its text is in', async () => (await texts()).length > 0);
     await killHard(house.engine);
     await house.startEngine();
-    await until('it has ended', async () => (await w.store.testRuns.count({ id: runs, ended_at: null })) === 0);
-    expect((await w.store.testRuns.one({ id: runs[0] ?? '' }))?.state).toBe('passed');
+    await until('it has ended', async () => (await ctx.store.testRuns.count({ id: runs, ended_at: null })) === 0);
+    expect((await ctx.store.testRuns.one({ id: runs[0] ?? '' }))?.state).toBe('passed');
     // The conversation was opened by the round that was broken off.
-    const opened = await w.store.conversations.allBy(
+    const opened = await ctx.store.conversations.allBy(
       'id',
       (await texts()).map(({ conversation_id }) => conversation_id),
     );
@@ -181,9 +187,9 @@ describe('one at a time', () => {
   });
 
   test('an event in the calendar is reminded of, and a missed call is answered', async () => {
-    const { w, world } = house;
+    const { ctx, world } = house;
     const sender = { by: 'channel' as const, channel: mossgate.channel.id };
-    const { id: feed } = await addFeed(w, SYSTEM, mossgate.appId, {
+    const { id: feed } = await addFeed(ctx, SYSTEM, mossgate.appId, {
       name: 'Lock duty',
       url: `http://127.0.0.1:${world.ports.calendar}/${world.calendar.key}/duty.ics`,
       periodMinutes: 15,
@@ -201,7 +207,7 @@ describe('one at a time', () => {
     });
     expect(reminded.verdicts.filter(({ holds }) => !holds)).toEqual([]);
 
-    const { id: system } = await addPhoneSystem(w, SYSTEM, mossgate.appId, {
+    const { id: system } = await addPhoneSystem(ctx, SYSTEM, mossgate.appId, {
       name: 'Harbour office',
       events: ['missed'],
       answer: 'Sorry we missed you.',
@@ -220,8 +226,8 @@ describe('one at a time', () => {
   });
 
   test('from a pipeline: run by name, an exit code that says how it went, and JUnit', async () => {
-    const { w } = house;
-    const { key } = await createApiKey(w, SYSTEM, { appId: mossgate.appId, name: 'Pipeline', scopes: ['tests:run'] });
+    const { ctx } = house;
+    const { key } = await createApiKey(ctx, SYSTEM, { appId: mossgate.appId, name: 'Pipeline', scopes: ['tests:run'] });
     await on.write('Pipeline good', { stimulus: on.text('echo {{ run }}'), expectations: [on.arrives('Echo of')] });
     await on.write('Pipeline bad', {
       stimulus: on.text('echo {{ run }}', TOMAS),

@@ -1,13 +1,13 @@
 /** What goes wrong outside, made on purpose: what the administrator is told, and that nothing is lost or doubled. */
 import { afterAll, afterEach, beforeAll, describe, expect, test } from 'vitest';
-import { checkAccount, connectProvider, replaceCredentials } from '../src/operations/accounts';
-import { type Actor, SYSTEM } from '../src/operations/actor';
-import { replaceInboundUrl } from '../src/operations/channels';
-import type { OperationError } from '../src/operations/errors';
-import { refusedThatFit, reworkInbound, reworkRefused } from '../src/operations/reworking';
-import { createSender } from '../src/operations/sending';
-import { getTrail } from '../src/operations/trail';
-import { configFromEnvironment, openWindgap } from '../src/operations/windgap';
+import { checkAccount, connectProvider, replaceCredentials } from '../src/operations/accounts/accounts';
+import { replaceInboundUrl } from '../src/operations/channels/channels';
+import { type Actor, SYSTEM } from '../src/operations/context/actor';
+import { configFromEnvironment, openAppContext } from '../src/operations/context/appContext';
+import type { OperationError } from '../src/operations/context/errors';
+import { refusedThatFit, reworkInbound, reworkRefused } from '../src/operations/inbound/reprocessInbound';
+import { getTrail } from '../src/operations/messages/trail';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import { timeId } from '../src/store/ids';
 import {
   callApi,
@@ -50,7 +50,7 @@ afterEach(() =>
 /** The code of the finding at a field, when connecting with these credentials is refused. */
 async function refusal(change: (right: Record<string, string>) => Record<string, string>) {
   const credentials = change(credentialsOf(installation, 1));
-  const error = await connectProvider(installation.w, SYSTEM, {
+  const error = await connectProvider(installation.ctx, SYSTEM, {
     connector: 'brackwater',
     name: 'Second',
     credentials,
@@ -59,7 +59,7 @@ async function refusal(change: (right: Record<string, string>) => Record<string,
 }
 
 async function proofOf(hop: string) {
-  return installation.w.store.proofs.one({ subject_id: mossgate.channel.id, hop });
+  return installation.ctx.store.proofs.one({ subject_id: mossgate.channel.id, hop });
 }
 
 async function send(text: string, to = INES) {
@@ -67,7 +67,7 @@ async function send(text: string, to = INES) {
 }
 
 async function stateOf(id: string) {
-  return (await installation.w.store.messages.one({ id }))?.state;
+  return (await installation.ctx.store.messages.one({ id }))?.state;
 }
 
 async function handsetGot(text: string, number = INES) {
@@ -97,7 +97,7 @@ describe('credentials', () => {
     ).toEqual([['accountId', 'credential-swapped']]);
     expect(await refusal((right) => ({ ...right, accountId: '' }))).toEqual([['accountId', 'credential-empty']]);
     expect((await installation.bench.texts()).length).toBe(before);
-    expect(await installation.w.store.accounts.count()).toBe(1);
+    expect(await installation.ctx.store.accounts.count()).toBe(1);
   });
 
   test('an API address nobody answers at is told as such', async () => {
@@ -107,7 +107,7 @@ describe('credentials', () => {
   });
 
   test('an installation that does not allow private addresses never calls one', async () => {
-    const guarded = await openWindgap(
+    const guarded = await openAppContext(
       { ...configFromEnvironment(installation.env as never), allowPrivateAddresses: false, logLevel: 'silent' },
       'guarded',
     );
@@ -127,7 +127,7 @@ describe('requests that cannot be taken', () => {
   test('a wrong signature is answered 401, is visible, and breaks the inbound hop until a right one comes', async () => {
     const body = textIn('bwt_forged', TOMAS, mossgate.channel.address, 'free mooring!');
     expect(await postSigned(mossgate.inboundUrl, 'bws_somebody-elses', body)).toBe(401);
-    expect(await installation.w.store.inbound.one({ cause: 'signature-wrong' })).toMatchObject({
+    expect(await installation.ctx.store.inbound.one({ cause: 'signature-wrong' })).toMatchObject({
       state: 'refused',
       signature: 'wrong',
       answer_status: 401,
@@ -141,7 +141,7 @@ describe('requests that cannot be taken', () => {
       ),
     ).toBe(202);
     await until('the hop is proven again', async () => (await proofOf('inbound'))?.state === 'proven');
-    expect(await installation.w.store.messages.count({ text: 'free mooring!' })).toBe(0);
+    expect(await installation.ctx.store.messages.count({ text: 'free mooring!' })).toBe(0);
   });
 
   test('no signature and a stale one are told apart', async () => {
@@ -153,7 +153,7 @@ describe('requests that cannot be taken', () => {
       headers: signedHeaders(mossgate.secret, body, Date.now() - 3_600_000),
     });
     expect([unsigned.status, stale.status]).toEqual([401, 401]);
-    expect(await installation.w.store.inbound.count({ cause: ['signature-missing', 'signature-stale'] })).toBe(2);
+    expect(await installation.ctx.store.inbound.count({ cause: ['signature-missing', 'signature-stale'] })).toBe(2);
   });
 
   test('an unknown address is 404 and says no more', async () => {
@@ -172,7 +172,7 @@ describe('requests that cannot be taken', () => {
       () => undefined,
     );
     expect(answer?.status ?? 413).toBe(413);
-    const noted = await until('it is noted', () => installation.w.store.inbound.one({ cause: 'inbound-too-large' }));
+    const noted = await until('it is noted', () => installation.ctx.store.inbound.one({ cause: 'inbound-too-large' }));
     expect(noted.body.length).toBe(0);
   });
 
@@ -184,20 +184,20 @@ describe('requests that cannot be taken', () => {
       body: broken,
     });
     expect([answer.status, await answer.json()]).toEqual([422, { status: 'the body is not JSON' }]);
-    const kept = await installation.w.store.inbound.one({ state: 'unreadable' });
+    const kept = await installation.ctx.store.inbound.one({ state: 'unreadable' });
     expect(kept?.body.toString()).toBe(broken);
 
     // As if the profile had been mended: the same request now reads as a text.
     const body = Buffer.from(textIn('bwt_odd', TOMAS, mossgate.channel.address, 'Readable after all'));
-    await installation.w.store.write((unit) => unit.inbound.change({ id: kept?.id ?? '' }, { body }));
-    await reworkInbound(installation.w, SYSTEM, kept?.id ?? '');
-    await until('it is in', () => installation.w.store.messages.one({ text: 'Readable after all' }));
+    await installation.ctx.store.write((unit) => unit.inbound.change({ id: kept?.id ?? '' }, { body }));
+    await reworkInbound(installation.ctx, SYSTEM, kept?.id ?? '');
+    await until('it is in', () => installation.ctx.store.messages.one({ text: 'Readable after all' }));
   });
 });
 
 describe('refused for the secret, which is then mended', () => {
   test('what was refused is taken as of when it came, once, and a forgery never', async () => {
-    const { w, bench, world } = installation;
+    const { ctx, bench, world } = installation;
     const remote = world.accounts[0] as { id: string; secret: string };
     const replaced = 'bws_replaced00000000000000000000';
     const post = (text: string, secret: string, at?: number) => {
@@ -207,20 +207,20 @@ describe('refused for the secret, which is then mended', () => {
     // The stand-in itself tries older posts again meanwhile; here it is about these alone.
     const saidIn = ({ body }: { body: Buffer }) => /"text":"([^"]*)"/.exec(body.toString())?.[1] ?? '';
     const fitting = async () =>
-      (await refusedThatFit(w, mossgate.channel.id)).map(saidIn).filter((text) => text.startsWith('We are '));
+      (await refusedThatFit(ctx, mossgate.channel.id)).map(saidIn).filter((text) => text.startsWith('We are '));
     await bench.account(remote.id, { secret: replaced });
     for (const text of ['We are early', 'We are waiting now']) expect((await post(text, replaced)).status).toBe(401);
     expect((await post('A forgery of somebody', 'bws_nobody0000000000000000000000')).status).toBe(401);
     expect((await post('An old one comes once more', replaced, Date.now() - 3_600_000)).status).toBe(401);
     expect(await fitting()).toEqual([]);
-    const first = (await w.store.inbound.all({ state: 'refused' })).find((row) => saidIn(row) === 'We are early');
-    await expect(reworkInbound(w, SYSTEM, first?.id ?? '')).rejects.toThrow(/refused again/);
+    const first = (await ctx.store.inbound.all({ state: 'refused' })).find((row) => saidIn(row) === 'We are early');
+    await expect(reworkInbound(ctx, SYSTEM, first?.id ?? '')).rejects.toThrow(/refused again/);
 
     // Very many forgeries of long before stand in nobody's way.
-    const forgery = (await w.store.inbound.all({ state: 'refused' })).find(
+    const forgery = (await ctx.store.inbound.all({ state: 'refused' })).find(
       (row) => saidIn(row) === 'A forgery of somebody',
     );
-    await w.store.write((unit) =>
+    await ctx.store.write((unit) =>
       unit.inbound.insert(
         Array.from({ length: 600 }, (_, index) => ({
           ...(forgery as NonNullable<typeof forgery>),
@@ -228,26 +228,26 @@ describe('refused for the secret, which is then mended', () => {
         })),
       ),
     );
-    await replaceCredentials(w, SYSTEM, mossgate.accountId, { ...credentialsOf(installation), secret: replaced });
+    await replaceCredentials(ctx, SYSTEM, mossgate.accountId, { ...credentialsOf(installation), secret: replaced });
     // The first is posted once more by the provider itself before anybody works it through.
     await until('the new secret is taken', async () => (await post('We are early', replaced)).status === 202);
     // What is in by itself need not be worked through.
-    await until('it is worked through', () => w.store.messages.one({ text: 'We are early' }));
+    await until('it is worked through', () => ctx.store.messages.one({ text: 'We are early' }));
     expect(await fitting()).toEqual(['We are waiting now']);
     const agent: Actor = { kind: 'user', id: 'usr_a', name: 'Agent', role: 'agent' };
-    await expect(reworkRefused(w, agent, mossgate.channel.id)).rejects.toThrow(/administrator/);
-    expect(await reworkRefused(w, SYSTEM, mossgate.channel.id)).toBeGreaterThanOrEqual(1);
-    const late = await until('the other is in', () => w.store.messages.one({ text: 'We are waiting now' }));
-    expect(await w.store.messages.count({ text: 'We are early' })).toBe(1);
-    expect(await w.store.messages.count({ text: 'A forgery of somebody' })).toBe(0);
-    expect(await w.store.messages.count({ text: 'An old one comes once more' })).toBe(0);
+    await expect(reworkRefused(ctx, agent, mossgate.channel.id)).rejects.toThrow(/administrator/);
+    expect(await reworkRefused(ctx, SYSTEM, mossgate.channel.id)).toBeGreaterThanOrEqual(1);
+    const late = await until('the other is in', () => ctx.store.messages.one({ text: 'We are waiting now' }));
+    expect(await ctx.store.messages.count({ text: 'We are early' })).toBe(1);
+    expect(await ctx.store.messages.count({ text: 'A forgery of somebody' })).toBe(0);
+    expect(await ctx.store.messages.count({ text: 'An old one comes once more' })).toBe(0);
     expect(await fitting()).toEqual([]);
-    const { legs } = await getTrail(w, SYSTEM, late.id);
+    const { legs } = await getTrail(ctx, SYSTEM, late.id);
     expect(legs[0]?.hops.find(({ place }) => place === 'Inbound URL')?.what).toBe(
       'Refused with 401 at first, and taken later; signature valid',
     );
     await bench.account(remote.id, { secret: remote.secret });
-    await replaceCredentials(w, SYSTEM, mossgate.accountId, credentialsOf(installation));
+    await replaceCredentials(ctx, SYSTEM, mossgate.accountId, credentialsOf(installation));
     await until('the old secret is taken again', async () => (await post('All is well', remote.secret)).status === 202);
   });
 });
@@ -259,26 +259,26 @@ describe('the same thing twice and things in odd order', () => {
       await postSigned(mossgate.inboundUrl, mossgate.secret, body),
       await postSigned(mossgate.inboundUrl, mossgate.secret, body),
     ]).toEqual([202, 202]);
-    const message = await until('it is in', () => installation.w.store.messages.one({ text: 'Only once' }));
+    const message = await until('it is in', () => installation.ctx.store.messages.one({ text: 'Only once' }));
     const trail = await until('the repeat was worked through', async () => {
-      const found = await getTrail(installation.w, SYSTEM, message.id);
+      const found = await getTrail(installation.ctx, SYSTEM, message.id);
       return JSON.stringify(found.legs).includes('the repeats changed nothing') ? found : undefined;
     });
     expect(trail.legs).toHaveLength(1);
-    expect(await installation.w.store.messages.count({ text: 'Only once' })).toBe(1);
+    expect(await installation.ctx.store.messages.count({ text: 'Only once' })).toBe(1);
   });
 
   test('a provider that posts everything twice changes nothing', async () => {
     await installation.bench.faults({ brackwater: { postsTwice: true } });
     await installation.bench.type(INES, mossgate.channel.address, 'Posted twice');
-    await until('it is in', () => installation.w.store.messages.one({ text: 'Posted twice' }));
+    await until('it is in', () => installation.ctx.store.messages.one({ text: 'Posted twice' }));
     const id = await send('Answered once');
     await until('it is delivered', async () => (await stateOf(id)) === 'delivered');
     await until(
       'all requests are worked through',
-      async () => (await installation.w.store.inbound.count({ state: 'stored' })) === 0,
+      async () => (await installation.ctx.store.inbound.count({ state: 'stored' })) === 0,
     );
-    expect(await installation.w.store.messages.count({ text: 'Posted twice' })).toBe(1);
+    expect(await installation.ctx.store.messages.count({ text: 'Posted twice' })).toBe(1);
     expect(await handsetGot('Answered once')).toBe(1);
   });
 
@@ -287,7 +287,7 @@ describe('the same thing twice and things in odd order', () => {
     const id = await send('Early receipt');
     await until('it is delivered', async () => (await stateOf(id)) === 'delivered');
     await until('the trail tells it', async () =>
-      JSON.stringify((await getTrail(installation.w, SYSTEM, id)).legs).includes('before the provider’s own answer'),
+      JSON.stringify((await getTrail(installation.ctx, SYSTEM, id)).legs).includes('before the provider’s own answer'),
     );
   });
 
@@ -296,10 +296,10 @@ describe('the same thing twice and things in odd order', () => {
     const id = await send('Reversed');
     await until(
       'both receipts are in',
-      async () => (await installation.w.store.events.count({ message_id: id, kind: ['sent', 'delivered'] })) === 2,
+      async () => (await installation.ctx.store.events.count({ message_id: id, kind: ['sent', 'delivered'] })) === 2,
     );
     expect(await stateOf(id)).toBe('delivered');
-    expect(JSON.stringify((await getTrail(installation.w, SYSTEM, id)).legs)).toContain('reverse order');
+    expect(JSON.stringify((await getTrail(installation.ctx, SYSTEM, id)).legs)).toContain('reverse order');
   });
 
   test('a receipt for a message nobody knows is kept and harms nothing', async () => {
@@ -308,7 +308,7 @@ describe('the same thing twice and things in odd order', () => {
     await until(
       'the stray is kept',
       async () =>
-        (await installation.w.store.unmatched.count({ provider_message_id: 'bwt_stray', matched_at: null })) > 0,
+        (await installation.ctx.store.unmatched.count({ provider_message_id: 'bwt_stray', matched_at: null })) > 0,
     );
     await until('it is delivered', async () => (await stateOf(id)) === 'delivered');
   });
@@ -319,7 +319,7 @@ describe('the handset and the provider', () => {
     await installation.bench.setHandset(TOMAS, { power: 'off' });
     const id = await send('Are you there?', TOMAS);
     await until('it failed', async () => (await stateOf(id)) === 'failed');
-    const trail = await getTrail(installation.w, SYSTEM, id);
+    const trail = await getTrail(installation.ctx, SYSTEM, id);
     const failed = trail.legs[0]?.hops.find((hop) => hop.failure);
     expect(failed).toMatchObject({
       place: 'Handset',
@@ -332,7 +332,7 @@ describe('the handset and the provider', () => {
   test('a number nobody has', async () => {
     const id = await send('Hello?', '+447700900998');
     await until('it failed', async () => (await stateOf(id)) === 'failed');
-    expect((await installation.w.store.messages.one({ id }))?.cause).toBe('number-not-in-service');
+    expect((await installation.ctx.store.messages.one({ id }))?.cause).toBe('number-not-in-service');
   });
 
   test('no credit: refused at once, the outbound hop is broken, and a delivery mends it', async () => {
@@ -354,10 +354,10 @@ describe('the handset and the provider', () => {
       installation,
       until(
         'a second attempt failed',
-        async () => (await installation.w.store.events.count({ message_id: id, kind: 'deferred' })) >= 2,
+        async () => (await installation.ctx.store.events.count({ message_id: id, kind: 'deferred' })) >= 2,
       ),
     );
-    expect(await installation.w.store.messages.one({ id })).toMatchObject({
+    expect(await installation.ctx.store.messages.one({ id })).toMatchObject({
       state: 'queued',
       cause: 'provider-unreachable',
     });
@@ -377,11 +377,11 @@ describe('the handset and the provider', () => {
       installation,
       until(
         'all are delivered',
-        async () => (await installation.w.store.messages.count({ id: ids, state: 'delivered' })) === 6,
+        async () => (await installation.ctx.store.messages.count({ id: ids, state: 'delivered' })) === 6,
       ),
     );
     await installation.bench.account(account, { perSecond: 30 });
-    expect(await installation.w.store.events.count({ message_id: ids, cause: 'throttled' })).toBeGreaterThan(0);
+    expect(await installation.ctx.store.events.count({ message_id: ids, cause: 'throttled' })).toBeGreaterThan(0);
     expect((await installation.bench.received(INES)).filter((entry) => entry.text.startsWith('Throttled')).length).toBe(
       6,
     );
@@ -393,24 +393,26 @@ describe('the app', () => {
     // An event of the same conversation that failed before it would be tried again before it.
     await until(
       'what went before is told',
-      async () => (await installation.w.store.deliveries.count({ state: ['due', 'leased'] })) === 0,
+      async () => (await installation.ctx.store.deliveries.count({ state: ['due', 'leased'] })) === 0,
     );
     await installation.bench.faults({ lockbook: { answers500: true } });
     await installation.bench.type(INES, mossgate.channel.address, 'While Lockbook is ill');
-    const message = await until('it is in', () => installation.w.store.messages.one({ text: 'While Lockbook is ill' }));
-    await until('an attempt failed', () =>
-      installation.w.store.deliveries.one({ message_id: message.id, cause: 'app-error' }),
+    const message = await until('it is in', () =>
+      installation.ctx.store.messages.one({ text: 'While Lockbook is ill' }),
     );
-    expect(await installation.w.store.proofs.one({ subject_id: mossgate.appId, hop: 'call-out' })).toMatchObject({
+    await until('an attempt failed', () =>
+      installation.ctx.store.deliveries.one({ message_id: message.id, cause: 'app-error' }),
+    );
+    expect(await installation.ctx.store.proofs.one({ subject_id: mossgate.appId, hop: 'call-out' })).toMatchObject({
       state: 'broken',
       cause: 'app-error',
     });
     await installation.bench.faults({ lockbook: { answers500: false } });
     const done = await until('it is delivered', () =>
-      installation.w.store.deliveries.one({ message_id: message.id, state: 'delivered' }),
+      installation.ctx.store.deliveries.one({ message_id: message.id, state: 'delivered' }),
     );
     expect(done.attempts).toBeGreaterThan(1);
-    const attempts = await installation.w.store.exchanges.all({ subject_id: done.id });
+    const attempts = await installation.ctx.store.exchanges.all({ subject_id: done.id });
     expect(new Set(attempts.map((attempt) => attempt.request.headers['webhook-id'])).size).toBe(1);
     expect(
       (await installation.bench.lockbook()).events.filter(
@@ -422,13 +424,15 @@ describe('the app', () => {
   test('takes too long: the cause is the time limit, and later events of that conversation wait their turn', async () => {
     await installation.bench.faults({ lockbook: { neverAnswers: true } });
     await installation.bench.type(TOMAS, mossgate.channel.address, 'first of two');
-    const first = await until('the first is in', () => installation.w.store.messages.one({ text: 'first of two' }));
+    const first = await until('the first is in', () => installation.ctx.store.messages.one({ text: 'first of two' }));
     await installation.bench.type(TOMAS, mossgate.channel.address, 'second of two');
-    const second = await until('the second is in', () => installation.w.store.messages.one({ text: 'second of two' }));
-    await until('the attempt timed out', () =>
-      installation.w.store.deliveries.one({ message_id: first.id, cause: 'app-timeout' }),
+    const second = await until('the second is in', () =>
+      installation.ctx.store.messages.one({ text: 'second of two' }),
     );
-    expect(await installation.w.store.deliveries.one({ message_id: second.id })).toMatchObject({
+    await until('the attempt timed out', () =>
+      installation.ctx.store.deliveries.one({ message_id: first.id, cause: 'app-timeout' }),
+    );
+    expect(await installation.ctx.store.deliveries.one({ message_id: second.id })).toMatchObject({
       attempts: 0,
       state: 'due',
     });
@@ -436,7 +440,8 @@ describe('the app', () => {
     await until(
       'both are delivered',
       async () =>
-        (await installation.w.store.deliveries.count({ message_id: [first.id, second.id], state: 'delivered' })) === 2,
+        (await installation.ctx.store.deliveries.count({ message_id: [first.id, second.id], state: 'delivered' })) ===
+        2,
     );
     const { events } = await installation.bench.lockbook();
     const order = events.map((event) => event.message?.text).filter((text) => text?.endsWith('of two'));
@@ -446,17 +451,17 @@ describe('the app', () => {
 
 describe('changes make the hops they touch hollow', () => {
   test('a new secret: every hop of the account’s channels; the old one is refused from then on', async () => {
-    const { w, bench, world } = installation;
+    const { ctx, bench, world } = installation;
     const account = world.accounts[0]?.id ?? '';
     const secret = `bws_${'N'.repeat(28)}`;
     await bench.account(account, { secret });
-    expect(await checkAccount(w, SYSTEM, mossgate.accountId)).toEqual({
+    expect(await checkAccount(ctx, SYSTEM, mossgate.accountId)).toEqual({
       state: 'refused',
       cause: 'credential-secret-wrong',
     });
     expect(await proofOf('credential')).toMatchObject({ state: 'broken' });
-    await replaceCredentials(w, SYSTEM, mossgate.accountId, { ...credentialsOf(installation), secret });
-    expect(await w.store.proofs.count({ subject_id: mossgate.channel.id, state: 'unproven' })).toBe(3);
+    await replaceCredentials(ctx, SYSTEM, mossgate.accountId, { ...credentialsOf(installation), secret });
+    expect(await ctx.store.proofs.count({ subject_id: mossgate.channel.id, state: 'unproven' })).toBe(3);
     expect(await proofOf('credential')).toMatchObject({ state: 'proven' });
     await until(
       'the old secret is refused',
@@ -471,10 +476,10 @@ describe('changes make the hops they touch hollow', () => {
   });
 
   test('a new inbound URL: inbound and receipt; the old address is gone', async () => {
-    const { w } = installation;
+    const { ctx } = installation;
     await postSigned(mossgate.inboundUrl, mossgate.secret, textIn('bwt_n', INES, mossgate.channel.address, 'before'));
     await until('inbound is proven', async () => (await proofOf('inbound'))?.state === 'proven');
-    await replaceInboundUrl(w, SYSTEM, mossgate.channel.id);
+    await replaceInboundUrl(ctx, SYSTEM, mossgate.channel.id);
     expect(await proofOf('inbound')).toMatchObject({ state: 'unproven', note: 'the inbound URL was replaced' });
     expect(await proofOf('receipt')).toMatchObject({ state: 'unproven' });
     await until(
@@ -498,12 +503,12 @@ describe('roles', () => {
   });
 
   test('are enforced in the operation, whatever page was used', async () => {
-    const { w } = installation;
-    const sender = createSender(w);
+    const { ctx } = installation;
+    const sender = createSender(ctx);
     await expect(sender(person('viewer'), { to: INES, text: 'x' })).rejects.toMatchObject({ kind: 'forbidden' });
     await expect(sender(person('agent'), { to: INES, text: 'allowed' })).resolves.toMatchObject({ status: 202 });
-    await expect(checkAccount(w, person('agent'), mossgate.accountId)).rejects.toMatchObject({ kind: 'forbidden' });
-    await expect(replaceInboundUrl(w, person('viewer'), mossgate.channel.id)).rejects.toMatchObject({
+    await expect(checkAccount(ctx, person('agent'), mossgate.accountId)).rejects.toMatchObject({ kind: 'forbidden' });
+    await expect(replaceInboundUrl(ctx, person('viewer'), mossgate.channel.id)).rejects.toMatchObject({
       kind: 'forbidden',
     });
     const reader: Actor = { kind: 'app', id: mossgate.appId, name: 'Lockbook', keyId: 'k', scopes: ['messages:read'] };
@@ -511,7 +516,7 @@ describe('roles', () => {
   });
 
   test('what was changed is in the audit log, without any secret', async () => {
-    const entries = await installation.w.store.audit.all();
+    const entries = await installation.ctx.store.audit.all();
     const actions = entries.map((entry) => entry.action);
     expect(actions).toEqual(
       expect.arrayContaining([

@@ -1,9 +1,16 @@
 /** A calendar over the wire: reminders planned, moved, cancelled and answered, across a restart. */
 import { createServer, type Server } from 'node:http';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
-import { addFeed, changeFeed, type FeedInput, listFeeds, switchFeed, syncNow } from '../src/operations/feeds';
-import { setMailAccount } from '../src/operations/mailNotices';
+import {
+  addFeed,
+  changeFeed,
+  type FeedInput,
+  listFeeds,
+  switchFeed,
+  syncNow,
+} from '../src/operations/apps/feeds/feeds';
+import { SYSTEM } from '../src/operations/context/actor';
+import { setMailAccount } from '../src/operations/people/mailNotices';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { passTime, settle } from './harness/rest';
@@ -73,7 +80,7 @@ function input(more: Partial<FeedInput> = {}): FeedInput {
 }
 
 const view = async () => {
-  const [feed] = await listFeeds(installation.w, SYSTEM, mossgate.appId);
+  const [feed] = await listFeeds(installation.ctx, SYSTEM, mossgate.appId);
   if (!feed) throw new Error('There is no feed');
   return feed;
 };
@@ -83,12 +90,12 @@ const texts = async (phone = INES) => (await installation.bench.received(phone))
 const inTime = (what: string, ask: () => Promise<unknown>) => passTime(installation, until(what, ask), MINUTE);
 async function sync() {
   const before = (await view()).feed.synced_at ?? 0;
-  await syncNow(installation.w, SYSTEM, id);
+  await syncNow(installation.ctx, SYSTEM, id);
   await until('the feed was read', async () => ((await view()).feed.synced_at ?? 0) > before);
 }
 
 test('an event whose reminder is due soon reaches the phone in its description; what has none is listed with the reason', async () => {
-  const at = installation.w.now();
+  const at = installation.ctx.now();
   publish(
     event('soon', at + 70 * MINUTE, 'SUMMARY:North lock', 'DESCRIPTION:Ines 07700 900123'),
     event('later', at + 300 * MINUTE, 'SUMMARY:South lock', 'DESCRIPTION:Ines 07700 900123'),
@@ -96,7 +103,7 @@ test('an event whose reminder is due soon reaches the phone in its description; 
     event('past', at + 30 * MINUTE, 'SUMMARY:Too late +447700900123'),
     event('off', at + 300 * MINUTE, 'SUMMARY:Called off +447700900123', 'STATUS:CANCELLED'),
   );
-  ({ id } = await addFeed(installation.w, SYSTEM, mossgate.appId, input()));
+  ({ id } = await addFeed(installation.ctx, SYSTEM, mossgate.appId, input()));
   await until('it was read', async () => (await view()).feed.synced_at);
   const { feed, events, skipped } = await view();
   expect(feed).toMatchObject({ calendar_name: 'Duty', problem: null });
@@ -120,11 +127,11 @@ test('an event whose reminder is due soon reaches the phone in its description; 
 test('read again unchanged: asked with its tag, and nothing is planned twice', async () => {
   await sync();
   expect(asked.at(-1)).toBeTruthy();
-  expect(await installation.w.store.runs.count({ source_id: id, state: ['due', 'waiting'] })).toBe(1);
+  expect(await installation.ctx.store.runs.count({ source_id: id, state: ['due', 'waiting'] })).toBe(1);
 });
 
 test('moved: the reminder moves; gone: it is cancelled; back: it is planned again', async () => {
-  const at = installation.w.now();
+  const at = installation.ctx.now();
   const moved = at + 400 * MINUTE;
   publish(event('later', moved, 'SUMMARY:South lock', 'DESCRIPTION:Ines 07700 900123'));
   await sync();
@@ -144,7 +151,7 @@ test('moved: the reminder moves; gone: it is cancelled; back: it is planned agai
 });
 
 test('an engine that is killed sends the reminder all the same, once', async () => {
-  publish(event('crash', installation.w.now() + 70 * MINUTE, 'SUMMARY:Crash lock +447700900123'));
+  publish(event('crash', installation.ctx.now() + 70 * MINUTE, 'SUMMARY:Crash lock +447700900123'));
   await sync();
   installation.engine?.kill('SIGKILL');
   await installation.startEngine();
@@ -154,9 +161,9 @@ test('an engine that is killed sends the reminder all the same, once', async () 
 });
 
 test('yes marks the event and is told by mail; a later no replaces it; other words do neither', async () => {
-  const { w, bench, world } = installation;
+  const { ctx, bench, world } = installation;
   const [account] = world.fennick.accounts;
-  await setMailAccount(w, SYSTEM, {
+  await setMailAccount(ctx, SYSTEM, {
     host: '127.0.0.1',
     port: String(world.ports.fennickMail),
     user: account?.user ?? '',
@@ -164,9 +171,14 @@ test('yes marks the event and is told by mail; a later no replaces it; other wor
     from: account?.address ?? '',
     trialTo: 'maren@mossgate.example',
   });
-  await changeFeed(w, SYSTEM, id, input({ url: '', notify: 'keeper@mossgate.example, maren@mossgate.example' }));
+  await changeFeed(ctx, SYSTEM, id, input({ url: '', notify: 'keeper@mossgate.example, maren@mossgate.example' }));
   publish(
-    event('asked', installation.w.now() + 70 * MINUTE, 'SUMMARY:Västra slussen', 'ATTENDEE;CN=Tomas:tel:+46701740612'),
+    event(
+      'asked',
+      installation.ctx.now() + 70 * MINUTE,
+      'SUMMARY:Västra slussen',
+      'ATTENDEE;CN=Tomas:tel:+46701740612',
+    ),
   );
   await sync();
   await inTime('he is asked', async () => (await texts(TOMAS)).some((text) => text.startsWith('Västra slussen')));
@@ -187,7 +199,7 @@ test('yes marks the event and is told by mail; a later no replaces it; other wor
 });
 
 test('a feed that cannot be read says why, keeps what is planned, and comes right by itself', async () => {
-  publish(event('kept', installation.w.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
+  publish(event('kept', installation.ctx.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
   await sync();
   status = 404;
   await sync();
@@ -198,15 +210,15 @@ test('a feed that cannot be read says why, keeps what is planned, and comes righ
   body = '<html>Sign in</html>';
   await sync();
   expect((await view()).feed.problem).toContain('a web page');
-  publish(event('kept', installation.w.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
+  publish(event('kept', installation.ctx.now() + 500 * MINUTE, 'SUMMARY:Kept +447700900123'));
   await sync();
   expect((await view()).feed.problem).toBe(null);
 });
 
 test('switched off, nothing is sent any more; on again, it is planned anew', async () => {
-  await switchFeed(installation.w, SYSTEM, id, false);
+  await switchFeed(installation.ctx, SYSTEM, id, false);
   await until('all are cancelled', async () => (await titled('Kept +447700900123'))?.event.state === 'cancelled');
-  expect(await installation.w.store.runs.count({ source_id: id, state: ['due', 'waiting'] })).toBe(0);
-  await switchFeed(installation.w, SYSTEM, id, true);
+  expect(await installation.ctx.store.runs.count({ source_id: id, state: ['due', 'waiting'] })).toBe(0);
+  await switchFeed(installation.ctx, SYSTEM, id, true);
   await until('it is planned', async () => (await titled('Kept +447700900123'))?.event.state === 'planned');
 });

@@ -1,12 +1,12 @@
 /** Delivery tests that Windgap writes itself, that guard publishing, and that go through a hook without proving the app. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Route, RouteStep } from '../src/core/routing/route';
-import { SYSTEM } from '../src/operations/actor';
-import { listTests, runGuardingTests, saveTest } from '../src/operations/deliveryTests';
-import { probe } from '../src/operations/diagnosing';
-import { changeHook, createHook, getHook, guardHook } from '../src/operations/hooks';
-import { createSender } from '../src/operations/sending';
-import { suggestedTests, testsAgainstDraft } from '../src/operations/suggestingTests';
+import { changeHook, createHook, getHook, guardHook } from '../src/operations/apps/hooks/hooks';
+import { SYSTEM } from '../src/operations/context/actor';
+import { listTests, runGuardingTests, saveTest } from '../src/operations/deliveryTests/deliveryTests';
+import { suggestedTests, testsAgainstDraft } from '../src/operations/deliveryTests/testSuggestions';
+import { probe } from '../src/operations/diagnosis/diagnose';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import { testBench } from './harness/deliveryTests';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
@@ -26,8 +26,8 @@ beforeAll(async () => {
 afterAll(() => house.stop());
 
 test('suggested for what no test covers; kept as they are they pass, and are suggested no more', async () => {
-  const { w, world } = house;
-  const suggested = await suggestedTests(w, SYSTEM);
+  const { ctx, world } = house;
+  const suggested = await suggestedTests(ctx, SYSTEM);
   expect(suggested.length).toBeGreaterThan(1);
   const spare = world.handsets.find(({ forTests }) => forTests);
   const phones = suggested.flatMap(({ content: { stimulus } }) => ('phone' in stimulus ? [stimulus.phone] : []));
@@ -35,12 +35,12 @@ test('suggested for what no test covers; kept as they are they pass, and are sug
   const ids = await Promise.all(suggested.map(({ name, content }) => on.write(name, content)));
   const runs = await on.run(...ids);
   expect(runs.map((run) => `${run.name}: ${run.state}`)).toEqual(suggested.map(({ name }) => `${name}: passed`));
-  expect(await suggestedTests(w, SYSTEM)).toEqual([]);
+  expect(await suggestedTests(ctx, SYSTEM)).toEqual([]);
 });
 
 test('a draft is held against the tests that guard publishing; published all the same, they run and show it', async () => {
-  const { w } = house;
-  const { id } = await saveTest(w, SYSTEM, {
+  const { ctx } = house;
+  const { id } = await saveTest(ctx, SYSTEM, {
     name: 'Echo is answered',
     content: {
       stimulus: on.text('echo {{ run }}'),
@@ -50,24 +50,24 @@ test('a draft is held against the tests that guard publishing; published all the
     guardsPublishing: true,
   });
   const set = (routes: Route[]) => ({ routes, hours: [] });
-  expect(await testsAgainstDraft(w, set([on.echo(), on.tell()]))).toEqual([]);
+  expect(await testsAgainstDraft(ctx, set([on.echo(), on.tell()]))).toEqual([]);
   const turned = [on.tell(), on.echo()];
-  expect(await testsAgainstDraft(w, set(turned))).toEqual([
+  expect(await testsAgainstDraft(ctx, set(turned))).toEqual([
     { id, name: 'Echo is answered', would: '“Everything to Lockbook”' },
   ]);
 
   await on.publish(turned);
-  expect(await runGuardingTests(w, SYSTEM)).toBe(1);
-  const last = async () => (await listTests(w, SYSTEM)).find((each) => each.test.id === id)?.last;
+  expect(await runGuardingTests(ctx, SYSTEM)).toBe(1);
+  const last = async () => (await listTests(ctx, SYSTEM)).find((each) => each.test.id === id)?.last;
   await until('it has run', async () => (await last())?.ended_at);
   expect(await last()).toMatchObject({ state: 'failed', why: 'published' });
   await on.publish([on.echo(), on.tell()]);
-  await runGuardingTests(w, SYSTEM);
+  await runGuardingTests(ctx, SYSTEM);
   await until('it is well again', async () => (await last())?.state === 'passed');
 });
 
 test('what a test sets going ends with it: its conversation, its question, and nothing that was open before', async () => {
-  const { w, bench } = house;
+  const { ctx, bench } = house;
   const question: RouteStep = {
     do: 'ask',
     text: 'Which lock?',
@@ -82,19 +82,21 @@ test('what a test sets going ends with it: its conversation, its question, and n
   const content = { stimulus: on.text('passage {{ run }}', TOMAS), expectations: [on.arrives('Which lock?', TOMAS)] };
   expect((await on.verdictsOf(content, 'Passages')).state).toBe('passed');
   const withTomas = async () => {
-    const [identity] = await w.store.identities.all({ value: TOMAS });
-    return w.store.conversations.one({ contact_id: identity?.contact_id ?? '' });
+    const [identity] = await ctx.store.identities.all({ value: TOMAS });
+    return ctx.store.conversations.one({ contact_id: identity?.contact_id ?? '' });
   };
   const tidied = await withTomas();
   expect(tidied).toMatchObject({ state: 'closed', unread: 0 });
-  expect(await w.store.conversationNotes.all({ conversation_id: tidied?.id ?? '' })).toMatchObject([
+  expect(await ctx.store.conversationNotes.all({ conversation_id: tidied?.id ?? '' })).toMatchObject([
     { text: 'closed it: the delivery test “Passages” is over' },
   ]);
   // The next text is a message of its own, and not the answer to the question of a test.
   await bench.type(TOMAS, mossgate.channel.address, 'Is anybody there');
   await until('it is routed', async () => {
-    const [text] = await w.store.messages.all({ sender: TOMAS, text: 'Is anybody there' });
-    return text && (await w.store.messageRoutings.one({ message_id: text.id }))?.routes.some(({ id }) => id === 'tell');
+    const [text] = await ctx.store.messages.all({ sender: TOMAS, text: 'Is anybody there' });
+    return (
+      text && (await ctx.store.messageRoutings.one({ message_id: text.id }))?.routes.some(({ id }) => id === 'tell')
+    );
   });
   expect(await withTomas()).toMatchObject({ state: 'open' });
   expect((await on.verdictsOf(content, 'Passages again')).state).toBe('passed');
@@ -102,13 +104,13 @@ test('what a test sets going ends with it: its conversation, its question, and n
 });
 
 test('the test of a diagnosis leaves no conversation behind either', async () => {
-  const { w, world } = house;
+  const { ctx, world } = house;
   const spare = world.handsets.find(({ forTests }) => forTests)?.number ?? '';
-  expect(await probe(w, SYSTEM, createSender(w), 'bench-in', { channel: mossgate.channel.id })).toEqual({
+  expect(await probe(ctx, SYSTEM, createSender(ctx), 'bench-in', { channel: mossgate.channel.id })).toEqual({
     answer: 'yes',
   });
-  const [identity] = await w.store.identities.all({ value: spare });
-  expect(await w.store.conversations.one({ contact_id: identity?.contact_id ?? '' })).toMatchObject({
+  const [identity] = await ctx.store.identities.all({ value: spare });
+  expect(await ctx.store.conversations.one({ contact_id: identity?.contact_id ?? '' })).toMatchObject({
     state: 'closed',
     last_text: expect.stringMatching(/^Windgap test /),
   });
@@ -117,16 +119,16 @@ test('the test of a diagnosis leaves no conversation behind either', async () =>
 test.each(['token', 'signature'] as const)(
   'a test of a hook passes its %s and proves nothing of the app',
   async (guard) => {
-    const { w } = house;
-    const { id } = await createHook(w, SYSTEM, { appId: mossgate.appId, name: `Guarded by ${guard}` });
-    await changeHook(w, SYSTEM, id, {
+    const { ctx } = house;
+    const { id } = await createHook(ctx, SYSTEM, { appId: mossgate.appId, name: `Guarded by ${guard}` });
+    await changeHook(ctx, SYSTEM, id, {
       name: `Guarded by ${guard}`,
       text: 'Lock {{ lock }} is ready',
       phoneField: 'mobile',
       country: 'GB',
       sender: { by: 'channel', channel: mossgate.channel.id },
     });
-    await guardHook(w, SYSTEM, id, guard);
+    await guardHook(ctx, SYSTEM, id, guard);
     const { state, verdicts } = await on.verdictsOf({
       stimulus: {
         kind: 'hook',
@@ -139,6 +141,6 @@ test.each(['token', 'signature'] as const)(
     expect(verdicts.filter(({ holds }) => !holds)).toEqual([]);
     expect(state).toBe('passed');
     // Only the app itself can prove that the app calls.
-    expect((await getHook(w, SYSTEM, id)).summary.proofs).toMatchObject([{ hop: 'call-in', state: 'unproven' }]);
+    expect((await getHook(ctx, SYSTEM, id)).summary.proofs).toMatchObject([{ hop: 'call-in', state: 'unproven' }]);
   },
 );

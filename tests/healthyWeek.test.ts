@@ -3,14 +3,14 @@
  * noise, examined every hour. Whatever readiness says above a notice would be a false alarm.
  */
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { checkAccount } from '../src/operations/accounts';
-import { SYSTEM } from '../src/operations/actor';
-import { replaceApiKey } from '../src/operations/apiKeys';
-import { diagnoseComplaint } from '../src/operations/diagnosing';
-import { changeHook, createHook } from '../src/operations/hooks';
-import { examineNow } from '../src/operations/readiness';
-import { createSender } from '../src/operations/sending';
-import type { Windgap } from '../src/operations/windgap';
+import { checkAccount } from '../src/operations/accounts/accounts';
+import { replaceApiKey } from '../src/operations/apps/apiKeys';
+import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';
+import { SYSTEM } from '../src/operations/context/actor';
+import type { AppContext } from '../src/operations/context/appContext';
+import { diagnoseComplaint } from '../src/operations/diagnosis/diagnose';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import { examineNow } from '../src/operations/readiness/readiness';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { connectTrunk, type Trunk, untilBound } from './harness/ostrel';
 import { end, type Installation, startInstallation } from './harness/processes';
@@ -32,9 +32,9 @@ beforeAll(async () => {
   trunk = await connectTrunk(house);
   await untilBound(house, trunk.accountId);
   await connectTowpath(house);
-  const hook = await createHook(house.w, SYSTEM, { appId: mossgate.appId, name: 'Confirmed' });
+  const hook = await createHook(house.ctx, SYSTEM, { appId: mossgate.appId, name: 'Confirmed' });
   hookUrl = hook.url;
-  await changeHook(house.w, SYSTEM, hook.id, {
+  await changeHook(house.ctx, SYSTEM, hook.id, {
     name: 'Confirmed',
     text: 'Passage at {{ lock }} is confirmed.',
     phoneField: 'mobile',
@@ -47,8 +47,8 @@ afterAll(() => house.stop());
 let words = 0;
 /** What a day brings: messages both ways on every channel, a record, and one thing that is nobody's fault. */
 async function aDay(day: number): Promise<void> {
-  const { w, bench } = house;
-  const send = createSender(w);
+  const { ctx, bench } = house;
+  const send = createSender(ctx);
   const noise = [
     () => bench.setHandset(TOMAS, { power: 'off' }),
     () => bench.faults({ brackwater: { postsTwice: true } }),
@@ -66,7 +66,7 @@ async function aDay(day: number): Promise<void> {
   }
   await until(
     'the chat has it',
-    async () => (await w.store.messages.count({ channel_id: chat.channel.id, direction: 'in' })) >= 3 * (day + 1),
+    async () => (await ctx.store.messages.count({ channel_id: chat.channel.id, direction: 'in' })) >= 3 * (day + 1),
   );
   for (const channel of [mossgate.channel.id, chat.channel.id, trunk.channel.id])
     await send(SYSTEM, { to: INES, from: channel, text: `Stoppage ${++words}` });
@@ -76,9 +76,9 @@ async function aDay(day: number): Promise<void> {
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify({ lock: 'Tern', mobile: '07700 900123' }),
   });
-  await until('everything has left', async () => (await w.store.outbox.count()) === 0);
-  await until('every app is told', async () => (await w.store.deliveries.count({ state: ['due', 'leased'] })) === 0);
-  await until('every run has ended', async () => (await w.store.runs.count({ state: 'due' })) === 0);
+  await until('everything has left', async () => (await ctx.store.outbox.count()) === 0);
+  await until('every app is told', async () => (await ctx.store.deliveries.count({ state: ['due', 'leased'] })) === 0);
+  await until('every run has ended', async () => (await ctx.store.runs.count({ state: 'due' })) === 0);
   await bench.setHandset(TOMAS, { power: 'on' });
   await bench.faults({
     brackwater: { postsTwice: false, reportsReversed: false, strayReports: false, reportsBeforeAnswer: false },
@@ -87,26 +87,26 @@ async function aDay(day: number): Promise<void> {
 }
 
 /** The house as it is seen so many hours later, with an engine that was heard of just then. */
-async function hoursLater(hours: number): Promise<Windgap> {
+async function hoursLater(hours: number): Promise<AppContext> {
   const at = Date.now() + hours * HOUR;
-  await house.w.store.write((unit) => unit.settings.put({ name: 'engine-seen', value: at }));
-  return { ...house.w, now: () => at };
+  await house.ctx.store.write((unit) => unit.settings.put({ name: 'engine-seen', value: at }));
+  return { ...house.ctx, now: () => at };
 }
 
 test('a week of everyday traffic: nothing above a notice, hour by hour', async () => {
-  const { w } = house;
+  const { ctx } = house;
   await aDay(0);
   // A key is replaced in the middle of it, as keys are.
-  const [key] = await w.store.apiKeys.all({ app_id: mossgate.appId });
+  const [key] = await ctx.store.apiKeys.all({ app_id: mossgate.appId });
   const alarms: string[] = [];
   let looks = 0;
   for (let day = 1; day <= 7; day++) {
     if (day === 4 && key) {
-      const { key: fresh } = await replaceApiKey(w, SYSTEM, key.id, { hours: 24 });
+      const { key: fresh } = await replaceApiKey(ctx, SYSTEM, key.id, { hours: 24 });
       await house.bench.lockbook({ apiKey: fresh });
     }
     await aDay(day);
-    for (const { id } of await w.store.accounts.all()) await checkAccount(w, SYSTEM, id);
+    for (const { id } of await ctx.store.accounts.all()) await checkAccount(ctx, SYSTEM, id);
     // The engine of today would say that it was heard of today.
     await end(house.engine);
     for (let hour = 0; hour < 24; hour++) {
@@ -122,14 +122,14 @@ test('a week of everyday traffic: nothing above a notice, hour by hour', async (
     await untilBound(house, trunk.accountId);
   }
   console.log(
-    `${looks} examinations over a week with ${await w.store.messages.count()} messages: ${alarms.length} findings above notice`,
+    `${looks} examinations over a week with ${await ctx.store.messages.count()} messages: ${alarms.length} findings above notice`,
   );
   expect(alarms).toEqual([]);
 });
 
 test('and whoever complains all the same is told of no cause that is not there', async () => {
   for (const symptom of ['nothing-arrives', 'worked-before', 'app-silent'] as const) {
-    const view = await diagnoseComplaint(house.w, SYSTEM, {
+    const view = await diagnoseComplaint(house.ctx, SYSTEM, {
       symptom,
       scope: { channel: mossgate.channel.id },
       answers: { 'bench-out': 'yes', 'bench-in': 'yes' },

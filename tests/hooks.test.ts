@@ -1,8 +1,15 @@
 /** Send hooks over the wire: what apps post, what reaches the handset, and what each mistake is called. */
 import { Webhook } from 'standardwebhooks';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
-import { changeHook, createHook, getHook, guardHook, type HookInput, switchHook } from '../src/operations/hooks';
+import {
+  changeHook,
+  createHook,
+  getHook,
+  guardHook,
+  type HookInput,
+  switchHook,
+} from '../src/operations/apps/hooks/hooks';
+import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -34,8 +41,8 @@ async function post(url: string, body: object | string, headers: Record<string, 
 }
 
 async function hook(name: string, input: Partial<HookInput> = {}) {
-  const { id, url } = await createHook(installation.w, SYSTEM, { appId: mossgate.appId, name });
-  await changeHook(installation.w, SYSTEM, id, {
+  const { id, url } = await createHook(installation.ctx, SYSTEM, { appId: mossgate.appId, name });
+  await changeHook(installation.ctx, SYSTEM, id, {
     name,
     text: 'Passage at {{ lock }} is confirmed, {{ guest.name }}.',
     phoneField: 'guest.mobile',
@@ -47,18 +54,18 @@ async function hook(name: string, input: Partial<HookInput> = {}) {
 }
 
 const RECORD = { lock: 'North', guest: { name: 'Ines', mobile: '07700 900123' } };
-const view = (id: string) => getHook(installation.w, SYSTEM, id);
+const view = (id: string) => getHook(installation.ctx, SYSTEM, id);
 const received = async () => (await installation.bench.received(INES)).map((entry) => entry.text);
 
 test('nothing is set up: the first post is kept as the sample; then the same record is a text on a handset', async () => {
-  const { w } = installation;
-  const { id, url } = await createHook(w, SYSTEM, { appId: mossgate.appId, name: 'Passage confirmed' });
+  const { ctx } = installation;
+  const { id, url } = await createHook(ctx, SYSTEM, { appId: mossgate.appId, name: 'Passage confirmed' });
   expect(url).toContain('/hooks/passage-confirmed-');
   expect(await post(url, RECORD)).toMatchObject({ status: 202, body: { status: expect.stringContaining('sample') } });
   expect((await view(id)).samples).toEqual([RECORD]);
   expect((await view(id)).summary.proofs).toMatchObject([{ hop: 'call-in', state: 'unproven' }]);
 
-  await changeHook(w, SYSTEM, id, {
+  await changeHook(ctx, SYSTEM, id, {
     name: 'Passage confirmed',
     text: 'Passage at {{ lock }} is confirmed, {{ guest.name }}.',
     phoneField: 'guest.mobile',
@@ -77,7 +84,7 @@ test('nothing is set up: the first post is kept as the sample; then the same rec
     return now.posts[0]?.run?.state === 'done' && now.summary.proofs[0]?.state === 'proven' ? now : undefined;
   });
   expect(after.summary.proofs).toMatchObject([{ hop: 'call-in', state: 'proven' }]);
-  const message = await w.store.messages.one({ id: after.posts[0]?.messageId ?? '' });
+  const message = await ctx.store.messages.one({ id: after.posts[0]?.messageId ?? '' });
   expect(message).toMatchObject({ origin_kind: 'app', origin_name: 'Lockbook', tags: ['passage'] });
 });
 
@@ -134,12 +141,12 @@ describe('each mistake is named in the answer and at the hook, and nothing is se
 
   test('switched off: 410 with the reason, visible; on again it works', async () => {
     const { id, url } = await hook('Switched off');
-    await switchHook(installation.w, SYSTEM, id, false, 'the lock is being rebuilt');
+    await switchHook(installation.ctx, SYSTEM, id, false, 'the lock is being rebuilt');
     const { status, body } = await post(url, RECORD);
     expect(status).toBe(410);
     expect(body.detail).toContain('the lock is being rebuilt');
     expect((await view(id)).summary.proofs).toMatchObject([{ state: 'broken', cause: 'hook-off' }]);
-    await switchHook(installation.w, SYSTEM, id, true);
+    await switchHook(installation.ctx, SYSTEM, id, true);
     expect((await post(url, RECORD)).status).toBe(202);
   });
 
@@ -161,15 +168,15 @@ describe('each mistake is named in the answer and at the hook, and nothing is se
   });
 
   test('a token, or a signature, when the hook asks for one', async () => {
-    const { w } = installation;
+    const { ctx } = installation;
     const { id, url } = await hook('Guarded');
-    const { secret: token } = await guardHook(w, SYSTEM, id, 'token');
+    const { secret: token } = await guardHook(ctx, SYSTEM, id, 'token');
     expect((await post(url, RECORD)).status).toBe(401);
     expect((await post(url, RECORD, { authorization: 'Bearer wrong' })).status).toBe(401);
     expect((await view(id)).summary.proofs).toMatchObject([{ cause: 'hook-guard-refused' }]);
     expect((await post(url, RECORD, { authorization: `Bearer ${token}` })).status).toBe(202);
 
-    const { secret } = await guardHook(w, SYSTEM, id, 'signature');
+    const { secret } = await guardHook(ctx, SYSTEM, id, 'signature');
     const body = JSON.stringify(RECORD);
     const signed = (at: Date) => ({
       'webhook-id': `evt-${at.getTime()}`,
@@ -196,7 +203,7 @@ describe('each mistake is named in the answer and at the hook, and nothing is se
 });
 
 test('what was read of a post is kept with it; of what is no record, the beginning', async () => {
-  const { w } = installation;
+  const { ctx } = installation;
   const { id, url } = await hook('Kept');
   await post(url, RECORD);
   const form = { 'content-type': 'application/x-www-form-urlencoded' };
@@ -204,18 +211,18 @@ test('what was read of a post is kept with it; of what is no record, the beginni
     status: 422,
     body: { detail: expect.stringContaining('more than 1000 fields') },
   });
-  const rows = await w.store.hookPosts.all({ hook_id: id }, { order: [['id', 'ASC']] });
+  const rows = await ctx.store.hookPosts.all({ hook_id: id }, { order: [['id', 'ASC']] });
   expect(rows.map(({ record, body }) => [record, body.length])).toEqual([
     [RECORD, JSON.stringify(RECORD).length],
     [null, 16 * 1024],
   ]);
   // The page shows what was kept; that the body would read otherwise by now changes nothing.
-  await w.store.write((unit) => unit.hookPosts.change({ hook_id: id, state: 'taken' }, { body: '{"other":1}' }));
+  await ctx.store.write((unit) => unit.hookPosts.change({ hook_id: id, state: 'taken' }, { body: '{"other":1}' }));
   expect((await view(id)).samples).toEqual([RECORD]);
 });
 
 test('the sender: the number the record’s owner has, the one the person last wrote with, or a name nobody has', async () => {
-  const { w } = installation;
+  const { ctx } = installation;
   const owner = await hook('Owner', { text: 'Owner {{ lock }}', sender: { by: 'field', field: 'keeper' } });
   await post(owner.url, { ...RECORD, keeper: 'Harbour desk' });
   await until('“Owner North” is on the handset', async () => (await received()).includes('Owner North'));
@@ -233,7 +240,7 @@ test('the sender: the number the record’s owner has, the one the person last w
   });
   await post(thread.url, RECORD);
   await until('“Thread North” is on the handset', async () => (await received()).includes('Thread North'));
-  expect((await w.store.runs.all({ source_id: thread.id })).map((run) => run.state)).toEqual(['done']);
+  expect((await ctx.store.runs.all({ source_id: thread.id })).map((run) => run.state)).toEqual(['done']);
 });
 
 test('an engine killed between the answer and the message loses and doubles nothing', async () => {
@@ -249,7 +256,7 @@ test('an engine killed between the answer and the message loses and doubles noth
   await Promise.all(posts);
   await until(
     'all runs are done',
-    async () => (await installation.w.store.runs.count({ source_id: id, state: 'done' })) === 60,
+    async () => (await installation.ctx.store.runs.count({ source_id: id, state: 'done' })) === 60,
   );
   await until(
     'all texts are there',
@@ -265,5 +272,5 @@ test('the address opens the hook, so only administrators see it whole, and no po
   const viewer = { kind: 'user', id: 'usr_1', name: 'Vera', role: 'viewer' } as const;
   expect((await view(id)).summary.url).toBe(url);
   expect(JSON.stringify((await view(id)).posts)).not.toContain(token);
-  expect(JSON.stringify(await getHook(installation.w, viewer, id))).not.toContain(token);
+  expect(JSON.stringify(await getHook(installation.ctx, viewer, id))).not.toContain(token);
 });

@@ -1,11 +1,11 @@
 /** The log's filters against a plain reading of the same rows; its pages, its files, its kept views. */
 import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { type Actor, SYSTEM } from '../src/operations/actor';
-import { getFlow } from '../src/operations/flow';
-import { logChoices } from '../src/operations/logChoices';
-import { keepLogView, logViews, removeLogView } from '../src/operations/logViews';
-import { exportMessages, listMessages, type MessageFilter } from '../src/operations/messages';
+import { type Actor, SYSTEM } from '../src/operations/context/actor';
+import { logChoices } from '../src/operations/messages/logChoices';
+import { keepLogView, logViews, removeLogView } from '../src/operations/messages/logViews';
+import { exportMessages, listMessages, type MessageFilter } from '../src/operations/messages/messageLog';
+import { getFlow } from '../src/operations/messages/traffic';
 import { newId, pastId, timeId } from '../src/store/ids';
 import { connectMossgate, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
@@ -43,9 +43,9 @@ function random(seed: number): (most: number) => number {
 beforeAll(async () => {
   house = await startInstallation({ web: false, engine: false });
   mossgate = await connectMossgate(house);
-  const { w } = house;
+  const { ctx } = house;
   const next = random(17);
-  const now = w.now();
+  const now = ctx.now();
   const people = ['Ines Calder', 'Tomas Lindqvist', 'Odile Marchand', 'Ada Fenn'].map((name, n) => ({
     id: newId('con', now - 100 * HOUR),
     conversation: newId('cnv', now - 100 * HOUR),
@@ -78,7 +78,7 @@ beforeAll(async () => {
     ...row,
     outcome: row.direction === 'in' && row.route === null ? 'unrouted' : row.outcome,
   }));
-  await w.store.write(async (unit) => {
+  await ctx.store.write(async (unit) => {
     for (const person of people) {
       await unit.execute(
         'INSERT INTO contacts (id, name, country, created_at) VALUES (:id, :name, :country, 1)',
@@ -122,7 +122,7 @@ async function allPages(filter: MessageFilter): Promise<string[]> {
   const ids: string[] = [];
   let before: string | undefined;
   do {
-    const page = await listMessages(house.w, SYSTEM, { ...filter, before, limit: 37 });
+    const page = await listMessages(house.ctx, SYSTEM, { ...filter, before, limit: 37 });
     ids.push(...page.messages.map(({ id }) => id));
     before = page.next;
   } while (before);
@@ -138,10 +138,10 @@ const has = (row: Row, word: string) =>
     .some((each) => each === word);
 
 test('what comes late is found by its time, whatever its id says', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const at = (rows[50]?.at ?? 0) + 1;
   const id = newId('msg', at);
-  await w.store.write((unit) =>
+  await ctx.store.write((unit) =>
     unit.execute(
       `INSERT INTO messages (id, direction, conversation_id, contact_id, channel_id, sender, recipient, text, encoding, parts, state, state_at, state_rank, origin_kind, created_at)
        SELECT :id, 'in', conversation_id, contact_id, channel_id, sender, recipient, 'late', 'GSM-7', 1, 'received', :at, 1, 'provider', :at FROM messages LIMIT 1`,
@@ -149,14 +149,14 @@ test('what comes late is found by its time, whatever its id says', async () => {
     ),
   );
   const found = async (since: number, until?: number) =>
-    (await listMessages(w, SYSTEM, { since, until, search: 'late' })).messages.map((message) => message.id);
+    (await listMessages(ctx, SYSTEM, { since, until, search: 'late' })).messages.map((message) => message.id);
   expect(await found(at, at + 1)).toEqual([id]);
-  expect((await listMessages(w, SYSTEM, { since: at, until: at + 1 })).messages.map((message) => message.id)).toEqual([
-    id,
-  ]);
+  expect((await listMessages(ctx, SYSTEM, { since: at, until: at + 1 })).messages.map((message) => message.id)).toEqual(
+    [id],
+  );
   expect(await found(at + 1)).toEqual([]);
-  await w.store.write((unit) => unit.execute('DELETE FROM messages WHERE id = :id', { id }));
-  await w.store.write((unit) => unit.execute('DELETE FROM message_numbers WHERE message_id = :id', { id }));
+  await ctx.store.write((unit) => unit.execute('DELETE FROM messages WHERE id = :id', { id }));
+  await ctx.store.write((unit) => unit.execute('DELETE FROM message_numbers WHERE message_id = :id', { id }));
 });
 
 describe('each filter, over all its pages, newest first', () => {
@@ -209,14 +209,14 @@ describe('each filter, over all its pages, newest first', () => {
 
 test('as a file: every row once, formulas taken the edge off; and only for administrators', async () => {
   let csv = '';
-  for await (const piece of exportMessages(house.w, SYSTEM, { format: 'csv', direction: 'out' })) csv += piece;
+  for await (const piece of exportMessages(house.ctx, SYSTEM, { format: 'csv', direction: 'out' })) csv += piece;
   const read = parse(csv, { columns: true, bom: true }) as Record<string, string>[];
   const outbound = rows.filter(({ direction }) => direction === 'out').reverse();
   expect(read.map(({ id }) => id)).toEqual(outbound.map(({ id }) => id));
   expect(read.filter(({ text }) => /^[=+@-]/.test(text ?? ''))).toEqual([]);
   expect(read.some(({ text }) => text?.includes('“quoted”, comma'))).toBe(true);
   let lines = '';
-  for await (const piece of exportMessages(house.w, SYSTEM, { format: 'jsonl', country: 'FR' })) lines += piece;
+  for await (const piece of exportMessages(house.ctx, SYSTEM, { format: 'jsonl', country: 'FR' })) lines += piece;
   expect(
     lines
       .trim()
@@ -228,28 +228,28 @@ test('as a file: every row once, formulas taken the edge off; and only for admin
       .map(({ id }) => id)
       .reverse(),
   );
-  await expect(exportMessages(house.w, viewer, { format: 'csv' }).next()).rejects.toThrow(/administrator/);
+  await expect(exportMessages(house.ctx, viewer, { format: 'csv' }).next()).rejects.toThrow(/administrator/);
 });
 
 test('what it can be narrowed by is what occurs', async () => {
-  const choices = await logChoices(house.w, SYSTEM);
+  const choices = await logChoices(house.ctx, SYSTEM);
   expect(choices.causes.map(([code]) => code).sort()).toEqual(['credit-gone', 'handset-unreachable']);
   expect(choices.countries.map(([code]) => code).sort()).toEqual(['FR', 'GB', 'SE']);
 });
 
 test('kept views are everybody’s; one of the same name is replaced', async () => {
-  const { w } = house;
-  await keepLogView(w, SYSTEM, { name: 'Failures', query: 'state=failed' });
-  await keepLogView(w, SYSTEM, { name: 'Failures', query: 'state=failed&country=SE' });
-  const [view, ...others] = await logViews(w, viewer);
+  const { ctx } = house;
+  await keepLogView(ctx, SYSTEM, { name: 'Failures', query: 'state=failed' });
+  await keepLogView(ctx, SYSTEM, { name: 'Failures', query: 'state=failed&country=SE' });
+  const [view, ...others] = await logViews(ctx, viewer);
   expect([view?.query, others]).toEqual(['state=failed&country=SE', []]);
-  await expect(keepLogView(w, viewer, { name: 'Mine', query: '' })).rejects.toThrow(/agent/);
-  await removeLogView(w, SYSTEM, view?.id ?? '');
-  expect(await logViews(w, viewer)).toEqual([]);
+  await expect(keepLogView(ctx, viewer, { name: 'Mine', query: '' })).rejects.toThrow(/agent/);
+  await removeLogView(ctx, SYSTEM, view?.id ?? '');
+  expect(await logViews(ctx, viewer)).toEqual([]);
 });
 
 test('the figures add up to the rows', async () => {
-  const flow = await getFlow(house.w, SYSTEM, 'week');
+  const flow = await getFlow(house.ctx, SYSTEM, 'week');
   const sum = (key: 'received' | 'delivered' | 'failed' | 'underWay') =>
     flow.buckets.reduce((total, bucket) => total + bucket[key], 0);
   const count = (holds: (row: Row) => boolean) => rows.filter(holds).length;
@@ -265,7 +265,7 @@ test('the figures add up to the rows', async () => {
     sent: count((row) => row.country === 'SE' && row.direction === 'out'),
     read: count((row) => row.country === 'SE' && row.state === 'read'),
   });
-  const day = await getFlow(house.w, SYSTEM, 'day');
+  const day = await getFlow(house.ctx, SYSTEM, 'day');
   expect(day.buckets).toHaveLength(24);
 });
 

@@ -1,11 +1,11 @@
 /** Texts by mail: the carrier looked up once, sent over SMTP, answers and returned mail coming back. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { connectProvider } from '../src/operations/accounts';
-import { SYSTEM } from '../src/operations/actor';
-import { inboundUrl } from '../src/operations/addresses';
-import { saveGateway } from '../src/operations/carriers';
-import { createSender } from '../src/operations/sending';
-import type { ChannelRow } from '../src/store/rows';
+import { connectProvider } from '../src/operations/accounts/accounts';
+import { inboundUrl } from '../src/operations/channels/channelAddresses';
+import { SYSTEM } from '../src/operations/context/actor';
+import { saveGateway } from '../src/operations/outbound/carrierLookUp';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import type { ChannelRow } from '../src/store/schema/rows';
 import { connectMail, mailCredentials } from './harness/mail';
 import { INES, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
@@ -23,8 +23,8 @@ beforeAll(async () => {
 afterAll(() => installation.stop());
 
 const send = async (to: string, text: string) =>
-  (await createSender(installation.w)(SYSTEM, { to, text, from: channel.id })).message.id;
-const message = (id: string) => installation.w.store.messages.one({ id });
+  (await createSender(installation.ctx)(SYSTEM, { to, text, from: channel.id })).message.id;
+const message = (id: string) => installation.ctx.store.messages.one({ id });
 const untilState = (id: string, state: string) =>
   until(`it is ${state}`, async () => {
     const row = await message(id);
@@ -39,16 +39,16 @@ describe('a text as mail', () => {
       (await installation.bench.received(INES)).find((entry) => entry.way === 'mail'),
     );
     expect(shown.text).toBe('Your berth is B7 – välkommen €5');
-    const contact = await installation.w.store.contacts.one({ id: (await message(first))?.contact_id ?? '' });
+    const contact = await installation.ctx.store.contacts.one({ id: (await message(first))?.contact_id ?? '' });
     expect(contact).toMatchObject({ carrier: 'Otterline' });
     await untilState(await send(INES, 'Once more'), 'sent');
-    expect(await installation.w.store.exchanges.count({ purpose: 'look-up' })).toBe(1);
+    expect(await installation.ctx.store.exchanges.count({ purpose: 'look-up' })).toBe(1);
   });
 
   test('a carrier without a gateway is named, and works once it is in the table', async () => {
     const row = await untilState(await send(TOMAS, 'Hej'), 'failed');
     expect(row.cause).toBe('carrier-unknown');
-    await saveGateway(installation.w, SYSTEM, {
+    await saveGateway(installation.ctx, SYSTEM, {
       carrier: 'Nordbro',
       country: 'SE',
       domain: 'sms.nordbro.example',
@@ -75,10 +75,10 @@ describe('a text as mail', () => {
 
   test('an answer comes in and proves both ways; another word with it is refused', async () => {
     await installation.bench.type(INES, channel.address, 'Thank you, B7 it is', 'mail');
-    const answer = await until('it has arrived', () => installation.w.store.messages.one({ direction: 'in' }));
+    const answer = await until('it has arrived', () => installation.ctx.store.messages.one({ direction: 'in' }));
     expect(answer).toMatchObject({ sender: INES, text: 'Thank you, B7 it is' });
     // The answer also shows that our text reached the phone; there is no other evidence on this way.
-    const proofs = await installation.w.store.proofs.all({ subject_id: channel.id });
+    const proofs = await installation.ctx.store.proofs.all({ subject_id: channel.id });
     expect(Object.fromEntries(proofs.map((proof) => [proof.hop, proof.state]))).toEqual({
       credential: 'proven',
       outbound: 'proven',
@@ -86,7 +86,7 @@ describe('a text as mail', () => {
       inbound: 'proven',
     });
     const body = JSON.stringify({ mail: [{ id: 'x', from: 'a@b.example', to: channel.address, text: 'spam' }] });
-    const refused = await fetch(inboundUrl(installation.w, channel), {
+    const refused = await fetch(inboundUrl(installation.ctx, channel), {
       method: 'POST',
       headers: { 'fennick-word': 'guessed-word' },
       body,
@@ -97,7 +97,7 @@ describe('a text as mail', () => {
 
 test('a wrong password and a server nobody answers at are told apart', async () => {
   const refusal = async (change: object) => {
-    const error = await connectProvider(installation.w, SYSTEM, {
+    const error = await connectProvider(installation.ctx, SYSTEM, {
       connector: 'fennick',
       name: 'Second',
       credentials: { ...credentials(), ...change },

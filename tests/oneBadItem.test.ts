@@ -2,13 +2,13 @@
 import { spawn } from 'node:child_process';
 import { createServer, type Server } from 'node:http';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
-import { addFeed, listFeeds } from '../src/operations/feeds';
-import { saveProfile } from '../src/operations/profiles';
-import { examineNow } from '../src/operations/readiness';
-import { reworkInbound } from '../src/operations/reworking';
-import { createSender } from '../src/operations/sending';
-import { getTrail } from '../src/operations/trail';
+import { saveProfile } from '../src/operations/accounts/connectorProfiles';
+import { addFeed, listFeeds } from '../src/operations/apps/feeds/feeds';
+import { SYSTEM } from '../src/operations/context/actor';
+import { reworkInbound } from '../src/operations/inbound/reprocessInbound';
+import { getTrail } from '../src/operations/messages/trail';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import { examineNow } from '../src/operations/readiness/readiness';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { brackwaterProfile, end, type Installation, killHard, ROOT, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -22,7 +22,7 @@ beforeAll(async () => {
   house = await startInstallation();
   // A profile of the same provider, written in the interface: known only to those who read the store.
   await saveProfile(
-    house.w,
+    house.ctx,
     SYSTEM,
     brackwaterProfile('harbour-http', (text) => text.replace('pace: 25', 'pace: 20')),
   );
@@ -35,15 +35,15 @@ afterAll(async () => {
   await house.stop();
 });
 
-const inbound = async () => (await house.w.store.messages.all({ direction: 'in' })).map(({ text }) => text);
+const inbound = async () => (await house.ctx.store.messages.all({ direction: 'in' })).map(({ text }) => text);
 
 test('a stored request that cannot be worked through is set aside with its reason; its neighbours are in', async () => {
-  const { w, bench } = house;
+  const { ctx, bench } = house;
   await end(house.engine);
   for (const text of ['one', 'two', 'three', 'four']) await bench.type(INES, mossgate.channel.address, text);
-  await until('all are stored', async () => (await w.store.inbound.count({ state: 'stored' })) === 4);
-  const [first, second] = await w.store.inbound.all({ state: 'stored' }, { order: [['id', 'ASC']] });
-  await w.store.write(async (unit) => {
+  await until('all are stored', async () => (await ctx.store.inbound.count({ state: 'stored' })) === 4);
+  const [first, second] = await ctx.store.inbound.all({ state: 'stored' }, { order: [['id', 'ASC']] });
+  await ctx.store.write(async (unit) => {
     // Of an account that is no longer there, and a row that cannot even be read.
     await unit.inbound.change({ id: first?.id ?? '' }, { channel_id: 'chn_gone' });
     await unit.execute(`UPDATE inbound_requests SET headers = '{"half' WHERE id = :id`, { id: second?.id });
@@ -51,27 +51,27 @@ test('a stored request that cannot be worked through is set aside with its reaso
   await house.startEngine();
   await until('the others are in', async () => (await inbound()).length === 2);
   const aside = await until('both are set aside', async () => {
-    const rows = await w.store.inbound.all({ state: 'unreadable' }, { order: [['id', 'ASC']] });
+    const rows = await ctx.store.inbound.all({ state: 'unreadable' }, { order: [['id', 'ASC']] });
     return rows.length === 2 && rows;
   });
   expect(aside).toMatchObject([
     { id: first?.id, cause: 'inbound-not-processed', outcome: { reason: expect.stringContaining('account') } },
     { id: second?.id, cause: 'inbound-not-processed', headers: { unreadable: '{"half' } },
   ]);
-  const open = (await examineNow(w)).open.filter(({ about }) => about === 'set aside');
+  const open = (await examineNow(ctx)).open.filter(({ about }) => about === 'set aside');
   expect(open).toMatchObject([{ problem: expect.stringContaining('A stored request could not be worked through') }]);
   // What was wrong is put right, and somebody presses the button.
-  await w.store.write((unit) => unit.inbound.change({ id: first?.id ?? '' }, { channel_id: mossgate.channel.id }));
-  await reworkInbound(w, SYSTEM, first?.id ?? '');
+  await ctx.store.write((unit) => unit.inbound.change({ id: first?.id ?? '' }, { channel_id: mossgate.channel.id }));
+  await reworkInbound(ctx, SYSTEM, first?.id ?? '');
   await until('it is in', async () => (await inbound()).length === 3);
 });
 
 test('a text leased on a profile written in the interface keeps no engine from starting', async () => {
-  const { w } = house;
+  const { ctx } = house;
   await killHard(house.engine);
-  const send = createSender(w);
+  const send = createSender(ctx);
   const { message } = await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'Leased' });
-  await w.store.write(async (unit) => {
+  await ctx.store.write(async (unit) => {
     await unit.outbox.change({ message_id: message.id }, { state: 'leased', lease_owner: 'engine-1', attempts: 1 });
     await unit.messages.change({ id: message.id }, { state: 'sending' });
   });
@@ -79,7 +79,7 @@ test('a text leased on a profile written in the interface keeps no engine from s
   await until('it was asked again, and arrived', async () =>
     (await house.bench.received(INES)).some(({ text }) => text === 'Leased'),
   );
-  expect((await getTrail(w, SYSTEM, message.id)).message.state).not.toBe('uncertain');
+  expect((await getTrail(ctx, SYSTEM, message.id)).message.state).not.toBe('uncertain');
 });
 
 test('of two engines begun together one works, and the other touches nothing', async () => {
@@ -99,7 +99,7 @@ test('of two engines begun together one works, and the other touches nothing', a
 });
 
 test('a log that nobody reads any more stops nothing', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const port = String(Number(house.env.PORT) + 1500);
   const web = spawn(process.execPath, ['dist/web.mjs'], {
     cwd: ROOT,
@@ -114,10 +114,10 @@ test('a log that nobody reads any more stops nothing', async () => {
     web.stdout.destroy();
     web.stderr.destroy();
     // A page that cannot be drawn is complained of, and nobody hears it.
-    await w.store.write((unit) => unit.execute('ALTER TABLE users RENAME TO users_gone'));
+    await ctx.store.write((unit) => unit.execute('ALTER TABLE users RENAME TO users_gone'));
     await answers('/sign-in');
     await answers('/');
-    await w.store.write((unit) => unit.execute('ALTER TABLE users_gone RENAME TO users'));
+    await ctx.store.write((unit) => unit.execute('ALTER TABLE users_gone RENAME TO users'));
     await until('it answers again', async () => (await answers('/sign-in')) === 200);
   } finally {
     await end(web);
@@ -125,14 +125,14 @@ test('a log that nobody reads any more stops nothing', async () => {
 });
 
 test('a calendar that never comes to an end stops neither the engine nor the other calendars', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const calendar = (rule: string) =>
     `BEGIN:VCALENDAR\r\nBEGIN:VEVENT\r\nUID:1\r\nSUMMARY:Duty\r\nDTSTART:20260101T090000Z\r\n${rule}END:VEVENT\r\nEND:VCALENDAR`;
   served.set('/endless.ics', calendar('RRULE:FREQ=DAILY;BYMONTH=2;BYMONTHDAY=31\r\n'));
   served.set('/good.ics', calendar('RRULE:FREQ=DAILY\r\n'));
   const { port } = calendars.address() as { port: number };
   const add = (name: string) =>
-    addFeed(w, SYSTEM, mossgate.appId, {
+    addFeed(ctx, SYSTEM, mossgate.appId, {
       name,
       url: `http://127.0.0.1:${port}/${name}.ics`,
       periodMinutes: 15,
@@ -146,16 +146,16 @@ test('a calendar that never comes to an end stops neither the engine nor the oth
   await add('endless');
   await add('good');
   const view = async (name: string) =>
-    (await listFeeds(w, SYSTEM, mossgate.appId)).find(({ feed }) => feed.name === name);
+    (await listFeeds(ctx, SYSTEM, mossgate.appId)).find(({ feed }) => feed.name === name);
   await until('the good one is read', async () => ((await view('good'))?.skipped.length ?? 0) > 0);
   expect((await view('endless'))?.feed.problems).toMatchObject([{ title: 'Duty' }]);
 
   // Left by an engine that ended while it read: the next one says so, and does not begin with it.
   await end(house.engine);
   const at = Date.now();
-  const [row] = await w.store.feeds.all({ name: 'good' });
-  await w.store.write((unit) => unit.feeds.change({ id: row?.id ?? '' }, { read_began_at: at, synced_at: 0 }));
+  const [row] = await ctx.store.feeds.all({ name: 'good' });
+  await ctx.store.write((unit) => unit.feeds.change({ id: row?.id ?? '' }, { read_began_at: at, synced_at: 0 }));
   await house.startEngine();
   await until('it is told', async () => (await view('good'))?.feed.problem?.includes('ended while it read'));
-  expect((await w.store.feeds.one({ id: row?.id ?? '' }))?.synced_at).toBe(at);
+  expect((await ctx.store.feeds.one({ id: row?.id ?? '' }))?.synced_at).toBe(at);
 });

@@ -4,18 +4,18 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
-import { enterConsent } from '../src/operations/consents';
-import { getThread, listConversations } from '../src/operations/conversations';
-import { settleUncertain } from '../src/operations/dispatch';
-import { addFeed } from '../src/operations/feeds';
-import { changeHook, createHook } from '../src/operations/hooks';
-import type { Sender } from '../src/operations/orders';
-import { addPhoneSystem } from '../src/operations/phoneSystems';
-import { replyState } from '../src/operations/replying';
-import { createSender } from '../src/operations/sending';
-import { changeSheet, watchSheet } from '../src/operations/sheets';
-import { createTemplate, saveTemplate } from '../src/operations/templates';
+import { addFeed } from '../src/operations/apps/feeds/feeds';
+import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';
+import { addPhoneSystem } from '../src/operations/apps/phone/phoneSystems';
+import { changeSheet, watchSheet } from '../src/operations/apps/sheets/sheets';
+import { enterConsent } from '../src/operations/contacts/consents';
+import { SYSTEM } from '../src/operations/context/actor';
+import { getThread, listConversations } from '../src/operations/conversations/conversations';
+import { replyState } from '../src/operations/conversations/replyOptions';
+import { settleUncertain } from '../src/operations/outbound/dispatch';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import type { Sender } from '../src/operations/outbound/sendRequests';
+import { createTemplate, saveTemplate } from '../src/operations/templates/templates';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { settle } from './harness/rest';
@@ -29,40 +29,40 @@ let send: Sender;
 beforeAll(async () => {
   house = await startInstallation();
   mossgate = await connectMossgate(house);
-  send = createSender(house.w);
+  send = createSender(house.ctx);
 });
 afterAll(() => house.stop());
 
 const texts = async (number: string) => (await house.bench.received(number)).map(({ text }) => text);
 const says = (number: string, text: string) => house.bench.type(number, mossgate.channel.address, text);
 const contactOf = async (value: string) =>
-  (await house.w.store.identities.one({ kind: 'phone', value }))?.contact_id ?? '';
+  (await house.ctx.store.identities.one({ kind: 'phone', value }))?.contact_id ?? '';
 const standing = async (value: string) =>
-  (await house.w.store.contactConsents.one({ contact_id: await contactOf(value), way: 'text' }))?.state;
+  (await house.ctx.store.contactConsents.one({ contact_id: await contactOf(value), way: 'text' }))?.state;
 const refused = { findings: [{ finding: { code: 'opted-out' } }] };
 
 test('a word is honoured at once, confirmed once in the person’s language, and shown with its evidence', async () => {
-  const { w } = house;
+  const { ctx } = house;
   await says(TOMAS, ' Stopp! ');
   await until('it stands', async () => (await standing(TOMAS)) === 'withdrawn');
   await until('it is confirmed', async () => (await texts(TOMAS)).some((text) => text.startsWith('Du får inga fler')));
   await says(TOMAS, 'STOP');
   await says(TOMAS, 'stop please');
-  await until('all came in', async () => (await w.store.messages.count({ sender: TOMAS })) === 3);
+  await until('all came in', async () => (await ctx.store.messages.count({ sender: TOMAS })) === 3);
   await settle(house);
   expect(await texts(TOMAS)).toHaveLength(1);
 
-  const entries = await w.store.consentEntries.all({ contact_id: await contactOf(TOMAS) });
+  const entries = await ctx.store.consentEntries.all({ contact_id: await contactOf(TOMAS) });
   expect(entries.map(({ what, how, wording, by }) => [what, how, wording, by])).toEqual([
     ['withdrawn', 'word', ' Stopp! ', TOMAS],
     ['withdrawn', 'word', 'STOP', TOMAS],
   ]);
-  const [conversation] = await listConversations(w, SYSTEM, TOMAS);
-  const { consents, messages } = await getThread(w, SYSTEM, conversation?.id ?? '');
+  const [conversation] = await listConversations(ctx, SYSTEM, TOMAS);
+  const { consents, messages } = await getThread(ctx, SYSTEM, conversation?.id ?? '');
   expect(consents[messages[0]?.id ?? '']).toBe('withdrawn');
-  const row = await w.store.conversations.one({ id: conversation?.id ?? '' });
+  const row = await ctx.store.conversations.one({ id: conversation?.id ?? '' });
   if (!row) throw new Error('no conversation');
-  expect((await replyState(w, SYSTEM, row)).refused?.problem).toMatch(/declined/);
+  expect((await replyState(ctx, SYSTEM, row)).refused?.problem).toMatch(/declined/);
 });
 
 test('a word to come back opens it again, once, and means nothing from somebody who never left', async () => {
@@ -74,7 +74,7 @@ test('a word to come back opens it again, once, and means nothing from somebody 
   await send(SYSTEM, { to: TOMAS, from: mossgate.channel.id, text: 'Välkommen tillbaka' });
   await until('it arrives', async () => (await texts(TOMAS)).includes('Välkommen tillbaka'));
   await says(INES, 'start');
-  await until('it came in', async () => (await house.w.store.messages.count({ sender: INES })) === 1);
+  await until('it came in', async () => (await house.ctx.store.messages.count({ sender: INES })) === 1);
   expect(await standing(INES)).toBeUndefined();
 });
 
@@ -82,15 +82,18 @@ describe('every path there is', () => {
   const before: string[] = [];
 
   test('what waits already is withdrawn, not sent', async () => {
-    const { w } = house;
+    const { ctx } = house;
     // A provider that throttles keeps texts waiting here.
     await house.bench.account((house.world.accounts[0] as { id: string }).id, { perSecond: 0 });
     const { message } = await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'Waiting since before' });
-    await until('it was tried', async () => (await w.store.outbox.one({ message_id: message.id }))?.failures);
+    await until('it was tried', async () => (await ctx.store.outbox.one({ message_id: message.id }))?.failures);
     await says(INES, 'STOP');
     await until('it stands', async () => (await standing(INES)) === 'withdrawn');
     await house.bench.account((house.world.accounts[0] as { id: string }).id, { perSecond: 100 });
-    await until('it is withdrawn', async () => (await w.store.messages.one({ id: message.id }))?.cause === 'opted-out');
+    await until(
+      'it is withdrawn',
+      async () => (await ctx.store.messages.one({ id: message.id }))?.cause === 'opted-out',
+    );
     await until('it is confirmed', async () =>
       (await texts(INES)).some((text) => text.startsWith('You will get no more')),
     );
@@ -99,17 +102,17 @@ describe('every path there is', () => {
   });
 
   test('a person at the desk, a plain template, an uncertain one sent again', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const desk = { kind: 'user', id: 'usr_1', name: 'Jonas', role: 'agent' } as const;
     await expect(send(desk, { to: INES, from: mossgate.channel.id, text: 'From the desk' })).rejects.toMatchObject(
       refused,
     );
-    const last = await w.store.messages.one({ sender: INES });
+    const last = await ctx.store.messages.one({ sender: INES });
     await expect(send(desk, { inReplyTo: last?.id, text: 'A reply' })).rejects.toMatchObject(refused);
-    const { id } = await createTemplate(w, SYSTEM, { kind: 'plain', name: 'Notice', language: 'en' });
-    const row = await w.store.templates.one({ id });
+    const { id } = await createTemplate(ctx, SYSTEM, { kind: 'plain', name: 'Notice', language: 'en' });
+    const row = await ctx.store.templates.one({ id });
     await saveTemplate(
-      w,
+      ctx,
       SYSTEM,
       id,
       {
@@ -123,9 +126,9 @@ describe('every path there is', () => {
       send(desk, { to: INES, from: mossgate.channel.id, text: '', template: { id, values: {} } }),
     ).rejects.toMatchObject(refused);
 
-    const sent = (await w.store.messages.all({ recipient: TOMAS, direction: 'out' }))[0];
+    const sent = (await ctx.store.messages.all({ recipient: TOMAS, direction: 'out' }))[0];
     if (!sent) throw new Error('nothing was sent before');
-    await w.store.write(async (unit) => {
+    await ctx.store.write(async (unit) => {
       await unit.messages.insert([
         {
           ...sent,
@@ -153,8 +156,8 @@ describe('every path there is', () => {
         },
       ]);
     });
-    await settleUncertain(w, SYSTEM, 'msg_uncertain', 'send-again');
-    await until('it is withdrawn', async () => !(await w.store.outbox.one({ message_id: 'msg_uncertain' })));
+    await settleUncertain(ctx, SYSTEM, 'msg_uncertain', 'send-again');
+    await until('it is withdrawn', async () => !(await ctx.store.outbox.one({ message_id: 'msg_uncertain' })));
   });
 
   test('the API, with and without an idempotency key', async () => {
@@ -170,10 +173,10 @@ describe('every path there is', () => {
   });
 
   test('a send hook, a sheet, a calendar, a missed call', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const sender = { by: 'channel' as const, channel: mossgate.channel.id };
-    const hook = await createHook(w, SYSTEM, { appId: mossgate.appId, name: 'Booked' });
-    await changeHook(w, SYSTEM, hook.id, {
+    const hook = await createHook(ctx, SYSTEM, { appId: mossgate.appId, name: 'Booked' });
+    await changeHook(ctx, SYSTEM, hook.id, {
       name: 'Booked',
       text: 'From a hook',
       phoneField: 'phone',
@@ -186,10 +189,10 @@ describe('every path there is', () => {
       body: JSON.stringify({ phone: INES }),
     });
 
-    writeFileSync(join(w.config.sheetsFolder, 'out.csv'), `Phone\n${INES}\n`);
-    const { id } = await watchSheet(w, SYSTEM, mossgate.appId, { name: 'out.csv', source: 'out.csv', begin: 'all' });
-    await until('the sheet was read', async () => (await w.store.sheets.one({ id }))?.scanned_at);
-    await changeSheet(w, SYSTEM, id, { name: '', text: 'From a sheet', phoneField: 'Phone', sender });
+    writeFileSync(join(ctx.config.sheetsFolder, 'out.csv'), `Phone\n${INES}\n`);
+    const { id } = await watchSheet(ctx, SYSTEM, mossgate.appId, { name: 'out.csv', source: 'out.csv', begin: 'all' });
+    await until('the sheet was read', async () => (await ctx.store.sheets.one({ id }))?.scanned_at);
+    await changeSheet(ctx, SYSTEM, id, { name: '', text: 'From a sheet', phoneField: 'Phone', sender });
 
     const stamp = (at: number) => new Date(at).toISOString().replace(/[-:]|\.\d+/g, '');
     const event = [
@@ -206,7 +209,7 @@ describe('every path there is', () => {
     ].join('\r\n');
     const calendar = createServer((_, answer) => answer.end(event)).listen(0, '127.0.0.1');
     await new Promise((resolve) => calendar.once('listening', resolve));
-    await addFeed(w, SYSTEM, mossgate.appId, {
+    await addFeed(ctx, SYSTEM, mossgate.appId, {
       name: 'Duty',
       url: `http://127.0.0.1:${(calendar.address() as AddressInfo).port}/a.ics`,
       periodMinutes: 15,
@@ -219,7 +222,7 @@ describe('every path there is', () => {
       notify: '',
     });
 
-    const phone = await addPhoneSystem(w, SYSTEM, mossgate.appId, {
+    const phone = await addPhoneSystem(ctx, SYSTEM, mossgate.appId, {
       name: 'Office',
       events: ['missed'],
       answer: 'From a call',
@@ -238,7 +241,7 @@ describe('every path there is', () => {
 
     for (const source of ['hook', 'sheet-row', 'feed', 'phone'] as const) {
       const run = await until(`the run of a ${source} has ended`, async () =>
-        (await w.store.runs.all({ source })).find(({ ended_at }) => ended_at !== null),
+        (await ctx.store.runs.all({ source })).find(({ ended_at }) => ended_at !== null),
       );
       expect(JSON.stringify(run.results), source).toContain('declined');
     }
@@ -256,9 +259,9 @@ describe('every path there is', () => {
     );
     const naming = (pattern: RegExp) =>
       files.filter((name) => pattern.test(readFileSync(join('src', name), 'utf8'))).sort();
-    expect(naming(/outbox\.(insert|put)\(|INTO outbox/)).toEqual(['operations/sending.ts']);
-    expect(naming(/connector\.send\(|link\.submit\(/)).toEqual(['operations/dispatch.ts']);
-    expect(naming(/consent: true/)).toEqual(['operations/sending.ts']);
+    expect(naming(/outbox\.(insert|put)\(|INTO outbox/)).toEqual(['operations/outbound/sendMessage.ts']);
+    expect(naming(/connector\.send\(|link\.submit\(/)).toEqual(['operations/outbound/dispatch.ts']);
+    expect(naming(/consent: true/)).toEqual(['operations/outbound/sendMessage.ts']);
   });
 });
 
@@ -266,23 +269,23 @@ test('declining texts leaves chat open, and the other way round', async () => {
   const { channel, businessId } = await connectTarrow(house);
   await house.bench.change(`tarrow/businesses/${businessId}`, { stage: 'live', billing: 'set' });
   await house.bench.type(INES, channel.address, 'Is the lock open?', 'chat');
-  await until('it came in', async () => house.w.store.messages.one({ channel_id: channel.id }));
+  await until('it came in', async () => house.ctx.store.messages.one({ channel_id: channel.id }));
   await send(SYSTEM, { to: INES, from: channel.id, text: 'It is.' });
   await until('it arrives', async () => (await texts(INES)).includes('It is.'));
   await house.bench.type(INES, channel.address, 'stop', 'chat');
-  await until('it stands', async () => house.w.store.contactConsents.one({ way: 'chat', state: 'withdrawn' }));
+  await until('it stands', async () => house.ctx.store.contactConsents.one({ way: 'chat', state: 'withdrawn' }));
   await expect(send(SYSTEM, { to: INES, from: channel.id, text: 'More' })).rejects.toMatchObject(refused);
 });
 
 test('what somebody enters by hand needs its evidence, and nothing in the ledger is ever changed', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const contactId = await contactOf(INES);
-  await expect(enterConsent(w, SYSTEM, { contactId, way: 'text', what: 'given', wording: ' ' })).rejects.toThrow(
+  await expect(enterConsent(ctx, SYSTEM, { contactId, way: 'text', what: 'given', wording: ' ' })).rejects.toThrow(
     /how this was expressed/,
   );
-  const before = await w.store.consentEntries.all({ contact_id: contactId });
-  await enterConsent(w, SYSTEM, { contactId, way: 'text', what: 'given', wording: 'On the mooring form of 3 May' });
-  const after = await w.store.consentEntries.all({ contact_id: contactId }, { order: [['id', 'ASC']] });
+  const before = await ctx.store.consentEntries.all({ contact_id: contactId });
+  await enterConsent(ctx, SYSTEM, { contactId, way: 'text', what: 'given', wording: 'On the mooring form of 3 May' });
+  const after = await ctx.store.consentEntries.all({ contact_id: contactId }, { order: [['id', 'ASC']] });
   expect(after.slice(0, before.length)).toEqual(before);
   expect(after.at(-1)).toMatchObject({ how: 'by-hand', by: 'Windgap', wording: 'On the mooring form of 3 May' });
   await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'Welcome back' });

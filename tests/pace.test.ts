@@ -15,13 +15,13 @@ beforeAll(async () => {
 afterAll(() => house.stop());
 
 test('no second has more than the pace allows', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const trunk = await connectTrunk(house, { settings: { pace: PACE, window: 20 } });
   await queueTexts(house, PACE * SECONDS, trunk.channel.id, 'Paced');
   await house.startEngine();
   await untilBound(house, trunk.accountId);
-  await until('all of it has left', async () => (await w.store.outbox.count()) === 0);
-  const sent = await w.store.select<{ at: number }>(`SELECT at FROM exchanges WHERE purpose = 'send' ORDER BY at`);
+  await until('all of it has left', async () => (await ctx.store.outbox.count()) === 0);
+  const sent = await ctx.store.select<{ at: number }>(`SELECT at FROM exchanges WHERE purpose = 'send' ORDER BY at`);
   const times = sent.map(({ at }) => at);
   expect(times).toHaveLength(PACE * SECONDS);
   for (const [index, at] of times.entries()) {

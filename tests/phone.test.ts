@@ -1,12 +1,12 @@
 /** Calls over the wire: who gets a text, who does not and why, and that nobody gets two. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
 import {
   addPhoneSystem,
   listPhoneSystems,
   type PhoneSystemInput,
   switchPhoneSystem,
-} from '../src/operations/phoneSystems';
+} from '../src/operations/apps/phone/phoneSystems';
+import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -19,7 +19,7 @@ let id = '';
 beforeAll(async () => {
   installation = await startInstallation();
   mossgate = await connectMossgate(installation);
-  ({ id, url } = await addPhoneSystem(installation.w, SYSTEM, mossgate.appId, input()));
+  ({ id, url } = await addPhoneSystem(installation.ctx, SYSTEM, mossgate.appId, input()));
 });
 afterAll(() => installation.stop());
 
@@ -65,7 +65,7 @@ test('a missed call: the caller gets one text and staff are told, once, however 
   );
   expect((await texts(INES)).filter((text) => text.startsWith('Sorry'))).toHaveLength(1);
   await until('the mark is proven', async () => {
-    const [view] = await listPhoneSystems(installation.w, SYSTEM, mossgate.appId);
+    const [view] = await listPhoneSystems(installation.ctx, SYSTEM, mossgate.appId);
     return view?.proofs[0]?.state === 'proven';
   });
 });
@@ -101,14 +101,14 @@ test('an event nothing is done about, one that is not known, a form instead of J
     expect.stringContaining('capital and small letters count'),
   ]);
   expect((await fetch(`${url}x`, { method: 'POST', body: '{}' })).status).toBe(404);
-  await switchPhoneSystem(installation.w, SYSTEM, id, false);
+  await switchPhoneSystem(installation.ctx, SYSTEM, id, false);
   expect(await call('missed', '+33639980417')).toMatchObject({ code: 410 });
   expect(await texts('+33639980417')).toEqual([]);
 });
 
 test('what cannot be right is refused when it is set up: two parts, nobody to alert, a token that nothing fills', async () => {
-  const { w } = installation;
-  const add = (more: Partial<PhoneSystemInput>) => addPhoneSystem(w, SYSTEM, mossgate.appId, input(more));
+  const { ctx } = installation;
+  const add = (more: Partial<PhoneSystemInput>) => addPhoneSystem(ctx, SYSTEM, mossgate.appId, input(more));
   await expect(add({ answer: `We’ll call back. ${'x'.repeat(80)}` })).rejects.toThrow('needs 2 parts');
   await expect(add({ alertPhones: '', alertMails: '' })).rejects.toThrow('Nobody would get the alert');
   await expect(add({ answer: 'Hello {{ caller }}' })).rejects.toThrow('caller');

@@ -1,10 +1,10 @@
 /** Readiness over real wires: silent while all is well with traffic, and telling what is wrong before a message is lost. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { checkAccount, connectProvider } from '../src/operations/accounts';
-import { type Actor, SYSTEM } from '../src/operations/actor';
-import { examineNow, getReadiness, muteFinding, unmuteFinding } from '../src/operations/readiness';
-import { accountPart } from '../src/operations/readinessChecks';
-import { createSender } from '../src/operations/sending';
+import { checkAccount, connectProvider } from '../src/operations/accounts/accounts';
+import { type Actor, SYSTEM } from '../src/operations/context/actor';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import { examineNow, getReadiness, muteFinding, unmuteFinding } from '../src/operations/readiness/readiness';
+import { accountPart } from '../src/operations/readiness/readinessChecks';
 import { connectMossgate, credentialsOf, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { all, begins, publishRoutes, route } from './harness/routes';
@@ -20,7 +20,7 @@ beforeAll(async () => {
 });
 afterAll(() => house.stop());
 
-const look = () => examineNow(house.w);
+const look = () => examineNow(house.ctx);
 const told = async () =>
   (await look()).open
     .filter(({ severity }) => severity !== 'notice')
@@ -43,10 +43,10 @@ test('with traffic both ways there is nothing to say', async () => {
 });
 
 test('a spent credit, a route that is never reached and a secret that no longer fits are told before and after', async () => {
-  const { w, bench } = house;
+  const { ctx, bench } = house;
   await bench.account((house.world.accounts[0] as { id: string }).id, { credit: 0 });
-  await checkAccount(w, SYSTEM, mossgate.accountId);
-  await publishRoutes(w, [route('everything', all(), []), route('locks', all(begins('lock')), [])]);
+  await checkAccount(ctx, SYSTEM, mossgate.accountId);
+  await publishRoutes(ctx, [route('everything', all(), []), route('locks', all(begins('lock')), [])]);
   await bench.faults({ brackwater: { signsWithAnotherSecret: true } });
   await bench.type(INES, mossgate.channel.address, 'LOCK again').catch(() => undefined);
   await until('it breaks', async () => (await told()).some((each) => each.startsWith('signature')));
@@ -65,25 +65,25 @@ test('a spent credit, a route that is never reached and a secret that no longer 
 });
 
 test('muted with a reason it stands apart, until somebody wants to hear it again', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const [finding] = (await look()).open.filter(({ code }) => code === 'route-shadowed');
   const key = finding?.key ?? '';
-  await expect(muteFinding(w, SYSTEM, { key, reason: ' ', days: 7 })).rejects.toThrow(/why/);
-  await expect(muteFinding(w, SYSTEM, { key, reason: 'x', days: 400 })).rejects.toThrow(/days/);
-  await expect(muteFinding(w, viewer, { key, reason: 'x', days: 7 })).rejects.toThrow(/administrator/);
-  await muteFinding(w, SYSTEM, { key, reason: 'Locks come next week', days: 7 });
+  await expect(muteFinding(ctx, SYSTEM, { key, reason: ' ', days: 7 })).rejects.toThrow(/why/);
+  await expect(muteFinding(ctx, SYSTEM, { key, reason: 'x', days: 400 })).rejects.toThrow(/days/);
+  await expect(muteFinding(ctx, viewer, { key, reason: 'x', days: 7 })).rejects.toThrow(/administrator/);
+  await muteFinding(ctx, SYSTEM, { key, reason: 'Locks come next week', days: 7 });
   expect(await told()).not.toContain('route-shadowed locks');
   expect((await look()).muted).toMatchObject([{ key, mute: { reason: 'Locks come next week' } }]);
-  await unmuteFinding(w, SYSTEM, key);
+  await unmuteFinding(ctx, SYSTEM, key);
   expect(await told()).toContain('route-shadowed locks');
 });
 
 test('mended, it is silent again', async () => {
-  const { w, bench } = house;
+  const { ctx, bench } = house;
   await bench.faults({ brackwater: { signsWithAnotherSecret: false } });
   await bench.account((house.world.accounts[0] as { id: string }).id, { credit: 90_000_000 });
-  await checkAccount(w, SYSTEM, mossgate.accountId);
-  const send = createSender(w);
+  await checkAccount(ctx, SYSTEM, mossgate.accountId);
+  const send = createSender(ctx);
   await bench.type(INES, mossgate.channel.address, 'LOCK once more');
   await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'All well' });
   await until('the hop is proven again', async () => !(await told()).some((each) => each.endsWith('Harbour desk')));
@@ -92,32 +92,32 @@ test('mended, it is silent again', async () => {
 });
 
 test('the engine keeps what it found for the page, with what began and what ended', async () => {
-  const { w } = house;
-  const shown = async () => (await getReadiness(w, viewer)).open.map(({ code }) => code);
+  const { ctx } = house;
+  const shown = async () => (await getReadiness(ctx, viewer)).open.map(({ code }) => code);
   await until('the page shows what an examination finds', async () => (await shown()).includes('route-shadowed'));
   const account = (house.world.accounts[0] as { id: string }).id;
   await house.bench.account(account, { trial: true });
-  await checkAccount(w, SYSTEM, mossgate.accountId);
+  await checkAccount(ctx, SYSTEM, mossgate.accountId);
   await until('the trial is shown', async () => (await shown()).includes('account-on-trial'));
   await house.bench.account(account, { trial: false });
-  await checkAccount(w, SYSTEM, mossgate.accountId);
+  await checkAccount(ctx, SYSTEM, mossgate.accountId);
   await until('it is shown as ended', async () =>
-    (await getReadiness(w, viewer)).ended.some(({ code, closed_at }) => code === 'account-on-trial' && closed_at),
+    (await getReadiness(ctx, viewer)).ended.some(({ code, closed_at }) => code === 'account-on-trial' && closed_at),
   );
   expect(await shown()).not.toContain('account-on-trial');
 });
 
 test('after a change only the part it touches is examined again', async () => {
-  const { w } = house;
-  const other = await connectProvider(w, SYSTEM, {
+  const { ctx } = house;
+  const other = await connectProvider(ctx, SYSTEM, {
     connector: 'brackwater',
     name: 'Second account',
     credentials: credentialsOf(house, 1),
   });
-  const examined = async () => new Map((await w.store.readinessParts.all()).map(({ part, at }) => [part, at]));
+  const examined = async () => new Map((await ctx.store.readinessParts.all()).map(({ part, at }) => [part, at]));
   await until('the new account is examined', async () => (await examined()).has(accountPart(other.id)));
   const before = await examined();
-  await checkAccount(w, SYSTEM, other.id);
+  await checkAccount(ctx, SYSTEM, other.id);
   await until(
     'it is examined again',
     async () => (await examined()).get(accountPart(other.id)) !== before.get(accountPart(other.id)),

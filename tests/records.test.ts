@@ -1,9 +1,9 @@
 /** Record actions over the wire: what a text becomes in the customer database and at the ticket desk. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
-import { createApp } from '../src/operations/apps';
-import { lookUpPerson } from '../src/operations/lookUps';
-import { addRecordAction, checkRecords, connectRecords, getRecords } from '../src/operations/records';
+import { createApp } from '../src/operations/apps/apps';
+import { lookUpPerson } from '../src/operations/apps/records/lookUps';
+import { addRecordAction, checkRecords, connectRecords, getRecords } from '../src/operations/apps/records/records';
+import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -46,39 +46,39 @@ function weirCredentials() {
 beforeAll(async () => {
   installation = await startInstallation();
   await connectMossgate(installation);
-  const { w } = installation;
-  towpathId = (await createApp(w, SYSTEM, { name: 'Towpath Records', description: '' })).id;
-  weirId = (await createApp(w, SYSTEM, { name: 'Weir Desk', description: '' })).id;
+  const { ctx } = installation;
+  towpathId = (await createApp(ctx, SYSTEM, { name: 'Towpath Records', description: '' })).id;
+  weirId = (await createApp(ctx, SYSTEM, { name: 'Weir Desk', description: '' })).id;
 });
 afterAll(() => installation.stop());
 
 test('credentials that are wrong are told before anything is stored', async () => {
-  const { w } = installation;
+  const { ctx } = installation;
   const wrong = { ...towpathCredentials(), token: `twp_${'x'.repeat(32)}` };
   await expect(
-    connectRecords(w, SYSTEM, { appId: towpathId, connector: 'towpath', credentials: wrong }),
+    connectRecords(ctx, SYSTEM, { appId: towpathId, connector: 'towpath', credentials: wrong }),
   ).rejects.toThrow('This token is not known');
   const swapped = { ...weirCredentials(), desk: 'moss' };
   await expect(
-    connectRecords(w, SYSTEM, { appId: weirId, connector: 'weirdesk', credentials: swapped }),
+    connectRecords(ctx, SYSTEM, { appId: weirId, connector: 'weirdesk', credentials: swapped }),
   ).rejects.toThrow('cannot be right');
-  expect(await w.store.appAccounts.all()).toEqual([]);
+  expect(await ctx.store.appAccounts.all()).toEqual([]);
 });
 
 test('a text makes a person, the next changes it; each from a new sender is a ticket unless one is open', async () => {
-  const { w } = installation;
-  await connectRecords(w, SYSTEM, { appId: towpathId, connector: 'towpath', credentials: towpathCredentials() });
-  await connectRecords(w, SYSTEM, { appId: weirId, connector: 'weirdesk', credentials: weirCredentials() });
-  const people = await getRecords(w, SYSTEM, towpathId);
+  const { ctx } = installation;
+  await connectRecords(ctx, SYSTEM, { appId: towpathId, connector: 'towpath', credentials: towpathCredentials() });
+  await connectRecords(ctx, SYSTEM, { appId: weirId, connector: 'weirdesk', credentials: weirCredentials() });
+  const people = await getRecords(ctx, SYSTEM, towpathId);
   expect(people.connection).toMatchObject({ state: 'accepted', remote_name: 'Mossgate customer records' });
-  await addRecordAction(w, SYSTEM, towpathId, {
+  await addRecordAction(ctx, SYSTEM, towpathId, {
     name: 'Everybody who texts',
     record: 'contact',
     way: 'upsert',
     fields: { ...initial(people, 'contact'), last_message: 'Wrote: {{ message.text }}' },
   });
-  const desk = await getRecords(w, SYSTEM, weirId);
-  await addRecordAction(w, SYSTEM, weirId, {
+  const desk = await getRecords(ctx, SYSTEM, weirId);
+  await addRecordAction(ctx, SYSTEM, weirId, {
     name: 'A ticket',
     record: 'ticket',
     way: 'create-if-none',
@@ -98,14 +98,14 @@ test('a text makes a person, the next changes it; each from a new sender is a ti
     (await towpath()).people.find((person) => person.last_message === 'Wrote: And on Monday?'),
   );
   const view = await until('both tickets were considered', async () => {
-    const now = await getRecords(w, SYSTEM, weirId);
+    const now = await getRecords(ctx, SYSTEM, weirId);
     return now.actions[0]?.runs.filter(({ run }) => run.state === 'done').length === 2 ? now : undefined;
   });
   expect((await weir()).tickets.filter(({ requester }) => requester === TOMAS)).toHaveLength(1);
   expect((await towpath()).people.filter(({ mobile }) => mobile === TOMAS)).toHaveLength(1);
   expect(view.actions[0]?.runs[0]?.run.results.at(-1)?.said).toBe('1 open already, so no ticket was made');
   expect(view.actions[0]?.proofs).toMatchObject([{ hop: 'call-out', state: 'proven' }]);
-  const evidence = JSON.stringify((await getRecords(w, SYSTEM, towpathId)).actions[0]?.runs);
+  const evidence = JSON.stringify((await getRecords(ctx, SYSTEM, towpathId)).actions[0]?.runs);
   expect(evidence).toContain('/people');
   expect(evidence).not.toContain(towpathCredentials().token);
 });
@@ -119,56 +119,56 @@ test('what people write is never taken for a template', async () => {
 
 describe('an app in trouble', () => {
   test('down: the record waits, the mark is broken, and it is made when the app is back', async () => {
-    const { w, bench } = installation;
+    const { ctx, bench } = installation;
     await bench.faults({ weir: { answers500: true } });
     await text(INES, 'There is a tree across the lock.');
     await until(
       'the mark is broken',
-      async () => (await getRecords(w, SYSTEM, weirId)).actions[0]?.proofs[0]?.cause === 'app-error',
+      async () => (await getRecords(ctx, SYSTEM, weirId)).actions[0]?.proofs[0]?.cause === 'app-error',
     );
     expect((await weir()).tickets.filter(({ requester }) => requester === INES)).toEqual([]);
     await bench.faults({ weir: { answers500: false } });
     await until('the ticket is made', async () => (await weir()).tickets.find(({ requester }) => requester === INES));
     await until(
       'the mark is proven',
-      async () => (await getRecords(w, SYSTEM, weirId)).actions[0]?.proofs[0]?.state === 'proven',
+      async () => (await getRecords(ctx, SYSTEM, weirId)).actions[0]?.proofs[0]?.state === 'proven',
     );
   });
 
   test('it takes the ticket and never says so: there is one ticket', async () => {
-    const { w, bench } = installation;
+    const { ctx, bench } = installation;
     await bench.faults({ weir: { takesAndHangs: true } });
-    await addRecordAction(w, SYSTEM, weirId, {
+    await addRecordAction(ctx, SYSTEM, weirId, {
       name: 'Always a ticket',
       record: 'ticket',
       way: 'create',
-      fields: { ...initial(await getRecords(w, SYSTEM, weirId), 'ticket'), subject: 'Always' },
+      fields: { ...initial(await getRecords(ctx, SYSTEM, weirId), 'ticket'), subject: 'Always' },
     });
     await text(INES, 'Once only.');
     await until('the desk has it', async () => (await weir()).tickets.some(({ subject }) => subject === 'Always'));
     await until(
       'the first attempt is over',
-      async () => (await getRecords(w, SYSTEM, weirId)).actions[1]?.runs[0]?.run.results.length,
+      async () => (await getRecords(ctx, SYSTEM, weirId)).actions[1]?.runs[0]?.run.results.length,
     );
     // The other app was not kept waiting: its record was noted while this one gave no answer.
     const notedAt = async (app: string, action: number) =>
-      (await getRecords(w, SYSTEM, app)).actions[action]?.runs[0]?.run.results[0]?.at ?? 0;
+      (await getRecords(ctx, SYSTEM, app)).actions[action]?.runs[0]?.run.results[0]?.at ?? 0;
     expect(await notedAt(towpathId, 0)).toBeLessThan(await notedAt(weirId, 1));
     await bench.faults({ weir: { takesAndHangs: false } });
     await until(
       'it is known',
-      async () => (await getRecords(w, SYSTEM, weirId)).actions[1]?.runs[0]?.run.state === 'done',
+      async () => (await getRecords(ctx, SYSTEM, weirId)).actions[1]?.runs[0]?.run.state === 'done',
     );
     expect((await weir()).tickets.filter(({ subject }) => subject === 'Always')).toHaveLength(1);
   });
 
   test('a token that may not write is named, with the record that did not go', async () => {
-    const { w, bench, world } = installation;
+    const { ctx, bench, world } = installation;
     const [token] = world.towpath.tokens;
     await bench.change('towpath', { tokens: [{ ...token, may: 'read' }] });
     await text(INES, 'Am I noted?');
     const view = await until('the run has failed', async () => {
-      const now = await getRecords(w, SYSTEM, towpathId);
+      const now = await getRecords(ctx, SYSTEM, towpathId);
       const [action] = now.actions;
       return action?.runs[0]?.run.state === 'failed' && action.proofs[0]?.state === 'broken' ? now : undefined;
     });
@@ -177,8 +177,8 @@ describe('an app in trouble', () => {
     );
     expect(view.actions[0]?.proofs).toMatchObject([{ state: 'broken', cause: 'app-credential-refused' }]);
     await bench.change('towpath', { tokens: [{ ...token, may: 'write', ended: true }] });
-    await checkRecords(w, SYSTEM, towpathId);
-    expect((await getRecords(w, SYSTEM, towpathId)).connection).toMatchObject({
+    await checkRecords(ctx, SYSTEM, towpathId);
+    expect((await getRecords(ctx, SYSTEM, towpathId)).connection).toMatchObject({
       state: 'refused',
       said: 'This token has ended',
     });
@@ -186,16 +186,16 @@ describe('an app in trouble', () => {
   });
 
   test('looking a person up: who it is, what is open, and a stated answer when an app is silent', async () => {
-    const { w, bench } = installation;
-    const known = await lookUpPerson(w, SYSTEM, INES);
+    const { ctx, bench } = installation;
+    const known = await lookUpPerson(ctx, SYSTEM, INES);
     expect(known).toMatchObject([
       { appName: 'Towpath Records', label: 'Person', found: { title: 'Ines Calder' } },
       { appName: 'Weir Desk', label: 'Ticket', open: 3 },
     ]);
     await bench.faults({ towpath: { slow: true }, weir: { down: true } });
-    expect(await lookUpPerson(w, SYSTEM, INES)).toEqual(known);
+    expect(await lookUpPerson(ctx, SYSTEM, INES)).toEqual(known);
     const began = Date.now();
-    const silent = await lookUpPerson(w, SYSTEM, '+447700900999');
+    const silent = await lookUpPerson(ctx, SYSTEM, '+447700900999');
     expect(Date.now() - began).toBeLessThan(4500);
     expect(silent.map(({ problem }) => problem)).toEqual([
       'Towpath Records did not answer within 3 seconds.',

@@ -1,17 +1,17 @@
 /** Routes at work over the wire: decided, asked, answered, published, and stopped where answers echo. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { Route, RouteSet, RouteStep } from '../src/core/routing/route';
-import { SYSTEM } from '../src/operations/actor';
-import { createApp } from '../src/operations/apps';
-import { getThread, listConversations } from '../src/operations/conversations';
-import { keepByHand } from '../src/operations/keepingRecords';
-import { addPerson } from '../src/operations/people';
-import { addRecordAction, connectRecords } from '../src/operations/records';
-import { beginReplay, getReplay } from '../src/operations/replays';
-import { examineSet } from '../src/operations/routePages';
-import { getRoutes, publishDraft, returnToRevision, saveDraft } from '../src/operations/routes';
-import { finishTodo, listTodos } from '../src/operations/todos';
-import { getTrail } from '../src/operations/trail';
+import { createApp } from '../src/operations/apps/apps';
+import { keepByHand } from '../src/operations/apps/records/recordSync';
+import { addRecordAction, connectRecords } from '../src/operations/apps/records/records';
+import { SYSTEM } from '../src/operations/context/actor';
+import { getThread, listConversations } from '../src/operations/conversations/conversations';
+import { finishTodo, listTodos } from '../src/operations/conversations/todos';
+import { getTrail } from '../src/operations/messages/trail';
+import { addPerson } from '../src/operations/people/people';
+import { beginReplay, getReplay } from '../src/operations/routing/replays';
+import { examineSet } from '../src/operations/routing/routePages';
+import { getRoutes, publishDraft, returnToRevision, saveDraft } from '../src/operations/routing/routes';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { settle } from './harness/rest';
@@ -27,37 +27,37 @@ let ticket: string;
 
 const reply = (text: string): RouteStep => ({ do: 'reply', text });
 
-const publish = (routes: Route[], hours: RouteSet['hours'] = []) => publishRoutes(house.w, routes, hours);
+const publish = (routes: Route[], hours: RouteSet['hours'] = []) => publishRoutes(house.ctx, routes, hours);
 
 const says = (number: string, text: string) => house.bench.type(number, mossgate.channel.address, text);
 const textsOn = async (number: string) => (await house.bench.received(number)).map(({ text }) => text);
 const arrives = (number: string, text: string) =>
   until(`${text} arrives`, async () => (await textsOn(number)).some((each) => each.includes(text)));
 const message = async (text: string) => {
-  await until('it came in', async () => house.w.store.messages.one({ text, direction: 'in' }));
-  return (await house.w.store.messages.one({ text, direction: 'in' }))?.id ?? '';
+  await until('it came in', async () => house.ctx.store.messages.one({ text, direction: 'in' }));
+  return (await house.ctx.store.messages.one({ text, direction: 'in' }))?.id ?? '';
 };
 const routingOf = async (text: string) => {
   const id = await message(text);
   await until('it is decided', async () => {
-    const row = await house.w.store.messageRoutings.one({ message_id: id });
+    const row = await house.ctx.store.messageRoutings.one({ message_id: id });
     return row && row.outcome !== 'asking';
   });
-  return house.w.store.messageRoutings.one({ message_id: id });
+  return house.ctx.store.messageRoutings.one({ message_id: id });
 };
 
 beforeAll(async () => {
   house = await startInstallation();
   mossgate = await connectMossgate(house);
-  const { w, world } = house;
-  towpath = (await createApp(w, SYSTEM, { name: 'Towpath Records', description: '' })).id;
-  weir = (await createApp(w, SYSTEM, { name: 'Weir Desk', description: '' })).id;
-  await connectRecords(w, SYSTEM, {
+  const { ctx, world } = house;
+  towpath = (await createApp(ctx, SYSTEM, { name: 'Towpath Records', description: '' })).id;
+  weir = (await createApp(ctx, SYSTEM, { name: 'Weir Desk', description: '' })).id;
+  await connectRecords(ctx, SYSTEM, {
     appId: towpath,
     connector: 'towpath',
     credentials: { address: `http://127.0.0.1:${world.ports.towpath}/v3`, token: world.towpath.tokens[0]?.token ?? '' },
   });
-  await connectRecords(w, SYSTEM, {
+  await connectRecords(ctx, SYSTEM, {
     appId: weir,
     connector: 'weirdesk',
     credentials: { address: `http://127.0.0.1:${world.ports.weir}`, desk: world.weir.desk, key: world.weir.key },
@@ -65,9 +65,9 @@ beforeAll(async () => {
   const initial = (fields: { name: string; initial?: string }[]) =>
     Object.fromEntries(fields.map((field) => [field.name, field.initial ?? '']));
   const typeOf = (connector: string, id: string) =>
-    w.apps.get(connector).records.find((each) => each.id === id) as { fields: { name: string; initial?: string }[] };
+    ctx.apps.get(connector).records.find((each) => each.id === id) as { fields: { name: string; initial?: string }[] };
   person = (
-    await addRecordAction(w, SYSTEM, towpath, {
+    await addRecordAction(ctx, SYSTEM, towpath, {
       name: 'A person of who writes',
       record: 'contact',
       way: 'upsert',
@@ -76,7 +76,7 @@ beforeAll(async () => {
     })
   ).id;
   ticket = (
-    await addRecordAction(w, SYSTEM, weir, {
+    await addRecordAction(ctx, SYSTEM, weir, {
       name: 'A ticket of what they ask',
       record: 'ticket',
       way: 'create-if-none',
@@ -89,7 +89,7 @@ afterAll(() => house.stop());
 
 describe('what is published decides, and nothing else', () => {
   test('a draft takes no message; published, it does; and the trail says why', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const routes = [
       route('lock', all(begins('lock')), [
         reply('Lock keepers have it: {{ message.text }}'),
@@ -97,20 +97,20 @@ describe('what is published decides, and nothing else', () => {
       ]),
       route('rest', all(), [{ do: 'tell', app: mossgate.appId }]),
     ];
-    const { changedAt } = await saveDraft(w, SYSTEM, { routes, hours: [] }, undefined);
+    const { changedAt } = await saveDraft(ctx, SYSTEM, { routes, hours: [] }, undefined);
     await says(INES, 'lock before it is published');
     expect((await routingOf('lock before it is published'))?.routes).toMatchObject([
       { name: 'Everything to the shared desk' },
     ]);
 
-    await publishDraft(w, SYSTEM, { note: 'Locks', seen: changedAt });
+    await publishDraft(ctx, SYSTEM, { note: 'Locks', seen: changedAt });
     await says(INES, 'LOCK Heron Staircase 14:20');
     await arrives(INES, 'Lock keepers have it: LOCK Heron');
     const text = await message('LOCK Heron Staircase 14:20');
-    const trail = async () => (await getTrail(w, SYSTEM, text)).legs;
+    const trail = async () => (await getTrail(ctx, SYSTEM, text)).legs;
     const taken = async () => (await trail())[0]?.hops.find(({ place }) => place === 'Route');
     await until('the trail says it is tagged', async () => (await taken())?.notes.includes('Step: Tagged lock'));
-    expect(await w.store.contactTags.one({ tag: 'lock' })).toBeDefined();
+    expect(await ctx.store.contactTags.one({ tag: 'lock' })).toBeDefined();
     expect(await taken()).toMatchObject({
       what: 'Taken by “lock”',
       state: 'proven',
@@ -127,26 +127,26 @@ describe('what is published decides, and nothing else', () => {
   });
 
   test('nobody overwrites another’s draft, and a revision can be returned to', async () => {
-    const { w } = house;
-    const { published } = await getRoutes(w, SYSTEM);
-    const { changedAt } = await saveDraft(w, SYSTEM, { routes: [], hours: [] }, undefined);
-    await expect(saveDraft(w, SYSTEM, { routes: [], hours: [] }, changedAt - 1)).rejects.toThrow(/changed the draft/);
-    await expect(publishDraft(w, SYSTEM, { note: '', seen: changedAt - 1 })).rejects.toThrow(/in between/);
-    await publishDraft(w, SYSTEM, { note: 'Nothing', seen: changedAt });
+    const { ctx } = house;
+    const { published } = await getRoutes(ctx, SYSTEM);
+    const { changedAt } = await saveDraft(ctx, SYSTEM, { routes: [], hours: [] }, undefined);
+    await expect(saveDraft(ctx, SYSTEM, { routes: [], hours: [] }, changedAt - 1)).rejects.toThrow(/changed the draft/);
+    await expect(publishDraft(ctx, SYSTEM, { note: '', seen: changedAt - 1 })).rejects.toThrow(/in between/);
+    await publishDraft(ctx, SYSTEM, { note: 'Nothing', seen: changedAt });
     await says(INES, 'Nobody takes this');
     expect(await routingOf('Nobody takes this')).toMatchObject({ outcome: 'unrouted', cause: 'no-route' });
-    const trail = await getTrail(w, SYSTEM, await message('Nobody takes this'));
+    const trail = await getTrail(ctx, SYSTEM, await message('Nobody takes this'));
     expect(trail.legs[0]?.hops.find(({ place }) => place === 'Route')?.failure).toMatchObject({ code: 'no-route' });
 
-    const { number } = await returnToRevision(w, SYSTEM, published.number);
-    expect((await getRoutes(w, SYSTEM)).published).toMatchObject({ number, set: published.set });
+    const { number } = await returnToRevision(ctx, SYSTEM, published.number);
+    expect((await getRoutes(ctx, SYSTEM)).published).toMatchObject({ number, set: published.set });
     await says(INES, 'lock once more');
     expect((await routingOf('lock once more'))?.routes).toMatchObject([{ id: 'lock' }]);
   });
 });
 
 test('asked, answered, asked again too late: each branch goes its way, and the answer is no message of its own', async () => {
-  const { w } = house;
+  const { ctx } = house;
   await publish([
     route('book', all(begins('book')), [
       {
@@ -170,11 +170,11 @@ test('asked, answered, asked again too late: each branch goes its way, and the a
   await says(INES, 'The North one!');
   await arrives(INES, 'North it is');
   expect(await routingOf('The North one!')).toMatchObject({ outcome: 'answer', routes: [{ id: 'book' }] });
-  const contact = (await w.store.identities.one({ kind: 'phone', value: INES }))?.contact_id ?? '';
+  const contact = (await ctx.store.identities.one({ kind: 'phone', value: INES }))?.contact_id ?? '';
   await until('the step after it is done', async () =>
-    w.store.contactAttributes.one({ contact_id: contact, name: 'asked by' }),
+    ctx.store.contactAttributes.one({ contact_id: contact, name: 'asked by' }),
   );
-  expect(await w.store.contactAttributes.one({ contact_id: contact, name: 'lock' })).toMatchObject({
+  expect(await ctx.store.contactAttributes.one({ contact_id: contact, name: 'lock' })).toMatchObject({
     value: 'The North one!',
   });
 
@@ -189,9 +189,12 @@ test('asked, answered, asked again too late: each branch goes its way, and the a
   );
   await says(TOMAS, 'south');
   await arrives(TOMAS, 'South is shut.');
-  const [last] = await w.store.runs.all({ source: 'route', source_id: 'book' }, { order: [['id', 'DESC']], limit: 1 });
-  await until('it ended', async () => (await w.store.runs.one({ id: last?.id ?? '' }))?.state === 'done');
-  expect((await w.store.runs.one({ id: last?.id ?? '' }))?.results.map(({ said }) => said).filter(Boolean)).toEqual([
+  const [last] = await ctx.store.runs.all(
+    { source: 'route', source_id: 'book' },
+    { order: [['id', 'DESC']], limit: 1 },
+  );
+  await until('it ended', async () => (await ctx.store.runs.one({ id: last?.id ?? '' }))?.state === 'done');
+  expect((await ctx.store.runs.one({ id: last?.id ?? '' }))?.results.map(({ said }) => said).filter(Boolean)).toEqual([
     'They answered “south”',
     `Answered ${TOMAS}`,
   ]);
@@ -229,20 +232,20 @@ describe('by open tickets', () => {
     expect(tickets.filter(({ requester }) => requester === stranger)).toHaveLength(1);
     // What only routes use is proven by them.
     for (const subject_id of [person, ticket])
-      expect(await house.w.store.proofs.all({ subject_id })).toMatchObject([{ hop: 'call-out', state: 'proven' }]);
+      expect(await house.ctx.store.proofs.all({ subject_id })).toMatchObject([{ hop: 'call-out', state: 'proven' }]);
   });
 
   test('the app is asked first; what it said is kept; and when it is down that has its own route', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const asked = await routingOf('Tree across the cut');
     expect(asked?.facts.open).toEqual({ [`${weir} ticket`]: 0 });
     await house.bench.faults({ weir: { unreachable: true } }).catch(() => undefined);
-    const account = await w.store.appAccounts.one({ app_id: weir });
-    await w.store.write((unit) =>
+    const account = await ctx.store.appAccounts.one({ app_id: weir });
+    await ctx.store.write((unit) =>
       unit.appAccounts.change(
         { app_id: weir },
         {
-          sealed_credentials: w.sealer.seal({
+          sealed_credentials: ctx.sealer.seal({
             address: 'http://127.0.0.1:9',
             desk: house.world.weir.desk,
             key: house.world.weir.key,
@@ -257,14 +260,14 @@ describe('by open tickets', () => {
       routes: [{ id: 'silent desk' }],
       facts: { open: { [`${weir} ticket`]: 'failed' } },
     });
-    await w.store.write((unit) =>
+    await ctx.store.write((unit) =>
       unit.appAccounts.change({ app_id: weir }, { sealed_credentials: account?.sealed_credentials }),
     );
   });
 
   test('a lead and a contact of one person, and what would be done twice, are named before it is published', async () => {
-    const { w } = house;
-    const lead = await addRecordAction(w, SYSTEM, towpath, {
+    const { ctx } = house;
+    const lead = await addRecordAction(ctx, SYSTEM, towpath, {
       name: 'A lead of each text',
       record: 'lead',
       way: 'create',
@@ -275,35 +278,35 @@ describe('by open tickets', () => {
       },
     });
     const set = { routes: byTickets(), hours: [] };
-    const codes = (await examineSet(w, SYSTEM, set)).map(({ code, route: id }) => `${code} ${id ?? ''}`);
+    const codes = (await examineSet(ctx, SYSTEM, set)).map(({ code, route: id }) => `${code} ${id ?? ''}`);
     expect(codes).toContain('records-of-two-kinds stranger');
     const twice = { ...set, routes: [route('again', all(), [{ do: 'record', action: lead.id }])] };
-    expect((await examineSet(w, SYSTEM, twice)).map(({ problem }) => problem).join()).toMatch(
+    expect((await examineSet(ctx, SYSTEM, twice)).map(({ problem }) => problem).join()).toMatch(
       /done for every message already/,
     );
-    await w.store.write((unit) => unit.recordActions.change({ id: lead.id }, { disabled_at: 1 }));
+    await ctx.store.write((unit) => unit.recordActions.change({ id: lead.id }, { disabled_at: 1 }));
   });
 });
 
 test('somebody at the desk has a record made of what was written last', async () => {
-  const { w } = house;
-  const [conversation] = await listConversations(w, SYSTEM, INES);
+  const { ctx } = house;
+  const [conversation] = await listConversations(ctx, SYSTEM, INES);
   const before = (await house.bench.read<{ tickets: { requester: string }[] }>('/weir')).tickets.filter(
     ({ requester }) => requester === INES,
   ).length;
-  const { runId } = await keepByHand(w, SYSTEM, { conversationId: conversation?.id ?? '', actionId: ticket });
-  await until('it is made', async () => (await w.store.runs.one({ id: runId }))?.state === 'done');
+  const { runId } = await keepByHand(ctx, SYSTEM, { conversationId: conversation?.id ?? '', actionId: ticket });
+  await until('it is made', async () => (await ctx.store.runs.one({ id: runId }))?.state === 'done');
   const after = (await house.bench.read<{ tickets: { requester: string }[] }>('/weir')).tickets.filter(
     ({ requester }) => requester === INES,
   ).length;
   expect(after).toBe(Math.max(1, before));
-  expect((await getThread(w, SYSTEM, conversation?.id ?? '')).notes.at(-1)?.text).toBe(
+  expect((await getThread(ctx, SYSTEM, conversation?.id ?? '')).notes.at(-1)?.text).toBe(
     'had “A ticket of what they ask” done',
   );
 });
 
 test('what follows a wait is given up when the person writes, where the route says so', async () => {
-  const { w } = house;
+  const { ctx } = house;
   await publish([
     route(
       'remind',
@@ -316,11 +319,11 @@ test('what follows a wait is given up when the person writes, where the route sa
   await says(INES, 'remind me');
   await arrives(INES, 'We will ask again.');
   const [run] = await until('it waits', async () => {
-    const rows = await w.store.runs.all({ source_id: 'remind', state: 'waiting' });
+    const rows = await ctx.store.runs.all({ source_id: 'remind', state: 'waiting' });
     return rows.length > 0 ? rows : undefined;
   });
   await says(INES, 'never mind');
-  await until('it is given up', async () => (await w.store.runs.one({ id: run?.id ?? '' }))?.state === 'cancelled');
+  await until('it is given up', async () => (await ctx.store.runs.one({ id: run?.id ?? '' }))?.state === 'cancelled');
 });
 
 test('a word about being written to goes before any route', async () => {
@@ -336,41 +339,41 @@ test('a word about being written to goes before any route', async () => {
 });
 
 test('conversations are opened by who writes, given to people, and closed by routes', async () => {
-  const { w } = house;
+  const { ctx } = house;
   await publish([
     route('team', all(begins('crew')), [{ do: 'assign', whom: { to: 'team', name: 'Keepers' } }]),
     route('done', all(begins('thanks')), [{ do: 'close' }]),
     route('nobody', all(begins('turn')), [{ do: 'assign', whom: { to: 'turn', name: 'Nobody' } }]),
   ]);
   await says(INES, 'crew wanted');
-  const [conversation] = await listConversations(w, SYSTEM, INES);
-  const row = () => w.store.conversations.one({ id: conversation?.id ?? '' });
+  const [conversation] = await listConversations(ctx, SYSTEM, INES);
+  const row = () => ctx.store.conversations.one({ id: conversation?.id ?? '' });
   await until('it is given to the team', async () => (await row())?.team === 'Keepers');
   await says(INES, 'thanks');
   await until('it is closed', async () => (await row())?.state === 'closed');
-  expect((await getThread(w, SYSTEM, conversation?.id ?? '')).messages.at(-1)?.text).toBe('thanks');
+  expect((await getThread(ctx, SYSTEM, conversation?.id ?? '')).messages.at(-1)?.text).toBe('thanks');
   await says(INES, 'turn');
   await until('it is open again', async () => (await row())?.state === 'open');
   expect((await routingOf('turn'))?.facts.conversation).toBe('closed');
-  await until('the step failed', async () => w.store.runs.one({ source_id: 'nobody', state: 'failed' }));
-  const trail = await getTrail(w, SYSTEM, await message('turn'));
+  await until('the step failed', async () => ctx.store.runs.one({ source_id: 'nobody', state: 'failed' }));
+  const trail = await getTrail(ctx, SYSTEM, await message('turn'));
   expect(trail.legs[0]?.hops.find(({ place }) => place === 'Route')?.failure?.explanation).toBe(
     'Nobody is in the team Nobody.',
   );
-  const [todo, ...others] = await listTodos(w, SYSTEM);
+  const [todo, ...others] = await listTodos(ctx, SYSTEM);
   expect(others).toEqual([]);
   expect(todo).toMatchObject({
     conversationId: conversation?.id,
     why: expect.stringContaining('Nobody is in the team'),
   });
-  await finishTodo(w, SYSTEM, todo?.id ?? '');
-  await expect(finishTodo(w, SYSTEM, todo?.id ?? '')).rejects.toThrow(/done already/);
-  expect(await listTodos(w, SYSTEM, true)).toHaveLength(1);
+  await finishTodo(ctx, SYSTEM, todo?.id ?? '');
+  await expect(finishTodo(ctx, SYSTEM, todo?.id ?? '')).rejects.toThrow(/done already/);
+  expect(await listTodos(ctx, SYSTEM, true)).toHaveLength(1);
 });
 
 test('given to whoever owns the person’s record in the app, or to a to-do where that is nobody here', async () => {
-  const { w } = house;
-  const { id: jonas } = await addPerson(w, SYSTEM, {
+  const { ctx } = house;
+  const { id: jonas } = await addPerson(ctx, SYSTEM, {
     name: 'Jonas Wherry',
     email: 'jonas@mossgate.example',
     password: 'towpath at low water',
@@ -378,34 +381,34 @@ test('given to whoever owns the person’s record in the app, or to a to-do wher
   });
   await publish([route('owner', all(), [{ do: 'assign', whom: { to: 'owner', app: towpath, record: 'contact' } }])]);
   await says(INES, 'My keeper, please');
-  const [conversation] = await listConversations(w, SYSTEM, INES);
+  const [conversation] = await listConversations(ctx, SYSTEM, INES);
   await until(
     'it is his',
-    async () => (await w.store.conversations.one({ id: conversation?.id ?? '' }))?.assigned_to === jonas,
+    async () => (await ctx.store.conversations.one({ id: conversation?.id ?? '' }))?.assigned_to === jonas,
   );
   await says(TOMAS, 'And mine');
   const id = await message('And mine');
-  await until('a person is asked', async () => w.store.todos.one({ ref: id }));
-  expect((await w.store.todos.one({ ref: id }))?.why).toContain('does not say who owns the record');
+  await until('a person is asked', async () => ctx.store.todos.one({ ref: id }));
+  expect((await ctx.store.todos.one({ ref: id }))?.why).toContain('does not say who owns the record');
 });
 
 test('a replay puts past messages to both, in the engine, and says what would move', async () => {
-  const { w } = house;
+  const { ctx } = house;
   await publish([route('rest', all(), [])]);
   await says(INES, 'replayed lock');
   await says(INES, 'replayed other');
   await routingOf('replayed lock');
   await routingOf('replayed other');
-  const total = await w.store.messages.count({ direction: 'in' });
-  const { id } = await beginReplay(w, SYSTEM, {
+  const total = await ctx.store.messages.count({ direction: 'in' });
+  const { id } = await beginReplay(ctx, SYSTEM, {
     routes: [
       route('fresh', all({ on: 'keyword', way: 'contains', words: ['replayed'] }), []),
       route('rest', all(), []),
     ],
     hours: [],
   });
-  await until('it is done', async () => (await getReplay(w, SYSTEM, id)).state === 'done');
-  const { summary } = await getReplay(w, SYSTEM, id);
+  await until('it is done', async () => (await getReplay(ctx, SYSTEM, id)).state === 'done');
+  const { summary } = await getReplay(ctx, SYSTEM, id);
   expect(summary).toMatchObject({
     messages: total,
     same: total - 2,
@@ -413,11 +416,11 @@ test('a replay puts past messages to both, in the engine, and says what would mo
     groups: [{ before: ['rest'], after: ['fresh'], count: 2 }],
   });
   expect(summary?.groups[0]?.examples).toContain(await message('replayed lock'));
-  await expect(beginReplay(w, SYSTEM, { routes: [{}] })).rejects.toThrow(/cannot be replayed/);
+  await expect(beginReplay(ctx, SYSTEM, { routes: [{}] })).rejects.toThrow(/cannot be replayed/);
 });
 
 test('ten pairs that answer each other by themselves come to rest, with the cause in sight', async () => {
-  const { w } = house;
+  const { ctx } = house;
   await publish([route('hello', all(), [reply('Thank you for your message. We answer as soon as we can.')])]);
   const numbers = Array.from({ length: 10 }, (_, index) => `+4477009004${String(index).padStart(2, '0')}`);
   for (const number of numbers) {
@@ -425,14 +428,14 @@ test('ten pairs that answer each other by themselves come to rest, with the caus
     await house.bench.setHandset(number, { answersWith: 'I am on the water and read this tonight.' });
   }
   await Promise.all(numbers.map((number) => says(number, `Good morning from ${number}`)));
-  const held = () => w.store.messageRoutings.count({ outcome: 'held' });
+  const held = () => ctx.store.messageRoutings.count({ outcome: 'held' });
   await until('every pair is held', async () => (await held()) === 10);
   await settle(house);
   const counts = await Promise.all(numbers.map(async (number) => (await textsOn(number)).length));
   expect(counts).toEqual(numbers.map(() => 5));
   expect(await held()).toBe(10);
-  const [row] = await w.store.messageRoutings.all({ outcome: 'held' }, { limit: 1 });
-  const trail = await getTrail(w, SYSTEM, row?.message_id ?? '');
+  const [row] = await ctx.store.messageRoutings.all({ outcome: 'held' }, { limit: 1 });
+  const trail = await getTrail(ctx, SYSTEM, row?.message_id ?? '');
   expect(trail.legs[0]?.hops.find(({ place }) => place === 'Route')?.failure).toMatchObject({
     code: 'auto-reply-loop',
   });

@@ -4,7 +4,6 @@ import { createServer, type Server } from 'node:http';
 import { join } from 'node:path';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
 import {
   appendToSheet,
   changeSheet,
@@ -12,7 +11,8 @@ import {
   listSheets,
   switchSheet,
   watchSheet,
-} from '../src/operations/sheets';
+} from '../src/operations/apps/sheets/sheets';
+import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -26,11 +26,11 @@ beforeAll(async () => {
 });
 afterAll(() => installation.stop());
 
-const file = (name: string) => join(installation.w.config.sheetsFolder, name);
+const file = (name: string) => join(installation.ctx.config.sheetsFolder, name);
 const read = (name: string) => readFileSync(file(name), 'utf8');
 const texts = async (phone = INES) => (await installation.bench.received(phone)).map(({ text }) => text);
 const view = async (id: string) => {
-  const found = (await listSheets(installation.w, SYSTEM, mossgate.appId)).find(({ sheet }) => sheet.id === id);
+  const found = (await listSheets(installation.ctx, SYSTEM, mossgate.appId)).find(({ sheet }) => sheet.id === id);
   if (!found) throw new Error('The sheet is gone');
   return found;
 };
@@ -44,7 +44,7 @@ const message = (text: string, phoneField: string) => ({
 
 /** Watches a file and waits until its first look is done. */
 async function watch(source: string, begin: 'new' | 'all', keyColumn?: string) {
-  const { id } = await watchSheet(installation.w, SYSTEM, mossgate.appId, { name: source, source, begin, keyColumn });
+  const { id } = await watchSheet(installation.ctx, SYSTEM, mossgate.appId, { name: source, source, begin, keyColumn });
   await until('the sheet was read', async () => (await view(id)).sheet.scanned_at);
   return id;
 }
@@ -57,7 +57,7 @@ test('rows that were there stay unsent; new ones go once each, wherever they sta
   expect((await view(id)).sheet.samples).toEqual([
     { Skipper: 'Old Row', 'Mobile phone': '07700 900123', Lock: 'East' },
   ]);
-  await changeSheet(installation.w, SYSTEM, id, message('{{ Lock }} is closed, {{ Skipper }}.', 'Mobile phone'));
+  await changeSheet(installation.ctx, SYSTEM, id, message('{{ Lock }} is closed, {{ Skipper }}.', 'Mobile phone'));
   writeFileSync(
     file('stoppages.csv'),
     'Skipper;Mobile phone;Lock\r\nInes;07700 900123;North\r\nOld Row;07700 900123;East\r\n;;\r\nNobody;;North\r\nInes;07700 900123;North\r\n',
@@ -90,7 +90,7 @@ test('rows that were there stay unsent; new ones go once each, wherever they sta
 test('a sheet that is added anew sends nothing that carries the mark', async () => {
   writeFileSync(file('again.csv'), 'phone,windgap sent\n+447700900123,2026-01-01T00:00:00Z\n+447700900123,\n');
   const id = await watch('again.csv', 'all');
-  await changeSheet(installation.w, SYSTEM, id, message('Again', 'phone'));
+  await changeSheet(installation.ctx, SYSTEM, id, message('Again', 'phone'));
   await until('the other row is sent', async () => (await texts()).filter((text) => text === 'Again').length === 1);
   await until('it is read', async () => (await view(id)).counts.before === 1);
   expect((await view(id)).counts).toMatchObject({ before: 1, taken: 1 });
@@ -105,7 +105,7 @@ test('a workbook, with a key that tells its rows apart; what else is in it stays
   workbook.addWorksheet('Other').addRow(['kept']);
   await workbook.xlsx.writeFile(file('moorings.xlsx'));
   const id = await watch('moorings.xlsx', 'all', 'No');
-  await changeSheet(installation.w, SYSTEM, id, message('Mooring {{ No }} is due on {{ Due }}.', 'Phone'));
+  await changeSheet(installation.ctx, SYSTEM, id, message('Mooring {{ No }} is due on {{ Due }}.', 'Phone'));
   await until('it is sent', async () => (await texts()).includes('Mooring 7 is due on 2026-05-01.'));
   await until('the result is written', async () => (await view(id)).rows[0]?.row.written_at);
   const after = new ExcelJS.Workbook();
@@ -129,7 +129,7 @@ test('a workbook, with a key that tells its rows apart; what else is in it stays
 });
 
 test('what cannot be read is said, and comes right by itself when it can', async () => {
-  const { id } = await watchSheet(installation.w, SYSTEM, mossgate.appId, {
+  const { id } = await watchSheet(installation.ctx, SYSTEM, mossgate.appId, {
     name: 'Missing',
     source: 'missing.csv',
     begin: 'all',
@@ -137,7 +137,7 @@ test('what cannot be read is said, and comes right by itself when it can', async
   await until('it is told', async () => (await view(id)).sheet.problem?.includes('no such file'));
   expect((await view(id)).proofs).toMatchObject([{ state: 'broken', cause: 'sheet-not-read' }]);
   writeFileSync(file('missing.xlsx'), 'not a zip');
-  const wrong = await watchSheet(installation.w, SYSTEM, mossgate.appId, {
+  const wrong = await watchSheet(installation.ctx, SYSTEM, mossgate.appId, {
     name: 'Wrong',
     source: 'missing.xlsx',
     begin: 'all',
@@ -146,7 +146,7 @@ test('what cannot be read is said, and comes right by itself when it can', async
   writeFileSync(file('missing.csv'), 'phone\n+447700900123\n');
   await until('it is read', async () => (await view(id)).sheet.scanned_at && (await view(id)).sheet.problem === null);
   await expect(
-    watchSheet(installation.w, SYSTEM, mossgate.appId, { name: 'Out', source: '../windgap.csv', begin: 'all' }),
+    watchSheet(installation.ctx, SYSTEM, mossgate.appId, { name: 'Out', source: '../windgap.csv', begin: 'all' }),
   ).rejects.toThrow('by its name alone');
 });
 
@@ -163,17 +163,17 @@ test('a sheet at an address: fetched again only when it changed; a login page is
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   const { port } = server.address() as { port: number };
   const id = await watch(`http://127.0.0.1:${port}/list.csv`, 'all');
-  await changeSheet(installation.w, SYSTEM, id, message('By address: {{ word }}', 'phone'));
+  await changeSheet(installation.ctx, SYSTEM, id, message('By address: {{ word }}', 'phone'));
   await until('it is sent', async () => (await texts()).includes('By address: first'));
   body = '<html>Sign in</html>';
-  await installation.w.store.write((unit) => unit.sheets.change({ id }, { scanned_at: 0 }));
+  await installation.ctx.store.write((unit) => unit.sheets.change({ id }, { scanned_at: 0 }));
   await until('it is told', async () => (await view(id)).sheet.problem?.includes('web page'));
   expect(asked.filter(Boolean).length).toBeGreaterThan(0);
   server.close();
 });
 
 test('messages become rows: a new CSV, one with its own order of columns, a workbook; words are no formulas', async () => {
-  const { w } = installation;
+  const { ctx } = installation;
   writeFileSync(file('log.csv'), 'Note,message,Who\r\nkept,,x\r\n');
   appendFileSync(file('log.csv'), 'without an end');
   const columns = [
@@ -182,7 +182,7 @@ test('messages become rows: a new CSV, one with its own order of columns, a work
   ];
   const ids = [];
   for (const source of ['log.csv', 'fresh.csv', 'fresh.xlsx'])
-    ids.push((await appendToSheet(w, SYSTEM, mossgate.appId, { name: source, source, columns })).id);
+    ids.push((await appendToSheet(ctx, SYSTEM, mossgate.appId, { name: source, source, columns })).id);
   await installation.bench.type(INES, '+442079460114', '=HYPERLINK("http://x", "Hi")');
   await installation.bench.type(TOMAS, '+442079460114', 'Zwei\nZeilen, "so"');
   for (const id of ids)
@@ -200,17 +200,17 @@ test('messages become rows: a new CSV, one with its own order of columns, a work
   expect((await view(ids[0] as string)).proofs).toMatchObject([{ hop: 'call-out', state: 'proven' }]);
 
   // The row is written and the engine ends before it knows: there is one row all the same.
-  const [run] = await w.store.runs.all({ source_id: ids[1] as string }, { order: [['id', 'DESC']], limit: 1 });
-  await w.store.write((unit) =>
+  const [run] = await ctx.store.runs.all({ source_id: ids[1] as string }, { order: [['id', 'DESC']], limit: 1 });
+  await ctx.store.write((unit) =>
     unit.runs.change({ id: run?.id ?? '' }, { state: 'due', next: 0, results: [], ended_at: null }),
   );
-  await until('it is done again', async () => (await w.store.runs.one({ id: run?.id ?? '' }))?.state === 'done');
+  await until('it is done again', async () => (await ctx.store.runs.one({ id: run?.id ?? '' }))?.state === 'done');
   expect(read('fresh.csv').trim().split('\r\n')).toHaveLength(3);
-  await switchSheet(w, SYSTEM, ids[1] as string, false);
+  await switchSheet(ctx, SYSTEM, ids[1] as string, false);
 });
 
 test('old rows stay old when columns are renamed, added or moved, and when the message is written anew', async () => {
-  const { w } = installation;
+  const { ctx } = installation;
   const rows = Array.from({ length: 12 }, (_, n) => [`0770090012${n % 10}`, `Boat ${n}`, `note ${n}`]);
   const put = (header: string[], lines: string[][]) =>
     writeFileSync(file('berths.csv'), [header, ...lines].map((cells) => `${cells.join(',')}\n`).join(''));
@@ -221,13 +221,13 @@ test('old rows stay old when columns are renamed, added or moved, and when the m
   // Before there is a message.
   put(['Phone', 'Boat', 'Remark'], rows);
   await scannedAs(id, ['Phone', 'Boat', 'Remark']);
-  await changeSheet(w, SYSTEM, id, message('Berth for {{ Boat }}', 'Phone'));
+  await changeSheet(ctx, SYSTEM, id, message('Berth for {{ Boat }}', 'Phone'));
   put(
     ['Remark', 'Boat', 'Phone', 'Berth'],
     rows.map(([phone, boat, note]) => [note ?? '', boat ?? '', phone ?? '', '7']),
   );
   await scannedAs(id, ['Remark', 'Boat', 'Phone', 'Berth']);
-  await changeSheet(w, SYSTEM, id, message('{{ Boat }} lies at {{ Berth }}', 'Phone'));
+  await changeSheet(ctx, SYSTEM, id, message('{{ Boat }} lies at {{ Berth }}', 'Phone'));
   put(
     ['Berth', 'Words', 'Boat', 'Phone'],
     [
@@ -246,30 +246,30 @@ test('old rows stay old when columns are renamed, added or moved, and when the m
     rows.map(([phone, boat]) => ['7', 'x', boat ?? '', phone ?? '']),
   );
   await until('it is told', async () => (await view(id)).sheet.problem?.includes('“Boat”'));
-  await changeSheet(w, SYSTEM, id, message('{{ Vessel }} lies at {{ Berth }}', 'Phone'));
+  await changeSheet(ctx, SYSTEM, id, message('{{ Vessel }} lies at {{ Berth }}', 'Phone'));
   await scannedAs(id, ['Berth', 'Words', 'Vessel', 'Phone']);
   expect((await view(id)).counts).toMatchObject({ before: 12, taken: 1, refused: 0 });
 });
 
 test('rows that all look new at once are held, and somebody says what they are', async () => {
-  const { w } = installation;
+  const { ctx } = installation;
   const put = (words: string) =>
     writeFileSync(file('held.csv'), `phone,word\n${[1, 2, 3].map((n) => `+447700900123,${words} ${n}\n`).join('')}`);
   put('old');
   const id = await watch('held.csv', 'new');
-  await changeSheet(w, SYSTEM, id, message('Held: {{ word }}', 'phone'));
+  await changeSheet(ctx, SYSTEM, id, message('Held: {{ word }}', 'phone'));
   await until('it was read', async () => (await view(id)).sheet.identity?.length === 2);
   put('other');
   const first = await until('they are held', async () => (await view(id)).sheet.held);
   expect(first).toMatchObject({ rows: 3, why: 'replaced', samples: [{ word: 'other 1' }, {}, {}] });
   expect((await view(id)).proofs).toMatchObject([{ state: 'broken', cause: 'sheet-rows-held' }]);
-  await decideHeldRows(w, SYSTEM, id, { what: 'known', print: first.print });
+  await decideHeldRows(ctx, SYSTEM, id, { what: 'known', print: first.print });
   await until('none is held', async () => (await view(id)).sheet.held === null);
 
   put('third');
   const second = await until('they are held', async () => (await view(id)).sheet.held);
-  await expect(decideHeldRows(w, SYSTEM, id, { what: 'send', print: first.print })).rejects.toThrow(/changed/);
-  await decideHeldRows(w, SYSTEM, id, { what: 'send', print: second.print });
+  await expect(decideHeldRows(ctx, SYSTEM, id, { what: 'send', print: first.print })).rejects.toThrow(/changed/);
+  await decideHeldRows(ctx, SYSTEM, id, { what: 'send', print: second.print });
   await until('they are sent', async () => (await texts()).filter((text) => text.startsWith('Held:')).length === 3);
   expect((await texts()).filter((text) => text.startsWith('Held: third'))).toHaveLength(3);
 
@@ -280,24 +280,24 @@ test('rows that all look new at once are held, and somebody says what they are',
 });
 
 test('rows replaced before there is a message are asked about when there is one', async () => {
-  const { w } = installation;
+  const { ctx } = installation;
   const put = (column: string, words: string) =>
     writeFileSync(file('early.csv'), `${column},w\n${[1, 2, 3].map((n) => `+447700900123,${words} ${n}\n`).join('')}`);
   put('phone', 'early');
   const id = await watch('early.csv', 'new');
   put('number', 'changed');
-  await until('it was read again', async () => (await view(id)).sheet.samples[0]?.w === 'changed 3');
-  await changeSheet(w, SYSTEM, id, message('Early: {{ w }}', 'number'));
+  await until('it was read again', async () => (await view(id)).sheet.samples[0]?.ctx === 'changed 3');
+  await changeSheet(ctx, SYSTEM, id, message('Early: {{ w }}', 'number'));
   expect(await until('they are held', async () => (await view(id)).sheet.held)).toMatchObject({ rows: 3 });
   expect((await texts()).some((text) => text.startsWith('Early'))).toBe(false);
 });
 
 test('an engine killed while 300 rows leave sends each once', async () => {
   const rows = Array.from({ length: 300 }, (_, n) => `+447700900123,${n}`);
-  mkdirSync(installation.w.config.sheetsFolder, { recursive: true });
+  mkdirSync(installation.ctx.config.sheetsFolder, { recursive: true });
   writeFileSync(file('many.csv'), `phone,n\n${rows.join('\n')}\n`);
   const id = await watch('many.csv', 'all');
-  await changeSheet(installation.w, SYSTEM, id, message('Many {{ n }}', 'phone'));
+  await changeSheet(installation.ctx, SYSTEM, id, message('Many {{ n }}', 'phone'));
   await until('some have left', async () => (await view(id)).counts.taken > 0);
   for (let kill = 0; kill < 3; kill++) {
     installation.engine?.kill('SIGKILL');
@@ -306,11 +306,11 @@ test('an engine killed while 300 rows leave sends each once', async () => {
   await until(
     'all are messages',
     async () =>
-      (await installation.w.store.messages.count({
+      (await installation.ctx.store.messages.count({
         origin_id: mossgate.appId,
         text: rows.map((_, n) => `Many ${n}`),
       })) === 300,
   );
   await until('all have marks', () => (read('many.csv').match(/Message to/g) ?? []).length === 300);
-  expect((await installation.w.store.messages.all({ text: 'Many 150' })).length).toBe(1);
+  expect((await installation.ctx.store.messages.all({ text: 'Many 150' })).length).toBe(1);
 });

@@ -4,10 +4,10 @@ import { join } from 'node:path';
 import sqlite3 from 'sqlite3';
 import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { type MessageEvent, standingAfter } from '../src/core/delivery/lifecycle';
-import { noteChanges } from '../src/operations/changes';
+import { noteChanges } from '../src/operations/context/changes';
 import { createBatcher } from '../src/store/batcher';
 import { newId, pastId } from '../src/store/ids';
-import type { ExchangeRow } from '../src/store/rows';
+import type { ExchangeRow } from '../src/store/schema/rows';
 import { createSealer, loadSealingKey } from '../src/store/sealing';
 import { openStore, type Store } from '../src/store/store';
 

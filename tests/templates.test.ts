@@ -1,13 +1,18 @@
 /** Templates and their platform over real HTTP: submitted, judged, revised, paused, sent. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { measureText } from '../src/core/text/measure';
-import { SYSTEM } from '../src/operations/actor';
-import { answersFor } from '../src/operations/answering';
-import { changeContact } from '../src/operations/contactPages';
-import type { Sender } from '../src/operations/orders';
-import { createSender } from '../src/operations/sending';
-import { checkTemplate, readReviewHistory, retireTemplate, submitTemplate } from '../src/operations/templateReviews';
-import { archiveTemplate, createTemplate, getTemplate, saveTemplate } from '../src/operations/templates';
+import { changeContact } from '../src/operations/contacts/contactPages';
+import { SYSTEM } from '../src/operations/context/actor';
+import { answersFor } from '../src/operations/conversations/replyTexts';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import type { Sender } from '../src/operations/outbound/sendRequests';
+import {
+  checkTemplate,
+  readReviewHistory,
+  retireTemplate,
+  submitTemplate,
+} from '../src/operations/templates/templateReviews';
+import { archiveTemplate, createTemplate, getTemplate, saveTemplate } from '../src/operations/templates/templates';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { connectTarrow } from './harness/tarrow';
@@ -28,7 +33,7 @@ beforeAll(async () => {
   chat = tarrow.channel;
   await house.bench.change(`tarrow/businesses/${businessId}`, { stage: 'live', billing: 'set' });
   await house.bench.change('tarrow/reviewer', { reviewMs: 150, perHour: 500 });
-  send = createSender(house.w);
+  send = createSender(house.ctx);
 });
 afterAll(() => house.stop());
 
@@ -38,8 +43,8 @@ const PASSAGE = {
 };
 
 async function written(name: string, bodies: Record<string, string>, more: object = {}): Promise<string> {
-  const { w } = house;
-  const { id } = await createTemplate(w, SYSTEM, { kind: 'platform', accountId, name, language: 'en' });
+  const { ctx } = house;
+  const { id } = await createTemplate(ctx, SYSTEM, { kind: 'platform', accountId, name, language: 'en' });
   await save(id, name, bodies, more);
   return id;
 }
@@ -57,17 +62,17 @@ async function save(id: string, name: string, bodies: Record<string, string>, mo
     ),
     ...more,
   }));
-  const { row } = await getTemplate(house.w, SYSTEM, id);
-  await saveTemplate(house.w, SYSTEM, id, { name, category: 'transactional', variants }, row.changed_at);
+  const { row } = await getTemplate(house.ctx, SYSTEM, id);
+  await saveTemplate(house.ctx, SYSTEM, id, { name, category: 'transactional', variants }, row.changed_at);
 }
 
-const stateOf = async (id: string) => (await getTemplate(house.w, SYSTEM, id)).standing.state;
+const stateOf = async (id: string) => (await getTemplate(house.ctx, SYSTEM, id)).standing.state;
 const decided = (id: string) => until('it is decided', async () => !['draft', 'in-review'].includes(await stateOf(id)));
 const textsOn = async (number: string) => (await house.bench.received(number)).map(({ text }) => text);
 
 describe('from writing to the handset', () => {
   test('used before it is submitted, in review, rejected and revised, each named with its cause', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const id = await written('lock-passage', { en: 'Win a prize with our exclusive offer at {{ lock }}' });
     const use = () =>
       send(SYSTEM, {
@@ -81,15 +86,15 @@ describe('from writing to the handset', () => {
     });
 
     await house.bench.change('tarrow/reviewer', { reviewMs: 2500 });
-    await submitTemplate(w, SYSTEM, id);
+    await submitTemplate(ctx, SYSTEM, id);
     await house.bench.change('tarrow/reviewer', { reviewMs: 150 });
     await expect(use()).rejects.toMatchObject({
       findings: [{ finding: { code: 'template-not-approved', problem: expect.stringContaining('in review') } }],
     });
-    await expect(submitTemplate(w, SYSTEM, id)).rejects.toThrow(/still reviewing/);
+    await expect(submitTemplate(ctx, SYSTEM, id)).rejects.toThrow(/still reviewing/);
 
     await decided(id);
-    const rejected = await getTemplate(w, SYSTEM, id);
+    const rejected = await getTemplate(ctx, SYSTEM, id);
     expect(rejected.standing.state).toBe('rejected');
     const [version] = rejected.versions;
     expect(version?.reasons.map(({ part, code }) => `${part} ${code}`)).toEqual([
@@ -102,8 +107,8 @@ describe('from writing to the handset', () => {
     });
 
     await save(id, 'lock-passage', PASSAGE);
-    expect((await getTemplate(w, SYSTEM, id)).standing).toMatchObject({ state: 'rejected', edited: true });
-    await submitTemplate(w, SYSTEM, id);
+    expect((await getTemplate(ctx, SYSTEM, id)).standing).toMatchObject({ state: 'rejected', edited: true });
+    await submitTemplate(ctx, SYSTEM, id);
     await decided(id);
     expect(await stateOf(id)).toBe('approved');
 
@@ -122,18 +127,18 @@ describe('from writing to the handset', () => {
     expect(await textsOn(TOMAS)).toContain(
       'Din slussning genom Norra slussen är bokad och öppnar för dig klockan 15:00 idag, vi ses vid porten.',
     );
-    const [message] = await w.store.messages.all({ recipient: TOMAS, direction: 'out' });
+    const [message] = await ctx.store.messages.all({ recipient: TOMAS, direction: 'out' });
     expect(message?.template).toMatchObject({ id, version: 2, language: 'sv', numbered: ['Norra slussen', '15:00'] });
     expect(message?.template).not.toHaveProperty('instead_of');
     await expect(send(SYSTEM, { to: TOMAS, from: chat.id, text: 'Free words' })).rejects.toThrow(/never written/);
   });
 
   test('what is known of a person goes before their number, and a language nobody wrote for is named', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const values = { lock: 'Norra slussen', time: '15:00' };
     const sends = async (language: string) => {
-      const identity = await w.store.identities.one({ kind: 'phone', value: TOMAS });
-      await changeContact(w, SYSTEM, identity?.contact_id ?? '', {
+      const identity = await ctx.store.identities.one({ kind: 'phone', value: TOMAS });
+      await changeContact(ctx, SYSTEM, identity?.contact_id ?? '', {
         name: 'Tomas Lindqvist',
         language,
         zone: '',
@@ -146,7 +151,7 @@ describe('from writing to the handset', () => {
         text: '',
         template: { id: 'lock-passage', values },
       });
-      return (await w.store.messages.one({ id: message.id }))?.template;
+      return (await ctx.store.messages.one({ id: message.id }))?.template;
     };
     expect(await sends('en')).toMatchObject({ language: 'en' });
     expect(await sends('fi')).toMatchObject({ language: 'en', instead_of: 'fi' });
@@ -162,15 +167,15 @@ describe('from writing to the handset', () => {
   });
 
   test('an approved one that is edited serves as it was until the new version is approved', async () => {
-    const { w } = house;
-    const { row } = await getTemplate(w, SYSTEM, (await w.store.templates.one({ name: 'lock-passage' }))?.id ?? '');
+    const { ctx } = house;
+    const { row } = await getTemplate(ctx, SYSTEM, (await ctx.store.templates.one({ name: 'lock-passage' }))?.id ?? '');
     await save(row.id, 'lock-passage', { ...PASSAGE, en: PASSAGE.en.replace('see you', 'meet us') });
     await house.bench.change('tarrow/reviewer', { reviewMs: 1500 });
-    await submitTemplate(w, SYSTEM, row.id);
+    await submitTemplate(ctx, SYSTEM, row.id);
     await house.bench.change('tarrow/reviewer', { reviewMs: 150 });
     const values = { lock: 'East lock', time: '16:00' };
     await send(SYSTEM, { to: INES, from: chat.id, text: '', template: { id: row.id, values } });
-    expect((await getTemplate(w, SYSTEM, row.id)).standing).toMatchObject({
+    expect((await getTemplate(ctx, SYSTEM, row.id)).standing).toMatchObject({
       state: 'in-review',
       serving: { number: 2 },
     });
@@ -255,17 +260,17 @@ test('through the API: what can be sent, and sending it by its name', async () =
 });
 
 test('at the desk: what is approved and what is written already, filled with what is known of the contact', async () => {
-  const { w } = house;
-  const { id } = await createTemplate(w, SYSTEM, { kind: 'reply', name: 'Greeting', language: 'en' });
+  const { ctx } = house;
+  const { id } = await createTemplate(ctx, SYSTEM, { kind: 'reply', name: 'Greeting', language: 'en' });
   await save(id, 'Greeting', {
     en: 'Dear {{ first_name }}, we look into {{ matter }}.',
     sv: 'Hej {{ first_name }}, vi ser på {{ matter }}.',
   });
-  const contact = await w.store.identities.one({ kind: 'phone', value: TOMAS });
-  await w.store.write((unit) => unit.contacts.change({ id: contact?.contact_id ?? '' }, { name: 'Tomas Lindqvist' }));
-  const conversation = await w.store.conversations.one({ contact_id: contact?.contact_id ?? '' });
+  const contact = await ctx.store.identities.one({ kind: 'phone', value: TOMAS });
+  await ctx.store.write((unit) => unit.contacts.change({ id: contact?.contact_id ?? '' }, { name: 'Tomas Lindqvist' }));
+  const conversation = await ctx.store.conversations.one({ contact_id: contact?.contact_id ?? '' });
   if (!conversation) throw new Error('no conversation');
-  const offers = await answersFor(w, SYSTEM, conversation);
+  const offers = await answersFor(ctx, SYSTEM, conversation);
   expect(offers.map(({ name, kind, variant }) => `${name} ${kind} ${variant.language}`)).toEqual([
     'Greeting text sv',
     'lock-passage template sv',
@@ -275,23 +280,23 @@ test('at the desk: what is approved and what is written already, filled with wha
 
 describe('what the platform does', () => {
   test('a name, a file or a length it does not take is refused at once, with the cause', async () => {
-    const { w } = house;
+    const { ctx } = house;
     const name = await written('Lock Passage', PASSAGE);
-    await expect(submitTemplate(w, SYSTEM, name)).rejects.toThrow(/does not take this name/);
+    await expect(submitTemplate(ctx, SYSTEM, name)).rejects.toThrow(/does not take this name/);
     const file = await written('with-file', PASSAGE, {
       header: { kind: 'image', media: { id: 'fil_x', name: 'gate.webp', type: 'image/webp', bytes: 10 } },
     });
-    await expect(submitTemplate(w, SYSTEM, file)).rejects.toThrow(/image\/webp is not taken/);
+    await expect(submitTemplate(ctx, SYSTEM, file)).rejects.toThrow(/image\/webp is not taken/);
     const large = await written('with-large-file', PASSAGE, {
       header: { kind: 'image', media: { id: 'fil_x', name: 'gate.png', type: 'image/png', bytes: 9_000_000 } },
     });
-    await expect(submitTemplate(w, SYSTEM, large)).rejects.toThrow(/over 5 MB/);
+    await expect(submitTemplate(ctx, SYSTEM, large)).rejects.toThrow(/over 5 MB/);
     const long = await written('long-footer', PASSAGE, { footer: 'x'.repeat(70) });
-    await expect(submitTemplate(w, SYSTEM, long)).rejects.toThrow(/foot is too long/);
+    await expect(submitTemplate(ctx, SYSTEM, long)).rejects.toThrow(/foot is too long/);
     expect(await stateOf(name)).toBe('draft');
-    const { events } = await getTemplate(w, SYSTEM, name);
+    const { events } = await getTemplate(ctx, SYSTEM, name);
     expect(events[0]).toMatchObject({ what: 'refused', detail: { said: expect.stringContaining('name') } });
-    const [exchange] = await w.store.exchanges.all({ purpose: 'template', subject_id: name });
+    const [exchange] = await ctx.store.exchanges.all({ purpose: 'template', subject_id: name });
     expect(exchange?.response?.status).toBe(400);
   });
 
@@ -299,16 +304,16 @@ describe('what the platform does', () => {
     const id = await written('winter-news', {
       en: 'Your mooring comes with a discount for the winter, as was agreed with you in May.',
     });
-    await submitTemplate(house.w, SYSTEM, id);
+    await submitTemplate(house.ctx, SYSTEM, id);
     await decided(id);
-    const { versions, events } = await getTemplate(house.w, SYSTEM, id);
+    const { versions, events } = await getTemplate(house.ctx, SYSTEM, id);
     expect(versions[0]).toMatchObject({ state: 'approved', filed_as: 'promotional' });
     expect(events.find(({ what }) => what === 'refiled')?.detail?.said).toMatch(/promotional instead of transactional/);
   });
 
   test('pauses one that many complain about; it is not sent and says why', async () => {
-    const { w } = house;
-    const { id, remote_id } = (await w.store.templates.one({ name: 'winter-news' })) as {
+    const { ctx } = house;
+    const { id, remote_id } = (await ctx.store.templates.one({ name: 'winter-news' })) as {
       id: string;
       remote_id: string;
     };
@@ -322,20 +327,20 @@ describe('what the platform does', () => {
   });
 
   test('is asked when it cannot tell by itself', async () => {
-    const { w } = house;
+    const { ctx } = house;
     await house.bench.change(`tarrow/businesses/${businessId}`, { events: ['message'] });
     const id = await written('asked-after', {
       en: 'The towpath near {{ lock }} is closed until Friday because of repairs to the bank.',
     });
-    await submitTemplate(w, SYSTEM, id);
-    const { remote_id } = (await w.store.templates.one({ id })) ?? {};
+    await submitTemplate(ctx, SYSTEM, id);
+    const { remote_id } = (await ctx.store.templates.one({ id })) ?? {};
     await until('the platform has decided', async () =>
       (await house.bench.read<{ patterns: { id: string; all: { standing: string }[] }[] }>('/tarrow/patterns')).patterns
         .find((pattern) => pattern.id === remote_id)
         ?.all.every(({ standing }) => standing === 'granted'),
     );
     expect(await stateOf(id)).toBe('in-review');
-    await checkTemplate(w, SYSTEM, id);
+    await checkTemplate(ctx, SYSTEM, id);
     expect(await stateOf(id)).toBe('approved');
     await house.bench.change(`tarrow/businesses/${businessId}`, { events: ['message', 'progress'] });
   });
@@ -343,19 +348,19 @@ describe('what the platform does', () => {
   test('takes so many an hour and no more', async () => {
     await house.bench.change('tarrow/reviewer', { perHour: 0 });
     const id = await written('one-too-many', PASSAGE);
-    await expect(submitTemplate(house.w, SYSTEM, id)).rejects.toThrow(/takes no more for now.*stays saved/);
+    await expect(submitTemplate(house.ctx, SYSTEM, id)).rejects.toThrow(/takes no more for now.*stays saved/);
     await house.bench.change('tarrow/reviewer', { perHour: 500 });
   });
 
   test('forgets one that is retired', async () => {
-    const { w } = house;
-    const { id } = (await w.store.templates.one({ name: 'asked-after' })) as { id: string };
-    await retireTemplate(w, SYSTEM, id);
+    const { ctx } = house;
+    const { id } = (await ctx.store.templates.one({ name: 'asked-after' })) as { id: string };
+    await retireTemplate(ctx, SYSTEM, id);
     expect(await stateOf(id)).toBe('retired');
     await expect(
       send(SYSTEM, { to: INES, from: chat.id, text: '', template: { id, values: { lock: 'x' } } }),
     ).rejects.toThrow(/not approved/);
-    await archiveTemplate(w, SYSTEM, id);
+    await archiveTemplate(ctx, SYSTEM, id);
     await expect(
       send(SYSTEM, { to: INES, from: chat.id, text: '', template: { id, values: { lock: 'x' } } }),
     ).rejects.toThrow(/put away/);
@@ -363,7 +368,7 @@ describe('what the platform does', () => {
 });
 
 test('what was foretold is held against what became of it', async () => {
-  const { history, rate } = await readReviewHistory(house.w);
+  const { history, rate } = await readReviewHistory(house.ctx);
   expect(rate).toEqual({ rejections: 1, foretold: 1, approvals: 4, falseAlarms: 1 });
   // The rejection is laid to the gravest finding it had; the offer alone was let pass.
   expect(history.rules['category-promotional-words']).toEqual({ seen: 1, rejected: 0 });
@@ -371,18 +376,18 @@ test('what was foretold is held against what became of it', async () => {
 });
 
 test('nobody writes over what somebody else saved', async () => {
-  const { w } = house;
+  const { ctx } = house;
   const id = await written('two-writers', PASSAGE);
-  const { row } = await getTemplate(w, SYSTEM, id);
+  const { row } = await getTemplate(ctx, SYSTEM, id);
   await save(id, 'two-writers', { en: PASSAGE.en });
   await expect(
-    saveTemplate(w, SYSTEM, id, { ...row, variants: [{ ...row.variants[0], body: 'Mine' }] }, row.changed_at),
+    saveTemplate(ctx, SYSTEM, id, { ...row, variants: [{ ...row.variants[0], body: 'Mine' }] }, row.changed_at),
   ).rejects.toThrow(/saved this template while/);
 });
 
 test('a plain template leaves over any channel, counted by the carrier as we count it', async () => {
-  const { w } = house;
-  const { id } = await createTemplate(w, SYSTEM, { kind: 'plain', name: 'Stoppage', language: 'en' });
+  const { ctx } = house;
+  const { id } = await createTemplate(ctx, SYSTEM, { kind: 'plain', name: 'Stoppage', language: 'en' });
   await save(id, 'Stoppage', { en: 'The towpath at {{ lock }} is closed – mind the “diversion”. {{ time }}' });
   for (const lock of ['Heron Bridge', 'Écluse ❄️ nord', '{}^~', 'x'.repeat(150)]) {
     const { message } = await send(SYSTEM, {
@@ -395,7 +400,7 @@ test('a plain template leaves over any channel, counted by the carrier as we cou
     const counted = await until('the handset has it', async () =>
       (await house.bench.received(INES)).find((entry) => entry.text === text),
     );
-    const row = await w.store.messages.one({ id: message.id });
+    const row = await ctx.store.messages.one({ id: message.id });
     const { encoding, parts } = measureText(text);
     expect({ encoding: counted.encoding, parts: counted.parts }).toEqual({ encoding, parts: parts.length });
     expect({ encoding: row?.encoding, parts: row?.parts }).toEqual({ encoding, parts: parts.length });

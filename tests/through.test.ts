@@ -2,8 +2,8 @@
 import { CloudEvent } from 'cloudevents';
 import { Webhook } from 'standardwebhooks';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { SYSTEM } from '../src/operations/actor';
-import { getTrail } from '../src/operations/trail';
+import { SYSTEM } from '../src/operations/context/actor';
+import { getTrail } from '../src/operations/messages/trail';
 import { callApi, connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -19,7 +19,7 @@ afterAll(() => installation.stop());
 
 describe('a text, its answer by the app, and the answer’s receipt', () => {
   test('a lock request is answered on the handset and every hop is on one trail', async () => {
-    const { w, bench } = installation;
+    const { ctx, bench } = installation;
     await bench.type(INES, mossgate.channel.address, 'LOCK Heron Staircase 14:20');
     const answer = await until('the answer is on the handset', async () =>
       (await bench.received(INES)).find((entry) => entry.text.startsWith('Passage booked: Heron Staircase')),
@@ -27,10 +27,10 @@ describe('a text, its answer by the app, and the answer’s receipt', () => {
     expect(answer).toMatchObject({ peer: mossgate.channel.address, encoding: 'GSM-7', parts: 1 });
 
     const message = await until('the receipt is in', () =>
-      w.store.messages.one({ direction: 'out', state: 'delivered' }),
+      ctx.store.messages.one({ direction: 'out', state: 'delivered' }),
     );
     const trail = await until('the app was told of the delivery', async () => {
-      const found = await getTrail(w, SYSTEM, message.id);
+      const found = await getTrail(ctx, SYSTEM, message.id);
       return found.legs.every((leg) => leg.hops.every((hop) => hop.state === 'proven')) &&
         found.legs[1] &&
         found.legs[1].hops.length >= 7
@@ -51,11 +51,11 @@ describe('a text, its answer by the app, and the answer’s receipt', () => {
   });
 
   test('the four marks of the channel and both of the app are filled by that traffic', async () => {
-    const { w } = installation;
+    const { ctx } = installation;
     await until('every hop is proven', async () =>
-      (await w.store.proofs.all()).every((proof) => proof.state === 'proven'),
+      (await ctx.store.proofs.all()).every((proof) => proof.state === 'proven'),
     );
-    expect(await w.store.proofs.count()).toBe(6);
+    expect(await ctx.store.proofs.count()).toBe(6);
   });
 });
 
@@ -89,7 +89,7 @@ describe('a file with a text', () => {
 
   test('from a handset is kept, told to the app and shown', async () => {
     await installation.bench.type(TOMAS, mossgate.channel.address, 'The gate sticks', 'text', true);
-    const message = await until('it is in', () => installation.w.store.messages.one({ text: 'The gate sticks' }));
+    const message = await until('it is in', () => installation.ctx.store.messages.one({ text: 'The gate sticks' }));
     expect(message.media).toEqual({ url: expect.stringMatching(/\/files\/lock-gate\.png$/), type: 'image/png' });
     const told = await until('the app has it', async () =>
       (await installation.bench.lockbook()).events.find((event) => event.message?.text === 'The gate sticks'),
@@ -100,13 +100,13 @@ describe('a file with a text', () => {
 
 describe('the webhook', () => {
   test('is verified by the public library and read by the public events package; a changed body by neither', async () => {
-    const { w } = installation;
-    const delivery = await until('a delivery', () => w.store.deliveries.one({ state: 'delivered' }));
-    const exchange = await w.store.exchanges.one({ subject_id: delivery.id });
+    const { ctx } = installation;
+    const delivery = await until('a delivery', () => ctx.store.deliveries.one({ state: 'delivered' }));
+    const exchange = await ctx.store.exchanges.one({ subject_id: delivery.id });
     const secret = (await installation.bench.lockbook()).settings.secret;
     const headers = exchange?.request.headers ?? {};
     const { body } = delivery;
-    const trail = await getTrail(w, SYSTEM, delivery.message_id ?? '');
+    const trail = await getTrail(ctx, SYSTEM, delivery.message_id ?? '');
     expect(trail.evidence[exchange?.id ?? '']?.request.body).toBe(body);
 
     const verified = new Webhook(secret).verify(body, headers) as Record<string, unknown>;
@@ -195,7 +195,7 @@ describe('sending through the API', () => {
       seen.push(...(page.body.messages as { id: string }[]).map((message) => message.id));
       cursor = (page.body.next as string | null) ?? '';
     } while (cursor);
-    expect(seen.length).toBe(await installation.w.store.messages.count());
+    expect(seen.length).toBe(await installation.ctx.store.messages.count());
     expect(seen).toEqual([...new Set(seen)].sort().reverse());
   });
 });

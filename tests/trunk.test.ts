@@ -1,11 +1,11 @@
 /** The SMPP trunk over a real link: texts in every shape both ways, receipts, and what carriers refuse. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import { checkAccount, connectProvider } from '../src/operations/accounts';
-import { SYSTEM } from '../src/operations/actor';
-import { addTrunkNumbers, examineNumbers } from '../src/operations/numbers';
-import { createSender } from '../src/operations/sending';
-import { getTrail } from '../src/operations/trail';
-import { getTrunk, setTrunkSettings } from '../src/operations/trunks';
+import { checkAccount, connectProvider } from '../src/operations/accounts/accounts';
+import { addTrunkNumbers, examineNumbers } from '../src/operations/accounts/numbers';
+import { getTrunk, setTrunkSettings } from '../src/operations/accounts/trunks';
+import { SYSTEM } from '../src/operations/context/actor';
+import { getTrail } from '../src/operations/messages/trail';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import { INES, TOMAS } from './harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from './harness/ostrel';
 import { type Installation, startInstallation } from './harness/processes';
@@ -26,12 +26,12 @@ const LONG = 'Passage through Heron Staircase is booked. '.repeat(9).trim();
 const LONG_UCS2 = 'Slussen öppnar kl. 8 🛶 välkomna! '.repeat(6).trim();
 
 async function send(text: string, to = INES) {
-  const answer = await createSender(installation.w)(SYSTEM, { to, text, from: trunk.channel.id });
+  const answer = await createSender(installation.ctx)(SYSTEM, { to, text, from: trunk.channel.id });
   return answer.message.id;
 }
 
 function message(id: string) {
-  return installation.w.store.messages.one({ id });
+  return installation.ctx.store.messages.one({ id });
 }
 
 async function settled(id: string) {
@@ -46,12 +46,12 @@ async function shown(text: string, number = INES) {
 }
 
 async function proof(hop: string) {
-  return installation.w.store.proofs.one({ subject_id: trunk.channel.id, hop });
+  return installation.ctx.store.proofs.one({ subject_id: trunk.channel.id, hop });
 }
 
 describe('texts out', () => {
   test.each(['header', 'sar', 'payload'])('short and long, GSM-7 and UCS-2, by %s', async (longText) => {
-    await setTrunkSettings(installation.w, SYSTEM, trunk.accountId, { longText });
+    await setTrunkSettings(installation.ctx, SYSTEM, trunk.accountId, { longText });
     await untilBound(installation, trunk.accountId);
     for (const text of [
       `Short {by} ${longText} €5`,
@@ -65,14 +65,14 @@ describe('texts out', () => {
   });
 
   test('a text in parts is delivered when every part is, and its trail shows the submit and the answer', async () => {
-    await setTrunkSettings(installation.w, SYSTEM, trunk.accountId, { longText: 'header' });
+    await setTrunkSettings(installation.ctx, SYSTEM, trunk.accountId, { longText: 'header' });
     await untilBound(installation, trunk.accountId);
     const id = await send(`${LONG} once more`);
     await settled(id);
-    const parts = await installation.w.store.messageParts.all({ message_id: id });
+    const parts = await installation.ctx.store.messageParts.all({ message_id: id });
     expect(parts.length).toBe(3);
     expect(parts.every((part) => part.state === 'delivered')).toBe(true);
-    const trail = await getTrail(installation.w, SYSTEM, id);
+    const trail = await getTrail(installation.ctx, SYSTEM, id);
     const shownEvidence = Object.values(trail.evidence);
     expect(shownEvidence.some((entry) => entry.request.line.startsWith('submit_sm smpp://'))).toBe(true);
     expect(shownEvidence.some((entry) => entry.request.line.startsWith('deliver_sm'))).toBe(true);
@@ -85,13 +85,13 @@ describe('texts out', () => {
   });
 
   test('a sender the login does not own is refused as such, and breaks the outbound hop', async () => {
-    await addTrunkNumbers(installation.w, SYSTEM, trunk.accountId, { text: '+447700900777', country: 'GB' });
-    const { openChannel } = await import('../src/operations/channels');
-    const number = await installation.w.store.numbers.one({ address: '+447700900777' });
-    const { id } = await openChannel(installation.w, SYSTEM, { numberId: number?.id ?? '', name: 'Mistyped' });
-    const answer = await createSender(installation.w)(SYSTEM, { to: INES, text: 'Hello', from: id });
+    await addTrunkNumbers(installation.ctx, SYSTEM, trunk.accountId, { text: '+447700900777', country: 'GB' });
+    const { openChannel } = await import('../src/operations/channels/channels');
+    const number = await installation.ctx.store.numbers.one({ address: '+447700900777' });
+    const { id } = await openChannel(installation.ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Mistyped' });
+    const answer = await createSender(installation.ctx)(SYSTEM, { to: INES, text: 'Hello', from: id });
     expect(await settled(answer.message.id)).toMatchObject({ state: 'failed', cause: 'sender-not-owned' });
-    expect(await installation.w.store.proofs.one({ subject_id: id, hop: 'outbound' })).toMatchObject({
+    expect(await installation.ctx.store.proofs.one({ subject_id: id, hop: 'outbound' })).toMatchObject({
       state: 'broken',
     });
   });
@@ -100,7 +100,7 @@ describe('texts out', () => {
     await installation.bench.faults({ ostrel: { throttles: true } });
     const id = await send('Not so fast');
     await until('it was asked to wait', async () =>
-      (await installation.w.store.events.all({ message_id: id })).some((event) => event.cause === 'throttled'),
+      (await installation.ctx.store.events.all({ message_id: id })).some((event) => event.cause === 'throttled'),
     );
     await installation.bench.faults({ ostrel: { throttles: false } });
     expect((await settled(id)).state).toBe('delivered');
@@ -112,10 +112,10 @@ describe('texts in', () => {
   test('short, long and in UCS-2, each stored before it is answered and joined to one message', async () => {
     for (const text of ['LOCK Tollgate 09:00', `${LONG} from a handset`, LONG_UCS2]) {
       await installation.bench.type(TOMAS, trunk.channel.address, text);
-      await until('it is a message', () => installation.w.store.messages.one({ direction: 'in', text }));
+      await until('it is a message', () => installation.ctx.store.messages.one({ direction: 'in', text }));
     }
-    expect(await installation.w.store.messages.count({ direction: 'in' })).toBe(3);
-    expect(await installation.w.store.inbound.count({ signature: 'bind', state: 'stored' })).toBe(0);
+    expect(await installation.ctx.store.messages.count({ direction: 'in' })).toBe(3);
+    expect(await installation.ctx.store.inbound.count({ signature: 'bind', state: 'stored' })).toBe(0);
   });
 
   test('four hops are proven by that traffic', async () => {
@@ -126,10 +126,10 @@ describe('texts in', () => {
   test('a text for a number that is no channel here is kept and named', async () => {
     await installation.bench.type(INES, '+447700900891', 'Who has this number?');
     const stray = await until('it is set aside', () =>
-      installation.w.store.inbound.one({ cause: 'number-not-a-channel' }),
+      installation.ctx.store.inbound.one({ cause: 'number-not-a-channel' }),
     );
     expect(stray.headers.destination_addr).toBe('+447700900891');
-    const view = await getTrunk(installation.w, SYSTEM, trunk.accountId);
+    const view = await getTrunk(installation.ctx, SYSTEM, trunk.accountId);
     expect(view?.strays).toMatchObject([{ to: '+447700900891' }]);
   });
 });
@@ -145,7 +145,7 @@ describe('the carrier’s habits', () => {
     const id = await send('In which base?');
     await until('the receipt hop is broken', async () => (await proof('receipt'))?.cause === 'receipt-id-base');
     expect((await message(id))?.state).toBe('sent');
-    const { matched } = await setTrunkSettings(installation.w, SYSTEM, trunk.accountId, {
+    const { matched } = await setTrunkSettings(installation.ctx, SYSTEM, trunk.accountId, {
       receiptIds: 'decimal-in-receipts',
     });
     expect(matched).toBe(1);
@@ -153,7 +153,7 @@ describe('the carrier’s habits', () => {
     await untilBound(installation, trunk.accountId);
     await settled(await send('Now it is known'));
     await installation.bench.change(`ostrel/logins/${remote?.systemId}`, { ids: { answers: 'hex', receipts: 'hex' } });
-    await setTrunkSettings(installation.w, SYSTEM, trunk.accountId, { receiptIds: 'same' });
+    await setTrunkSettings(installation.ctx, SYSTEM, trunk.accountId, { receiptIds: 'same' });
     await untilBound(installation, trunk.accountId);
   });
 
@@ -162,19 +162,19 @@ describe('the carrier’s habits', () => {
     await installation.bench.change(`ostrel/logins/${remote?.systemId}`, { alphabet: 'latin-1' });
     await installation.bench.type(TOMAS, trunk.channel.address, 'Hallå från båten');
     await until('outbound is broken', async () => (await proof('outbound'))?.cause === 'trunk-alphabet');
-    await setTrunkSettings(installation.w, SYSTEM, trunk.accountId, { defaultAlphabet: 'latin-1' });
+    await setTrunkSettings(installation.ctx, SYSTEM, trunk.accountId, { defaultAlphabet: 'latin-1' });
     await untilBound(installation, trunk.accountId);
     await installation.bench.type(TOMAS, trunk.channel.address, 'Hallå igen från båten');
-    await until('it is read rightly', () => installation.w.store.messages.one({ text: 'Hallå igen från båten' }));
+    await until('it is read rightly', () => installation.ctx.store.messages.one({ text: 'Hallå igen från båten' }));
     await settled(await send('Plats C är ledig, £5'));
     expect(await shown('Plats C är ledig, £5')).toBe(1);
     await installation.bench.change(`ostrel/logins/${remote?.systemId}`, { alphabet: 'gsm-7' });
-    await setTrunkSettings(installation.w, SYSTEM, trunk.accountId, { defaultAlphabet: 'gsm-7' });
+    await setTrunkSettings(installation.ctx, SYSTEM, trunk.accountId, { defaultAlphabet: 'gsm-7' });
     await untilBound(installation, trunk.accountId);
   });
 
   test('a pace or window above the carrier’s limit is refused at the field', async () => {
-    const set = (given: object) => setTrunkSettings(installation.w, SYSTEM, trunk.accountId, { ...given });
+    const set = (given: object) => setTrunkSettings(installation.ctx, SYSTEM, trunk.accountId, { ...given });
     await expect(set({ pace: 101 })).rejects.toMatchObject({
       findings: [{ field: 'pace', finding: { code: 'pace-above-limit' } }],
     });
@@ -186,9 +186,11 @@ describe('the carrier’s habits', () => {
 describe('binding', () => {
   async function refusal(change: Record<string, string>) {
     const credentials = { ...trunkCredentials(installation), ...change };
-    const error = await connectProvider(installation.w, SYSTEM, { connector: 'ostrel', name: 'X', credentials }).catch(
-      (caught) => caught,
-    );
+    const error = await connectProvider(installation.ctx, SYSTEM, {
+      connector: 'ostrel',
+      name: 'X',
+      credentials,
+    }).catch((caught) => caught);
     return (error as { findings: { field: string; finding: { code: string } }[] }).findings?.map(
       ({ field, finding }) => [field, finding.code],
     );
@@ -207,8 +209,12 @@ describe('binding', () => {
       systemId: second?.systemId ?? '',
       password: second?.password ?? '',
     };
-    const { id } = await connectProvider(installation.w, SYSTEM, { connector: 'ostrel', name: 'Second', credentials });
-    expect(await installation.w.store.accounts.one({ id })).toMatchObject({
+    const { id } = await connectProvider(installation.ctx, SYSTEM, {
+      connector: 'ostrel',
+      name: 'Second',
+      credentials,
+    });
+    expect(await installation.ctx.store.accounts.one({ id })).toMatchObject({
       settings: { bind: 'transmitter and receiver' },
     });
     await untilBound(installation, id);
@@ -216,19 +222,19 @@ describe('binding', () => {
 
   test('our own bind is not taken for somebody else’s when the engine has not written lately', async () => {
     await installation.bench.moveClock(3_600_000);
-    expect(await checkAccount(installation.w, SYSTEM, trunk.accountId)).toMatchObject({ state: 'accepted' });
+    expect(await checkAccount(installation.ctx, SYSTEM, trunk.accountId)).toMatchObject({ state: 'accepted' });
   });
 
   test('a login that the carrier lets in another way than its trunk is set to is not well, whenever it is asked', async () => {
-    const { w, bench } = installation;
+    const { ctx, bench } = installation;
     const was = installation.world.ostrel[0]?.binds;
     await bench.change('ostrel/logins/mossgate', { binds: 'separate' });
     await bench.post('/ostrel/cut');
     await until('the trunk is refused', async () => {
-      const trunkState = await w.store.trunkStates.one({ account_id: trunk.accountId });
+      const trunkState = await ctx.store.trunkStates.one({ account_id: trunk.accountId });
       return trunkState?.cause === 'trunk-bind-wrong';
     });
-    expect(await checkAccount(w, SYSTEM, trunk.accountId)).toEqual({ state: 'refused', cause: 'trunk-bind-wrong' });
+    expect(await checkAccount(ctx, SYSTEM, trunk.accountId)).toEqual({ state: 'refused', cause: 'trunk-bind-wrong' });
     await bench.change('ostrel/logins/mossgate', { binds: was });
     await passTime(installation, untilBound(installation, trunk.accountId), 10_000);
   });
@@ -243,7 +249,7 @@ describe('binding', () => {
       INES,
       '62234',
     ].join('\n');
-    const lines = await examineNumbers(installation.w, SYSTEM, trunk.accountId, { text, country: 'GB' });
+    const lines = await examineNumbers(installation.ctx, SYSTEM, trunk.accountId, { text, country: 'GB' });
     expect(lines.map((line) => line.finding?.code ?? line.address?.value)).toEqual([
       '+447700900896',
       '+447700900897',

@@ -13,16 +13,16 @@ const CUTS = counts(5, 10);
 
 test(`cut ${CUTS} times during ${CUTS * 100} sends: killed, silent, slow; all accounted for, none twice`, async () => {
   installation = await startInstallation({ web: false, engine: false });
-  const { w, bench } = installation;
+  const { ctx, bench } = installation;
   const login = installation.world.ostrel[0]?.systemId;
   await bench.change(`ostrel/logins/${login}`, { perSecond: 2000 });
   const trunk = await connectTrunk(installation, { settings: { pace: 100, window: 20, answerSeconds: 1 } });
   await installation.startEngine();
   await untilBound(installation, trunk.accountId);
 
-  const bounds = async () => (await w.store.trunkStates.one({ account_id: trunk.accountId }))?.reconnects ?? 0;
-  const trunkState = () => w.store.trunkStates.one({ account_id: trunk.accountId });
-  const allLeft = async () => (await w.store.outbox.count({ state: ['due', 'leased'] })) === 0;
+  const bounds = async () => (await ctx.store.trunkStates.one({ account_id: trunk.accountId }))?.reconnects ?? 0;
+  const trunkState = () => ctx.store.trunkStates.one({ account_id: trunk.accountId });
+  const allLeft = async () => (await ctx.store.outbox.count({ state: ['due', 'leased'] })) === 0;
   /** Until the engine has noticed, or has nothing left to notice it by; then the carrier cuts it off. */
   const fault = async (
     on: Record<string, boolean | number>,
@@ -59,16 +59,16 @@ test(`cut ${CUTS} times during ${CUTS * 100} sends: killed, silent, slow; all ac
   await until('nothing is due any more', allLeft);
   await until(
     'receipts have settled what they can',
-    async () => (await w.store.messages.count({ id: ids, state: ['queued', 'sending', 'sent'] })) === 0,
+    async () => (await ctx.store.messages.count({ id: ids, state: ['queued', 'sending', 'sent'] })) === 0,
   );
-  const states = await w.store.select<{ state: string; n: number }>(
+  const states = await ctx.store.select<{ state: string; n: number }>(
     `SELECT state, count(*) AS n FROM messages WHERE direction = 'out' GROUP BY state`,
   );
   const byState = Object.fromEntries(states.map((row) => [row.state, row.n]));
   const copies = new Map<string, number>();
   for (const entry of await bench.ostrelTexts()) copies.set(entry.text, (copies.get(entry.text) ?? 0) + 1);
   const doubled = [...copies.values()].filter((n) => n > 1).length;
-  const state = await w.store.trunkStates.one({ account_id: trunk.accountId });
+  const state = await ctx.store.trunkStates.one({ account_id: trunk.accountId });
   console.log(
     byState,
     `carrier took ${copies.size} different texts, ${doubled} more than once; bound ${state?.reconnects} times`,

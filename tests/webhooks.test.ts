@@ -9,8 +9,8 @@ import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { systemClock } from '../src/clock/clock';
 import type { CauseCode } from '../src/core/delivery/causes';
 import { startDeliverer } from '../src/engine/deliverer';
-import { SYSTEM } from '../src/operations/actor';
-import { createApp } from '../src/operations/apps';
+import { createApp } from '../src/operations/apps/apps';
+import { emitMessageEvents } from '../src/operations/apps/webhookEvents';
 import {
   claimDeliveries,
   deliver,
@@ -20,7 +20,7 @@ import {
   redeliver,
   redeliverRange,
   releaseDeliveries,
-} from '../src/operations/deliveries';
+} from '../src/operations/apps/webhooks/deliveries';
 import {
   changeSubscription,
   endSubscription,
@@ -29,17 +29,17 @@ import {
   resumeSubscription,
   sendTestEvent,
   subscribe,
-} from '../src/operations/subscriptions';
-import { emitMessageEvents } from '../src/operations/webhookEvents';
-import { configFromEnvironment, openWindgap, type Windgap } from '../src/operations/windgap';
-import type { MessageRow } from '../src/store/rows';
+} from '../src/operations/apps/webhooks/subscriptions';
+import { SYSTEM } from '../src/operations/context/actor';
+import { type AppContext, configFromEnvironment, openAppContext } from '../src/operations/context/appContext';
+import type { MessageRow } from '../src/store/schema/rows';
 import { until } from './harness/until';
 
 const SECOND = 1000;
 const HOUR = 3_600_000;
 
 let folder: string;
-let w: Windgap;
+let ctx: AppContext;
 let clock: number;
 let app: Server;
 let url: string;
@@ -55,7 +55,7 @@ beforeEach(async () => {
     NODE_ENV: 'test',
   };
   clock = Date.now();
-  w = { ...(await openWindgap(configFromEnvironment(env as NodeJS.ProcessEnv), 'test')), now: () => clock };
+  ctx = { ...(await openAppContext(configFromEnvironment(env as NodeJS.ProcessEnv), 'test')), now: () => clock };
   took = [];
   answer = (_, response) => response.writeHead(204).end();
   app = createServer((request, response) => {
@@ -84,20 +84,20 @@ beforeEach(async () => {
 afterEach(async () => {
   app.closeAllConnections();
   await new Promise((resolve) => app.close(resolve));
-  w.doorbell.close();
-  await w.store.close();
+  ctx.doorbell.close();
+  await ctx.store.close();
   rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
 });
 
 async function subscribed(more: Partial<Parameters<typeof subscribe>[2]> = {}) {
-  const { id: appId } = await createApp(w, SYSTEM, { name: 'Lockbook', description: '' });
-  return { appId, ...(await subscribe(w, SYSTEM, { appId, url, ...more })) };
+  const { id: appId } = await createApp(ctx, SYSTEM, { name: 'Lockbook', description: '' });
+  return { appId, ...(await subscribe(ctx, SYSTEM, { appId, url, ...more })) };
 }
 
 /** So many received messages, dealt out to conversations in turn, each with its number as text. */
 async function emit(count: number, conversations = count, more: Partial<MessageRow> = {}) {
   const rows = Array.from({ length: count }, (_, index) => received(index, index % conversations, more));
-  await w.store.write((unit) => emitMessageEvents(unit, 'windgap.message.received', rows, clock));
+  await ctx.store.write((unit) => emitMessageEvents(unit, 'windgap.message.received', rows, clock));
 }
 
 function received(number: number, conversation: number, more: Partial<MessageRow>): MessageRow {
@@ -136,13 +136,13 @@ function received(number: number, conversation: number, more: Partial<MessageRow
 async function work(end = Number.POSITIVE_INFINITY): Promise<{ calls: number; mostAtOnce: number }> {
   let [calls, mostAtOnce] = [0, 0];
   for (;;) {
-    const due = await nextDeliveryDueAt(w);
+    const due = await nextDeliveryDueAt(ctx);
     if (due === undefined || due > end) return { calls, mostAtOnce };
     clock = Math.max(clock, due);
-    const jobs = await claimDeliveries(w, 'test', () => 0);
+    const jobs = await claimDeliveries(ctx, 'test', () => 0);
     if (jobs.length === 0) {
       // What is due waits behind an earlier one of its conversation; the engine looks again every second.
-      const [{ next = null } = {}] = await w.store.select<{ next: number | null }>(
+      const [{ next = null } = {}] = await ctx.store.select<{ next: number | null }>(
         `SELECT min(due_at) AS next FROM webhook_deliveries WHERE state = 'due' AND due_at > :clock`,
         { clock },
       );
@@ -154,10 +154,10 @@ async function work(end = Number.POSITIVE_INFINITY): Promise<{ calls: number; mo
       const now = jobs.splice(0, MOST_PER_APP);
       calls += now.length;
       mostAtOnce = Math.max(mostAtOnce, now.length);
-      const reports = await Promise.all(now.map((job) => deliver(w, job)));
+      const reports = await Promise.all(now.map((job) => deliver(ctx, job)));
       clock += 20;
-      await recordDeliveries(w, reports);
-      if (reports.some(({ cause }) => cause)) await releaseDeliveries(w, jobs.splice(0));
+      await recordDeliveries(ctx, reports);
+      if (reports.some(({ cause }) => cause)) await releaseDeliveries(ctx, jobs.splice(0));
     }
   }
 }
@@ -172,8 +172,8 @@ describe('an app that is down for an hour with 5,000 events waiting', () => {
     const during = await work(down - 1);
     expect(took).toHaveLength(0);
     expect(during.calls).toBeLessThan(60);
-    expect((await w.store.subscriptions.one({ id }))?.gate?.closed).toBeDefined();
-    expect((await w.store.proofs.all({ hop: 'call-out' })).map((proof) => proof.state)).toEqual(['broken']);
+    expect((await ctx.store.subscriptions.one({ id }))?.gate?.closed).toBeDefined();
+    expect((await ctx.store.proofs.all({ hop: 'call-out' })).map((proof) => proof.state)).toEqual(['broken']);
 
     const back = await work();
     expect(took.map(({ id: event }) => event).length).toBe(5000);
@@ -188,8 +188,8 @@ describe('an app that is down for an hour with 5,000 events waiting', () => {
     console.log(
       `${during.calls} calls in the hour it was away; back ${Math.round((clock - began - HOUR) / SECOND)} s after it, ${back.calls} calls, at most ${back.mostAtOnce} at once`,
     );
-    expect(await w.store.deliveries.count({ state: 'delivered' })).toBe(5000);
-    expect((await w.store.proofs.all({ hop: 'call-out' })).map((proof) => proof.state)).toEqual(['proven']);
+    expect(await ctx.store.deliveries.count({ state: 'delivered' })).toBe(5000);
+    expect((await ctx.store.proofs.all({ hop: 'call-out' })).map((proof) => proof.state)).toEqual(['proven']);
   });
 
   test('is paused after three days, with notice, and goes on where it stopped when it is resumed', async () => {
@@ -197,17 +197,17 @@ describe('an app that is down for an hour with 5,000 events waiting', () => {
     answer = (_, response) => response.writeHead(500).end();
     await emit(6, 2);
     await work();
-    const paused = await w.store.subscriptions.one({ id });
+    const paused = await ctx.store.subscriptions.one({ id });
     expect(paused).toMatchObject({ paused_why: 'failing', app_id: appId });
     expect((paused?.paused_at ?? 0) - (paused?.gate?.failingSince ?? 0)).toBeGreaterThan(60 * HOUR);
-    expect(await w.store.deliveries.count({ state: 'due' })).toBe(6);
-    const notice = await w.store.audit.one({ action: 'subscription.paused' });
+    expect(await ctx.store.deliveries.count({ state: 'due' })).toBe(6);
+    const notice = await ctx.store.audit.one({ action: 'subscription.paused' });
     expect(notice?.summary).toContain('They are kept');
 
     await emit(2, 2);
     answer = (_, response) => response.writeHead(204).end();
     expect((await work()).calls).toBe(0);
-    await resumeSubscription(w, SYSTEM, id);
+    await resumeSubscription(ctx, SYSTEM, id);
     await work();
     expect(took.map(({ text }) => text).filter((text) => Number(text) % 2 === 0)).toEqual(['0', '2', '4', '0']);
     expect(took).toHaveLength(8);
@@ -219,19 +219,19 @@ describe('an app that is down for an hour with 5,000 events waiting', () => {
     await emit(4, 1);
     // Others of another conversation show that the app is there.
     for (let day = 0; day < 4; day++) {
-      await w.store.write((unit) =>
+      await ctx.store.write((unit) =>
         emitMessageEvents(unit, 'windgap.message.received', [received(100 + day, 9, {})], clock),
       );
       await work(clock + 24 * HOUR);
       clock += 24 * HOUR;
     }
     await work();
-    expect(await w.store.deliveries.one({ state: 'given-up' })).toMatchObject({
+    expect(await ctx.store.deliveries.one({ state: 'given-up' })).toMatchObject({
       message_id: 'msg_0',
       last_status: 422,
     });
     expect(took.map(({ text }) => text).filter((text) => Number(text) < 100)).toEqual(['1', '2', '3']);
-    expect((await w.store.subscriptions.one({ id }))?.paused_at).toBeNull();
+    expect((await ctx.store.subscriptions.one({ id }))?.paused_at).toBeNull();
   });
 });
 
@@ -254,8 +254,11 @@ describe('answers that are no yes are named', () => {
     await emit(1);
     await work(clock + SECOND);
     expect(took.length).toBe(cause === 'app-answers-page' ? 1 : 0);
-    expect(await w.store.deliveries.one({ message_id: 'msg_0' })).toMatchObject({ state: 'due', cause });
-    expect(await w.store.proofs.one({ subject_id: appId, hop: 'call-out' })).toMatchObject({ state: 'broken', cause });
+    expect(await ctx.store.deliveries.one({ message_id: 'msg_0' })).toMatchObject({ state: 'due', cause });
+    expect(await ctx.store.proofs.one({ subject_id: appId, hop: 'call-out' })).toMatchObject({
+      state: 'broken',
+      cause,
+    });
   });
 
   test('410: paused at once, and everything is kept', async () => {
@@ -263,15 +266,15 @@ describe('answers that are no yes are named', () => {
     answer = (_, response) => response.writeHead(410).end();
     await emit(3);
     await work();
-    expect(await w.store.subscriptions.one({ id })).toMatchObject({ paused_why: 'gone' });
-    expect(await w.store.deliveries.count({ state: 'due' })).toBe(3);
+    expect(await ctx.store.subscriptions.one({ id })).toMatchObject({ paused_why: 'gone' });
+    expect(await ctx.store.deliveries.count({ state: 'due' })).toBe(3);
   });
 });
 
 describe('a secret that is replaced', () => {
   test('signs beside the one before for a day, then alone', async () => {
     const { id, secret: old } = await subscribed();
-    const { secret: fresh } = await replaceSecret(w, SYSTEM, id);
+    const { secret: fresh } = await replaceSecret(ctx, SYSTEM, id);
     const opens = (secret: string) => {
       const { headers, body } = took.at(-1) ?? { headers: {}, body: '' };
       try {
@@ -285,8 +288,8 @@ describe('a secret that is replaced', () => {
     await work();
     expect([opens(old), opens(fresh)]).toEqual([true, true]);
     // The public package refuses times far from its own clock, so the end of the overlap comes to us instead.
-    await w.store.write((unit) => unit.subscriptions.change({ id }, { previous_until: clock - 1 }));
-    await w.store.write((unit) => emitMessageEvents(unit, 'windgap.message.received', [received(7, 7, {})], clock));
+    await ctx.store.write((unit) => unit.subscriptions.change({ id }, { previous_until: clock - 1 }));
+    await ctx.store.write((unit) => emitMessageEvents(unit, 'windgap.message.received', [received(7, 7, {})], clock));
     await work();
     expect([opens(old), opens(fresh)]).toEqual([false, true]);
   });
@@ -298,7 +301,7 @@ describe('which events go out', () => {
     await emit(2);
     const out = { direction: 'out' as const };
     const states = ['sent', 'failed', 'delivered'] as const;
-    await w.store.write((unit) =>
+    await ctx.store.write((unit) =>
       emitMessageEvents(
         unit,
         'windgap.message.state',
@@ -306,7 +309,7 @@ describe('which events go out', () => {
         clock,
       ),
     );
-    await sendTestEvent(w, SYSTEM, id);
+    await sendTestEvent(ctx, SYSTEM, id);
     await work();
     expect(
       took.map(({ headers, body }) => [(JSON.parse(body) as { type: string }).type, headers['webhook-id']]),
@@ -314,42 +317,42 @@ describe('which events go out', () => {
       ['windgap.message.state', expect.stringMatching(/^evt_/)],
       ['windgap.test', expect.stringMatching(/^evt_/)],
     ]);
-    await expect(changeSubscription(w, SYSTEM, id, { url, filter: { channels: ['chn_none'] } })).rejects.toThrow(
+    await expect(changeSubscription(ctx, SYSTEM, id, { url, filter: { channels: ['chn_none'] } })).rejects.toThrow(
       'no channel',
     );
-    await expect(changeSubscription(w, SYSTEM, id, { url, events: ['windgap.other'] })).rejects.toThrow('no event');
+    await expect(changeSubscription(ctx, SYSTEM, id, { url, events: ['windgap.other'] })).rejects.toThrow('no event');
   });
 
   test('paused by hand nothing goes and nothing is lost; ended nothing can be done with it', async () => {
     const { id } = await subscribed();
-    await pauseSubscription(w, SYSTEM, id);
+    await pauseSubscription(ctx, SYSTEM, id);
     await emit(3);
     expect((await work()).calls).toBe(0);
-    await expect(sendTestEvent(w, SYSTEM, id)).rejects.toThrow('paused');
-    await resumeSubscription(w, SYSTEM, id);
+    await expect(sendTestEvent(ctx, SYSTEM, id)).rejects.toThrow('paused');
+    await resumeSubscription(ctx, SYSTEM, id);
     await work();
     expect(took).toHaveLength(3);
-    await endSubscription(w, SYSTEM, id);
-    await expect(resumeSubscription(w, SYSTEM, id)).rejects.toThrow('ended');
+    await endSubscription(ctx, SYSTEM, id);
+    await expect(resumeSubscription(ctx, SYSTEM, id)).rejects.toThrow('ended');
   });
 });
 
 test('the engine lets go of what it claimed ahead when somebody pauses, and loses none of it', async () => {
-  w = { ...w, now: Date.now };
+  ctx = { ...ctx, now: Date.now };
   const { id } = await subscribed();
   answer = (_, response) => systemClock.after(60, () => response.writeHead(204).end());
   await emit(300);
-  const engine = startDeliverer(w, 'test');
+  const engine = startDeliverer(ctx, 'test');
   try {
     await until('some are taken', () => took.length > 30);
-    await pauseSubscription(w, SYSTEM, id);
+    await pauseSubscription(ctx, SYSTEM, id);
     const atPause = took.length;
     engine.ring();
-    await until('the rest waits', async () => (await w.store.deliveries.count({ state: 'leased' })) === 0);
+    await until('the rest waits', async () => (await ctx.store.deliveries.count({ state: 'leased' })) === 0);
     // Those under way end, and what left while the pause was being noticed.
     expect(took.length - atPause).toBeLessThanOrEqual(3 * MOST_PER_APP);
     expect(took.length).toBeLessThan(300);
-    await resumeSubscription(w, SYSTEM, id);
+    await resumeSubscription(ctx, SYSTEM, id);
     engine.ring();
     await until('all are taken', () => took.length >= 300);
   } finally {
@@ -366,28 +369,28 @@ describe('replays', () => {
     await work();
     const first = took.map((event) => event.id);
     took = [];
-    expect(await redeliverRange(w, SYSTEM, id, { from: clock - HOUR, to: clock + HOUR, which: 'not-delivered' })).toBe(
-      0,
-    );
-    expect(await redeliverRange(w, SYSTEM, id, { from: clock - HOUR, to: clock + HOUR, which: 'all' })).toBe(1000);
+    expect(
+      await redeliverRange(ctx, SYSTEM, id, { from: clock - HOUR, to: clock + HOUR, which: 'not-delivered' }),
+    ).toBe(0);
+    expect(await redeliverRange(ctx, SYSTEM, id, { from: clock - HOUR, to: clock + HOUR, which: 'all' })).toBe(1000);
     await work();
     expect(took.map((event) => event.id).sort()).toEqual([...first].sort());
     const ofOne = took.filter(({ text }) => Number(text) % 10 === 3).map(({ text }) => Number(text));
     expect(ofOne).toEqual([...ofOne].sort((a, b) => a - b));
-    await expect(redeliverRange(w, SYSTEM, id, { from: 5, to: 5, which: 'all' })).rejects.toThrow('ends before');
+    await expect(redeliverRange(ctx, SYSTEM, id, { from: 5, to: 5, which: 'all' })).rejects.toThrow('ends before');
   });
 
   test('a single one; an app may only touch its own', async () => {
     await subscribed();
     await emit(1);
     await work();
-    const delivery = await w.store.deliveries.one({ message_id: 'msg_0' });
-    await redeliver(w, SYSTEM, delivery?.id ?? '');
+    const delivery = await ctx.store.deliveries.one({ message_id: 'msg_0' });
+    await redeliver(ctx, SYSTEM, delivery?.id ?? '');
     await work();
     expect(took).toHaveLength(2);
     const stranger = { kind: 'app', id: 'app_other', name: 'Other', keyId: 'key', scopes: ['webhooks:write'] } as const;
-    await expect(redeliver(w, stranger, delivery?.id ?? '')).rejects.toMatchObject({ kind: 'not-found' });
-    await expect(redeliver(w, { ...stranger, scopes: [] }, delivery?.id ?? '')).rejects.toMatchObject({
+    await expect(redeliver(ctx, stranger, delivery?.id ?? '')).rejects.toMatchObject({ kind: 'not-found' });
+    await expect(redeliver(ctx, { ...stranger, scopes: [] }, delivery?.id ?? '')).rejects.toMatchObject({
       kind: 'forbidden',
     });
   });

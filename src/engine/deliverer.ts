@@ -10,25 +10,25 @@ import {
   MOST_PER_APP,
   nextDeliveryDueAt,
   releaseDeliveries,
-} from '../operations/deliveries';
-import type { Windgap } from '../operations/windgap';
+} from '../operations/apps/webhooks/deliveries';
+import type { AppContext } from '../operations/context/appContext';
 import { createLane, type Lane } from './lane';
 import { type Loop, startLoop } from './loop';
 
-export function startDeliverer(w: Windgap, owner: string): Loop {
+export function startDeliverer(ctx: AppContext, owner: string): Loop {
   /** By subscription: an app that is slow keeps only its own events waiting. */
   const lanes = new Map<string, Lane<DeliveryJob>>();
   /** Whose events wait in a lane, as they were when these were claimed. */
   const claimedFor = new Map<string, DeliveryJob['subscription']>();
   const unnoted = new Set<Promise<void>>();
-  const report = createDeliveryReporter(w);
+  const report = createDeliveryReporter(ctx);
 
   async function round(): Promise<number | undefined> {
     await letGo();
-    const nextDueAt = await nextDeliveryDueAt(w);
+    const nextDueAt = await nextDeliveryDueAt(ctx);
     if (nextDueAt === undefined) return undefined;
-    if (nextDueAt > w.now()) return nextDueAt - w.now();
-    const jobs = await claimDeliveries(w, owner, (id) => laneOf(id).waiting);
+    if (nextDueAt > ctx.now()) return nextDueAt - ctx.now();
+    const jobs = await claimDeliveries(ctx, owner, (id) => laneOf(id).waiting);
     for (const [id, group] of groupBy(jobs, ({ subscription }) => subscription.id)) {
       claimedFor.set(id, (group[0] as DeliveryJob).subscription);
       laneOf(id).push(group);
@@ -38,22 +38,22 @@ export function startDeliverer(w: Windgap, owner: string): Loop {
 
   /** What was claimed before somebody paused, ended or changed a subscription is not sent as it was to be then. */
   async function letGo(): Promise<void> {
-    for (const { id } of await changedSince(w, [...claimedFor.values()])) {
+    for (const { id } of await changedSince(ctx, [...claimedFor.values()])) {
       claimedFor.delete(id);
-      await releaseDeliveries(w, laneOf(id).withdraw());
+      await releaseDeliveries(ctx, laneOf(id).withdraw());
     }
   }
 
   function laneOf(subscriptionId: string): Lane<DeliveryJob> {
     const lane =
-      lanes.get(subscriptionId) ?? createLane<DeliveryJob>({ atOnce: MOST_PER_APP, ahead: 0 }, w.clock, send);
+      lanes.get(subscriptionId) ?? createLane<DeliveryJob>({ atOnce: MOST_PER_APP, ahead: 0 }, ctx.clock, send);
     lanes.set(subscriptionId, lane);
     return lane;
   }
 
   /** Ends with the answer; it is noted while the next events leave. */
   async function send(job: DeliveryJob): Promise<void> {
-    const called = deliver(w, job);
+    const called = deliver(ctx, job);
     track(called.then(report), job);
     if (laneOf(job.subscription.id).waiting === FEW_WAITING) loop.ring();
     const failed = await called.then(
@@ -61,13 +61,13 @@ export function startDeliverer(w: Windgap, owner: string): Loop {
       () => true,
     );
     // What was claimed for an app at ease goes back: how many may leave to one in trouble is decided anew.
-    if (failed) track(releaseDeliveries(w, laneOf(job.subscription.id).withdraw()), job);
+    if (failed) track(releaseDeliveries(ctx, laneOf(job.subscription.id).withdraw()), job);
   }
 
   function track(noting: Promise<void>, { delivery }: DeliveryJob) {
     const ended = noting
       .catch((error) =>
-        w.log.error(
+        ctx.log.error(
           { err: error, delivery: delivery.id },
           'an attempt could not be noted; it is repeated at the next start',
         ),
@@ -80,12 +80,12 @@ export function startDeliverer(w: Windgap, owner: string): Loop {
     unnoted.add(ended);
   }
 
-  const loop = startLoop(w, 'webhooks', round);
+  const loop = startLoop(ctx, 'webhooks', round);
   return {
     ring: loop.ring,
     async stop() {
       await loop.stop();
-      for (const lane of lanes.values()) await releaseDeliveries(w, lane.withdraw());
+      for (const lane of lanes.values()) await releaseDeliveries(ctx, lane.withdraw());
       await Promise.all([...lanes.values()].map((lane) => lane.drained()));
       await Promise.all(unnoted);
     },

@@ -1,5 +1,7 @@
 /** Hands due texts to their providers, each channel within its pace, each provider within what it takes at once. */
 import { expectedClaim, textsAhead } from '../core/pacing/lead';
+import type { TrunkLink } from '../operations/accounts/trunks';
+import type { AppContext } from '../operations/context/appContext';
 import {
   claimDue,
   createReporter,
@@ -7,38 +9,40 @@ import {
   handOver,
   type SendingLine,
   type SendJob,
-} from '../operations/dispatch';
-import type { TrunkLink } from '../operations/trunks';
-import type { Windgap } from '../operations/windgap';
+} from '../operations/outbound/dispatch';
 import { createLane, type Lane, type LaneLimits } from './lane';
 import { type Loop, startLoop } from './loop';
 
-export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: string) => TrunkLink | undefined): Loop {
+export function startDispatcher(
+  ctx: AppContext,
+  owner: string,
+  linkOf: (accountId: string) => TrunkLink | undefined,
+): Loop {
   const lanes = new Map<string, Lane<SendJob>>();
   const unnoted = new Set<Promise<void>>();
-  const report = createReporter(w);
+  const report = createReporter(ctx);
   /** What a claim takes here now, in milliseconds. */
   let claimMs = 0;
 
   async function round(): Promise<number | undefined> {
-    const { lines, nextDueAt } = await dueChannels(w);
+    const { lines, nextDueAt } = await dueChannels(ctx);
     // One after the other: channels of one trunk share its room.
     for (const line of lines) await fill(line);
-    return nextDueAt === undefined ? undefined : nextDueAt - w.now();
+    return nextDueAt === undefined ? undefined : nextDueAt - ctx.now();
   }
 
   async function fill(line: SendingLine): Promise<void> {
     const lane = laneOf(line);
     const room = Math.min(lane.room(), line.connector.trunk ? (linkOf(line.account.id)?.room(claimMs) ?? 0) : Infinity);
     if (room <= 0) return;
-    const began = w.clock.elapsed();
-    const jobs = await claimDue(w, line, room, owner);
-    claimMs = expectedClaim(claimMs, w.clock.elapsed() - began);
+    const began = ctx.clock.elapsed();
+    const jobs = await claimDue(ctx, line, room, owner);
+    claimMs = expectedClaim(claimMs, ctx.clock.elapsed() - began);
     lane.push(jobs);
   }
 
   function laneOf(line: SendingLine): Lane<SendJob> {
-    const lane = lanes.get(line.channel.id) ?? createLane<SendJob>(limitsOf(line, claimMs), w.clock, send);
+    const lane = lanes.get(line.channel.id) ?? createLane<SendJob>(limitsOf(line, claimMs), ctx.clock, send);
     lane.limits = limitsOf(line, claimMs);
     lanes.set(line.channel.id, lane);
     return lane;
@@ -48,7 +52,7 @@ export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: s
   async function send(job: SendJob): Promise<void> {
     const { account, channel, connector } = job.line;
     const link = connector.trunk && linkOf(account.id);
-    const noted = handOver(w, job, link);
+    const noted = handOver(ctx, job, link);
     track(noted.then(report), job);
     await noted.catch(() => undefined);
     // The lane counts this send as over a moment later.
@@ -58,7 +62,7 @@ export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: s
   function track(noting: Promise<void>, { message }: SendJob) {
     const ended = noting
       .catch((error) =>
-        w.log.error(
+        ctx.log.error(
           { err: error, message: message.id },
           'an answer could not be noted; the claim is settled at the next start',
         ),
@@ -75,7 +79,7 @@ export function startDispatcher(w: Windgap, owner: string, linkOf: (accountId: s
     if ((lanes.get(channelId)?.room() ?? 0) > 0 && (!link || link.room(claimMs) > 0)) loop.ring();
   }
 
-  const loop = startLoop(w, 'dispatch', round);
+  const loop = startLoop(ctx, 'dispatch', round);
   return {
     ring: loop.ring,
     async stop() {

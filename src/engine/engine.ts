@@ -1,30 +1,30 @@
 /** The engine's loops together. Everything they do goes through operations and can be killed at any point. */
 
-import { checkAccount } from '../operations/accounts';
-import { SYSTEM } from '../operations/actor';
-import { pruneChanges } from '../operations/changes';
-import { closeIdle } from '../operations/conversationWork';
-import { recoverDeliveries } from '../operations/deliveries';
-import { pruneTestRuns } from '../operations/deliveryTests';
-import { recoverClaims } from '../operations/dispatch';
-import type { Work } from '../operations/doorbell';
-import { pruneHookPosts } from '../operations/hookIntake';
-import { pruneIdempotency } from '../operations/idempotency';
-import { workImports } from '../operations/importing';
-import { processInbound } from '../operations/inboundQueue';
-import { prunePhoneCalls } from '../operations/phoneIntake';
-import { syncProfiles } from '../operations/profiles';
-import { createReadinessKeeper, pruneReadinessHistory } from '../operations/readinessKeeping';
-import { pruneRefusals } from '../operations/refusals';
-import { workReplays } from '../operations/replays';
-import { createRunner, recoverRuns } from '../operations/runner';
-import { createTestRunner } from '../operations/runningTests';
-import { scanSheets } from '../operations/scanningSheets';
-import { createSender } from '../operations/sending';
-import { recoverFeeds, syncFeeds } from '../operations/syncingFeeds';
-import { checkReviews } from '../operations/templateReviews';
-import { prunePdus } from '../operations/trunks';
-import type { Windgap } from '../operations/windgap';
+import { checkAccount } from '../operations/accounts/accounts';
+import { syncProfiles } from '../operations/accounts/connectorProfiles';
+import { prunePdus } from '../operations/accounts/trunks';
+import { recoverFeeds, syncFeeds } from '../operations/apps/feeds/syncFeeds';
+import { pruneHookPosts } from '../operations/apps/hooks/receiveHookPost';
+import { prunePhoneCalls } from '../operations/apps/phone/receiveCall';
+import { scanSheets } from '../operations/apps/sheets/watchSheets';
+import { recoverDeliveries } from '../operations/apps/webhooks/deliveries';
+import { createRunner, recoverRuns } from '../operations/automations/runner';
+import { workImports } from '../operations/contacts/contactImport';
+import { SYSTEM } from '../operations/context/actor';
+import type { AppContext } from '../operations/context/appContext';
+import { pruneChanges } from '../operations/context/changes';
+import type { Work } from '../operations/context/engineWakeUp';
+import { pruneIdempotency } from '../operations/context/idempotency';
+import { closeIdle } from '../operations/conversations/conversationWork';
+import { pruneTestRuns } from '../operations/deliveryTests/deliveryTests';
+import { createTestRunner } from '../operations/deliveryTests/testRunner';
+import { processInbound } from '../operations/inbound/inboundQueue';
+import { recoverClaims } from '../operations/outbound/dispatch';
+import { pruneRefusals } from '../operations/outbound/refusedRequests';
+import { createSender } from '../operations/outbound/sendMessage';
+import { createReadinessMonitor, pruneReadinessHistory } from '../operations/readiness/readinessMonitor';
+import { workReplays } from '../operations/routing/replays';
+import { checkReviews } from '../operations/templates/templateReviews';
 import { startDeliverer } from './deliverer';
 import { startDispatcher } from './dispatcher';
 import { startLoop } from './loop';
@@ -39,56 +39,56 @@ const HOUSEKEEPING = 60_000;
 const ACCOUNT_CHECK = 15 * 60_000;
 
 /** Profiles, then what an earlier engine left, then the loops. Whoever calls this holds the lock. */
-export async function startEngine(w: Windgap): Promise<Engine> {
+export async function startEngine(ctx: AppContext): Promise<Engine> {
   const owner = `engine-${process.pid}`;
-  await step('reading the profiles written in the interface', () => syncProfiles(w, true));
-  const claims = await step('taking over texts', () => recoverClaims(w));
-  const deliveries = await step('taking over events for apps', () => recoverDeliveries(w));
-  await step('taking over runs', () => recoverRuns(w));
-  await step('taking over calendars', () => recoverFeeds(w));
+  await step('reading the profiles written in the interface', () => syncProfiles(ctx, true));
+  const claims = await step('taking over texts', () => recoverClaims(ctx));
+  const deliveries = await step('taking over events for apps', () => recoverDeliveries(ctx));
+  await step('taking over runs', () => recoverRuns(ctx));
+  await step('taking over calendars', () => recoverFeeds(ctx));
   if (claims.resumed + claims.uncertain + deliveries > 0)
-    w.log.warn({ ...claims, deliveries }, 'took over what an earlier engine left');
+    ctx.log.warn({ ...claims, deliveries }, 'took over what an earlier engine left');
 
-  const trunks = startTrunks(w, () => dispatcher.ring());
-  const dispatcher = startDispatcher(w, owner, trunks.linkOf);
-  const deliverer = startDeliverer(w, owner);
-  const runner = createRunner(w, () => runs.ring());
-  const runs = startLoop(w, 'runs', () => runner.round(owner));
-  const sheets = startLoop(w, 'sheets', async () => {
-    await scanSheets(w);
+  const trunks = startTrunks(ctx, () => dispatcher.ring());
+  const dispatcher = startDispatcher(ctx, owner, trunks.linkOf);
+  const deliverer = startDeliverer(ctx, owner);
+  const runner = createRunner(ctx, () => runs.ring());
+  const runs = startLoop(ctx, 'runs', () => runner.round(owner));
+  const sheets = startLoop(ctx, 'sheets', async () => {
+    await scanSheets(ctx);
     return undefined;
   });
-  const feeds = startLoop(w, 'feeds', () => syncFeeds(w));
+  const feeds = startLoop(ctx, 'feeds', () => syncFeeds(ctx));
   let stopping = false;
-  const imports = startLoop(w, 'imports', () => workImports(w, () => stopping));
-  const replays = startLoop(w, 'replays', () => workReplays(w, () => stopping));
-  const reviews = startLoop(w, 'reviews', () => checkReviews(w));
-  const receiver = startLoop(w, 'inbound', async () => {
-    const done = await processInbound(w);
+  const imports = startLoop(ctx, 'imports', () => workImports(ctx, () => stopping));
+  const replays = startLoop(ctx, 'replays', () => workReplays(ctx, () => stopping));
+  const reviews = startLoop(ctx, 'reviews', () => checkReviews(ctx));
+  const receiver = startLoop(ctx, 'inbound', async () => {
+    const done = await processInbound(ctx);
     if (done === 0) return undefined;
     deliverer.ring();
     runs.ring();
     return 0;
   });
-  const sender = createSender(w);
-  const testRunner = createTestRunner(w, sender, () => tests.ring());
-  const tests = startLoop(w, 'tests', () => testRunner.round());
-  const keeper = createReadinessKeeper(w);
-  const readiness = startLoop(w, 'readiness', () => keeper.round());
-  let tidiedAt = w.now();
-  const housekeeper = startLoop(w, 'housekeeping', async () => {
-    if (w.now() - tidiedAt < HOUSEKEEPING) return undefined;
-    tidiedAt = w.now();
-    await pruneChanges(w);
-    await pruneIdempotency(w);
-    await prunePdus(w);
-    await pruneHookPosts(w);
-    await prunePhoneCalls(w);
-    await pruneRefusals(w);
-    await pruneTestRuns(w);
-    await pruneReadinessHistory(w);
-    await checkOldAccounts(w);
-    await closeIdle(w, sender);
+  const sender = createSender(ctx);
+  const testRunner = createTestRunner(ctx, sender, () => tests.ring());
+  const tests = startLoop(ctx, 'tests', () => testRunner.round());
+  const keeper = createReadinessMonitor(ctx);
+  const readiness = startLoop(ctx, 'readiness', () => keeper.round());
+  let tidiedAt = ctx.now();
+  const housekeeper = startLoop(ctx, 'housekeeping', async () => {
+    if (ctx.now() - tidiedAt < HOUSEKEEPING) return undefined;
+    tidiedAt = ctx.now();
+    await pruneChanges(ctx);
+    await pruneIdempotency(ctx);
+    await prunePdus(ctx);
+    await pruneHookPosts(ctx);
+    await prunePhoneCalls(ctx);
+    await pruneRefusals(ctx);
+    await pruneTestRuns(ctx);
+    await pruneReadinessHistory(ctx);
+    await checkOldAccounts(ctx);
+    await closeIdle(ctx, sender);
     return undefined;
   });
 
@@ -109,7 +109,7 @@ export async function startEngine(w: Windgap): Promise<Engine> {
     async stop() {
       // A long import is left at its next batch and gone on with at the next start.
       stopping = true;
-      w.apart.close();
+      ctx.apart.close();
       // Trunks last: what is under way on them is answered and noted before they unbind.
       await Promise.all([
         receiver.stop(),
@@ -142,11 +142,11 @@ async function step<T>(what: string, work: () => Promise<T>): Promise<T> {
 }
 
 /** Credentials can be withdrawn on the other side at any time, so their proof is renewed by itself. */
-async function checkOldAccounts(w: Windgap): Promise<void> {
-  const before = w.now() - ACCOUNT_CHECK;
-  const accounts = await w.store.select<{ id: string }>(
+async function checkOldAccounts(ctx: AppContext): Promise<void> {
+  const before = ctx.now() - ACCOUNT_CHECK;
+  const accounts = await ctx.store.select<{ id: string }>(
     `SELECT id FROM provider_accounts WHERE coalesce(checked_at, 0) < :before AND disabled_at IS NULL AND connector <> 'web-chat' LIMIT 5`,
     { before },
   );
-  for (const { id } of accounts) await checkAccount(w, SYSTEM, id);
+  for (const { id } of accounts) await checkAccount(ctx, SYSTEM, id);
 }

@@ -2,7 +2,7 @@
  * One piece of the engine's work, done again whenever somebody rings, whenever the work
  * itself asked for it, and at least once a second in case a ring was lost.
  */
-import type { Windgap } from '../operations/windgap';
+import type { AppContext } from '../operations/context/appContext';
 
 export interface Loop {
   ring(): void;
@@ -14,7 +14,7 @@ const LONGEST_SLEEP = 1000;
 const PAUSE_AFTER_FAULT = 1000;
 
 /** `work` answers in how many milliseconds it wants to be called again, or undefined. */
-export function startLoop(w: Windgap, name: string, work: () => Promise<number | undefined>): Loop {
+export function startLoop(ctx: AppContext, name: string, work: () => Promise<number | undefined>): Loop {
   let rung = true;
   let stopping = false;
   let wake: () => void = () => undefined;
@@ -26,7 +26,7 @@ export function startLoop(w: Windgap, name: string, work: () => Promise<number |
       try {
         wish = await work();
       } catch (error) {
-        w.log.error({ err: error, loop: name }, 'a round failed');
+        ctx.log.error({ err: error, loop: name }, 'a round failed');
         wish = PAUSE_AFTER_FAULT;
       }
       if (!rung && !stopping) await sleep(Math.min(wish ?? LONGEST_SLEEP, LONGEST_SLEEP));
@@ -35,7 +35,7 @@ export function startLoop(w: Windgap, name: string, work: () => Promise<number |
 
   function sleep(ms: number): Promise<void> {
     return new Promise((resolve) => {
-      const timer = w.clock.after(Math.max(0, ms), resolve);
+      const timer = ctx.clock.after(Math.max(0, ms), resolve);
       wake = () => {
         timer.cancel();
         resolve();

@@ -2,9 +2,9 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { createInterface } from 'node:readline';
-import type { Work } from '../operations/doorbell';
-import { outliveTheLog } from '../operations/logOutput';
-import { configFromEnvironment, doorbellPath, lockEngine, openWindgap } from '../operations/windgap';
+import { configFromEnvironment, doorbellPath, lockEngine, openAppContext } from '../operations/context/appContext';
+import type { Work } from '../operations/context/engineWakeUp';
+import { outliveTheLog } from '../operations/context/logOutput';
 import { startEngine } from './engine';
 
 outliveTheLog();
@@ -17,7 +17,7 @@ if (!lock) {
 }
 
 // The engine writes all day; whoever answers a provider must get in between.
-const windgap = await openWindgap(config, 'engine', { pauseBetweenWrites: 5 });
+const windgap = await openAppContext(config, 'engine', { pauseBetweenWrites: 5 });
 const engine = await startEngine(windgap).catch((error: Error) => {
   windgap.log.fatal({ err: error }, error.message);
   process.exit(1);

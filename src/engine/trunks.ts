@@ -1,6 +1,6 @@
 /** Holds the links of all trunks: opens, closes and reopens them as accounts are connected, changed or switched off. */
-import { holdTrunk, type TrunkLink, trunkAccounts } from '../operations/trunks';
-import type { Windgap } from '../operations/windgap';
+import { holdTrunk, type TrunkLink, trunkAccounts } from '../operations/accounts/trunks';
+import type { AppContext } from '../operations/context/appContext';
 import { type Loop, startLoop } from './loop';
 
 export interface TrunkHolder extends Loop {
@@ -13,11 +13,11 @@ interface Held {
   trunk: ReturnType<typeof holdTrunk>;
 }
 
-export function startTrunks(w: Windgap, ready: () => void): TrunkHolder {
+export function startTrunks(ctx: AppContext, ready: () => void): TrunkHolder {
   const held = new Map<string, Held>();
 
   async function round(): Promise<undefined> {
-    const wanted = await trunkAccounts(w);
+    const wanted = await trunkAccounts(ctx);
     const ids = new Set(wanted.map(({ account }) => account.id));
     const over = [...held].filter(
       ([id, { fingerprint }]) =>
@@ -26,7 +26,7 @@ export function startTrunks(w: Windgap, ready: () => void): TrunkHolder {
     await Promise.all(over.map(([id]) => release(id)));
     for (const entry of wanted) {
       if (held.has(entry.account.id)) continue;
-      held.set(entry.account.id, { fingerprint: entry.fingerprint, trunk: holdTrunk(w, entry, { ready }) });
+      held.set(entry.account.id, { fingerprint: entry.fingerprint, trunk: holdTrunk(ctx, entry, { ready }) });
     }
     return undefined;
   }
@@ -37,7 +37,7 @@ export function startTrunks(w: Windgap, ready: () => void): TrunkHolder {
     await entry?.trunk.close();
   }
 
-  const loop = startLoop(w, 'trunks', round);
+  const loop = startLoop(ctx, 'trunks', round);
   return {
     ring: loop.ring,
     linkOf: (accountId) => held.get(accountId)?.trunk.link,

@@ -10,8 +10,8 @@ import { QueryTypes, Sequelize } from 'sequelize';
 import type sqlite3 from 'sqlite3';
 import { type Clock, systemClock } from '../clock/clock';
 import { MIGRATIONS } from './migrations';
-import { LISTED, type Statements } from './table';
-import { defineTables, type Tables } from './tables';
+import { LISTED, type Statements } from './schema/table';
+import { defineTables, type Tables } from './schema/tables';
 
 interface Sql {
   /** Plain SQL for reading, with `:name` values. Columns come as stored: JSON as text. */

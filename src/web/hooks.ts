@@ -1,6 +1,6 @@
 /** Send hooks and phone events as functions from Request to Response: apps post records here. */
-import { type HookPost, LARGEST_POST, takeHookPost } from '../operations/hookIntake';
-import { takeCall } from '../operations/phoneIntake';
+import { type HookPost, LARGEST_POST, takeHookPost } from '../operations/apps/hooks/receiveHookPost';
+import { takeCall } from '../operations/apps/phone/receiveCall';
 import { problem } from './api/answer';
 import { readBody } from './readBody';
 import { web } from './runtime';

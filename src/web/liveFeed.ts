@@ -2,8 +2,9 @@
  * Tells browsers what changed. One look at the change table serves all of them, and
  * only while somebody listens; it does not matter which process made the change.
  */
-import { type Change, changesAfter, latestChangeId } from '../operations/changes';
-import type { Windgap } from '../operations/windgap';
+
+import type { AppContext } from '../operations/context/appContext';
+import { type Change, changesAfter, latestChangeId } from '../operations/context/changes';
 
 export interface LiveFeed {
   /** Calls back with the changes after one, then with each further batch; the answer ends the subscription. */
@@ -14,22 +15,22 @@ export interface LiveFeed {
 
 const LOOK_EVERY = 250;
 
-export function createLiveFeed(w: Windgap): LiveFeed {
+export function createLiveFeed(ctx: AppContext): LiveFeed {
   const listeners = new Set<(changes: Change[]) => void>();
   let looking = false;
 
   async function look() {
     looking = true;
-    let seen = await latestChangeId(w);
+    let seen = await latestChangeId(ctx);
     while (listeners.size > 0) {
-      await w.clock.pause(LOOK_EVERY);
+      await ctx.clock.pause(LOOK_EVERY);
       if (listeners.size === 0) break;
       try {
-        const changes = await changesAfter(w, seen);
+        const changes = await changesAfter(ctx, seen);
         seen = changes.at(-1)?.id ?? seen;
         if (changes.length > 0) for (const listener of listeners) listener(changes);
       } catch (error) {
-        w.log.error({ err: error }, 'looking for changes failed');
+        ctx.log.error({ err: error }, 'looking for changes failed');
       }
     }
     looking = false;
@@ -40,7 +41,9 @@ export function createLiveFeed(w: Windgap): LiveFeed {
       // Listening begins before the past is read: a change may come twice, but none is missed.
       listeners.add(callback);
       if (!looking) void look();
-      void changesAfter(w, after).then((changes) => changes.length > 0 && listeners.has(callback) && callback(changes));
+      void changesAfter(ctx, after).then(
+        (changes) => changes.length > 0 && listeners.has(callback) && callback(changes),
+      );
       return () => listeners.delete(callback);
     },
     end: () => listeners.clear(),

@@ -1,15 +1,15 @@
 /** The web process's one Windgap. Kept on globalThis because the server, pages and handlers are separate bundles. */
-import { createKeyCheck, type KeyCheck } from '../operations/apiKeys';
-import { createIntake, type Intake } from '../operations/intake';
-import type { Sender } from '../operations/orders';
-import { createSender } from '../operations/sending';
-import { type Chat, createChat } from '../operations/webChat';
-import { configFromEnvironment, openWindgap, type Windgap } from '../operations/windgap';
+import { createKeyCheck, type KeyCheck } from '../operations/apps/apiKeys';
+import { type Chat, createChat } from '../operations/channels/webChat';
+import { type AppContext, configFromEnvironment, openAppContext } from '../operations/context/appContext';
+import { createIntake, type Intake } from '../operations/inbound/storeRequests';
+import { createSender } from '../operations/outbound/sendMessage';
+import type { Sender } from '../operations/outbound/sendRequests';
 import { type CallCounter, createCallCounter } from './calls';
 import { createLiveFeed, type LiveFeed } from './liveFeed';
 
 export interface Web {
-  windgap: Windgap;
+  windgap: AppContext;
   intake: Intake;
   send: Sender;
   checkKey: KeyCheck;
@@ -26,14 +26,14 @@ export function web(): Promise<Web> {
 }
 
 async function open(): Promise<Web> {
-  const w = await openWindgap(configFromEnvironment(process.env), 'web');
+  const ctx = await openAppContext(configFromEnvironment(process.env), 'web');
   return {
-    windgap: w,
-    intake: createIntake(w),
-    send: createSender(w),
-    checkKey: createKeyCheck(w),
-    calls: createCallCounter(w.config.callsPerMinute, w.now),
-    live: createLiveFeed(w),
-    chat: createChat(w),
+    windgap: ctx,
+    intake: createIntake(ctx),
+    send: createSender(ctx),
+    checkKey: createKeyCheck(ctx),
+    calls: createCallCounter(ctx.config.callsPerMinute, ctx.now),
+    live: createLiveFeed(ctx),
+    chat: createChat(ctx),
   };
 }

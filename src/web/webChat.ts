@@ -6,7 +6,7 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { ChatRefusal } from '../operations/webChat';
+import type { ChatRefusal } from '../operations/channels/webChat';
 import { readBody } from './readBody';
 import { web } from './runtime';
 

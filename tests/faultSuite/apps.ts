@@ -4,15 +4,19 @@ import { renameSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { join } from 'node:path';
 import type { Route, RouteStep } from '../../src/core/routing/route';
-import { SYSTEM } from '../../src/operations/actor';
-import { createApiKey, revokeApiKey } from '../../src/operations/apiKeys';
-import { createApp } from '../../src/operations/apps';
-import { addFeed, syncNow } from '../../src/operations/feeds';
-import { changeHook, createHook, guardHook, type HookInput, switchHook } from '../../src/operations/hooks';
-import { addPhoneSystem, switchPhoneSystem } from '../../src/operations/phoneSystems';
-import { connectRecords } from '../../src/operations/records';
-import { changeSheet, watchSheet } from '../../src/operations/sheets';
-import { changeSubscription, pauseSubscription, resumeSubscription } from '../../src/operations/subscriptions';
+import { createApiKey, revokeApiKey } from '../../src/operations/apps/apiKeys';
+import { createApp } from '../../src/operations/apps/apps';
+import { addFeed, syncNow } from '../../src/operations/apps/feeds/feeds';
+import { changeHook, createHook, guardHook, type HookInput, switchHook } from '../../src/operations/apps/hooks/hooks';
+import { addPhoneSystem, switchPhoneSystem } from '../../src/operations/apps/phone/phoneSystems';
+import { connectRecords } from '../../src/operations/apps/records/records';
+import { changeSheet, watchSheet } from '../../src/operations/apps/sheets/sheets';
+import {
+  changeSubscription,
+  pauseSubscription,
+  resumeSubscription,
+} from '../../src/operations/apps/webhooks/subscriptions';
+import { SYSTEM } from '../../src/operations/context/actor';
 import { callApi, connectMossgate, INES, TOMAS } from '../harness/mossgate';
 import { startInstallation } from '../harness/processes';
 import { connectTowpath } from '../harness/records';
@@ -24,20 +28,20 @@ import type { House } from './run';
 
 export async function appsHouse(): Promise<House> {
   const installation = await startInstallation();
-  const { w, bench, world } = installation;
+  const { ctx, bench, world } = installation;
   const mossgate = await connectMossgate(installation);
   const { address, id: channel } = mossgate.channel;
   const lockbook = { app: mossgate.appId };
   const records = await connectTowpath(installation);
   const weir = await connectWeir();
-  const quiet = await createApp(w, SYSTEM, { name: 'Mooring planner', description: '' });
-  await createHook(w, SYSTEM, { appId: quiet.id, name: 'Mooring renewed' });
+  const quiet = await createApp(ctx, SYSTEM, { name: 'Mooring planner', description: '' });
+  await createHook(ctx, SYSTEM, { appId: quiet.id, name: 'Mooring renewed' });
   let words = 0;
 
   const tell: RouteStep = { do: 'tell', app: mossgate.appId };
   const locks = route('Locks', all(begins('lock')), [tell]);
   const rest = route('Everything else', all(), [tell]);
-  const publish = (routes: Route[]) => publishRoutes(w, routes);
+  const publish = (routes: Route[]) => publishRoutes(ctx, routes);
   const usual = () => publish([locks, rest]);
   await usual();
 
@@ -55,8 +59,8 @@ export async function appsHouse(): Promise<House> {
   };
   const RECORD = { lock: 'North', guest: { name: 'Ines', mobile: '07700 900123' } };
   const hook = async (name: string, input: Partial<HookInput> = {}) => {
-    const made = await createHook(w, SYSTEM, { appId: mossgate.appId, name });
-    await changeHook(w, SYSTEM, made.id, {
+    const made = await createHook(ctx, SYSTEM, { appId: mossgate.appId, name });
+    await changeHook(ctx, SYSTEM, made.id, {
       name,
       text: 'Passage at {{ lock }} is confirmed, {{ guest.name }}.',
       phoneField: 'guest.mobile',
@@ -69,9 +73,9 @@ export async function appsHouse(): Promise<House> {
   };
 
   const resume = async () => {
-    const row = await w.store.subscriptions.one({ id: mossgate.subscriptionId });
-    if (row?.paused_at === null) await pauseSubscription(w, SYSTEM, mossgate.subscriptionId);
-    await resumeSubscription(w, SYSTEM, mossgate.subscriptionId);
+    const row = await ctx.store.subscriptions.one({ id: mossgate.subscriptionId });
+    if (row?.paused_at === null) await pauseSubscription(ctx, SYSTEM, mossgate.subscriptionId);
+    await resumeSubscription(ctx, SYSTEM, mossgate.subscriptionId);
   };
   const app = (
     fault: string,
@@ -112,7 +116,7 @@ export async function appsHouse(): Promise<House> {
         await traffic?.();
       },
       async mend() {
-        await w.store.write(async (unit) => {
+        await ctx.store.write(async (unit) => {
           await unit.hookPosts.remove({ hook_id: made.id });
           await unit.runs.remove({ source_id: made.id });
           await unit.proofs.remove({ subject_id: made.id });
@@ -131,7 +135,7 @@ export async function appsHouse(): Promise<House> {
       text: `Booked ${++words}`,
     }).then(() => settle(installation));
   const newKey = async () => {
-    spareKey = await createApiKey(w, SYSTEM, { appId: mossgate.appId, name: `Server ${++words}` });
+    spareKey = await createApiKey(ctx, SYSTEM, { appId: mossgate.appId, name: `Server ${++words}` });
     await calls();
   };
 
@@ -139,7 +143,7 @@ export async function appsHouse(): Promise<House> {
     app('down', 'the app is down', 'app-silent', ['app-unreachable']),
     app('answers500', 'the app answers with an error', 'app-silent', ['app-error']),
     app('neverAnswers', 'the app does not answer in time', 'app-silent', ['app-timeout'], () =>
-      until('it is given up', () => w.store.deliveries.count({ cause: 'app-timeout' })),
+      until('it is given up', () => ctx.store.deliveries.count({ cause: 'app-timeout' })),
     ),
     app('anotherSecret', 'the app has an old signing secret', 'worked-before', ['app-signature-refused']),
     app('answers404', 'the app has moved its address', 'app-silent', ['app-address-unknown']),
@@ -151,20 +155,20 @@ export async function appsHouse(): Promise<House> {
       name: 'the subscription was paused',
       symptom: 'app-silent',
       about: lockbook,
-      breakIt: () => pauseSubscription(w, SYSTEM, mossgate.subscriptionId),
+      breakIt: () => pauseSubscription(ctx, SYSTEM, mossgate.subscriptionId),
       traffic: () => write(),
       causes: ['webhook-paused'],
-      mend: () => resumeSubscription(w, SYSTEM, mossgate.subscriptionId),
+      mend: () => resumeSubscription(ctx, SYSTEM, mossgate.subscriptionId),
     },
     {
       name: 'the subscription no longer has messages that come in',
       symptom: 'app-silent',
       about: lockbook,
-      breakIt: () => changeSubscription(w, SYSTEM, mossgate.subscriptionId, { events: ['windgap.message.state'] }),
+      breakIt: () => changeSubscription(ctx, SYSTEM, mossgate.subscriptionId, { events: ['windgap.message.state'] }),
       traffic: () => write(),
       causes: ['event-not-subscribed'],
       mend: () =>
-        changeSubscription(w, SYSTEM, mossgate.subscriptionId, {
+        changeSubscription(ctx, SYSTEM, mossgate.subscriptionId, {
           events: ['windgap.message.received', 'windgap.message.state'],
         }),
     },
@@ -192,7 +196,7 @@ export async function appsHouse(): Promise<House> {
       about: lockbook,
       breakIt: async () => {
         await publish([route('Locks', all(begins('lock')), []), route('Everything else', all(), [])]);
-        await draftRoutes(w, [locks, rest]);
+        await draftRoutes(ctx, [locks, rest]);
       },
       traffic: () => write('LOCK Tern'),
       causes: ['draft-unpublished', 'app-not-routed'],
@@ -255,11 +259,11 @@ export async function appsHouse(): Promise<House> {
       about: lockbook,
       breakIt: async () => {
         await newKey();
-        await w.store.write((unit) => unit.apiKeys.change({ id: spareKey.id }, { expires_at: w.now() - 1000 }));
+        await ctx.store.write((unit) => unit.apiKeys.change({ id: spareKey.id }, { expires_at: ctx.now() - 1000 }));
       },
       traffic: calls,
       causes: ['key-expired'],
-      mend: () => w.store.write((unit) => unit.apiKeys.remove({ id: spareKey.id })),
+      mend: () => ctx.store.write((unit) => unit.apiKeys.remove({ id: spareKey.id })),
     },
     {
       name: 'the key of the app was revoked',
@@ -267,7 +271,7 @@ export async function appsHouse(): Promise<House> {
       about: lockbook,
       breakIt: async () => {
         await newKey();
-        await revokeApiKey(w, SYSTEM, spareKey.id);
+        await revokeApiKey(ctx, SYSTEM, spareKey.id);
         await until(
           'it stops working',
           async () => (await callApi(installation, spareKey.key, 'GET', '/messages')).status === 401,
@@ -275,12 +279,12 @@ export async function appsHouse(): Promise<House> {
       },
       traffic: calls,
       causes: ['key-revoked'],
-      mend: () => w.store.write((unit) => unit.apiKeys.remove({ id: spareKey.id })),
+      mend: () => ctx.store.write((unit) => unit.apiKeys.remove({ id: spareKey.id })),
     },
     onHook(
       'the send hook is off',
       async ({ id, url }) => {
-        await switchHook(w, SYSTEM, id, false);
+        await switchHook(ctx, SYSTEM, id, false);
         return () => post(url, RECORD);
       },
       { symptom: 'app-cannot-send', causes: ['hook-off', 'automation-off'] },
@@ -295,7 +299,7 @@ export async function appsHouse(): Promise<House> {
     onHook(
       'the app lacks the token of the hook',
       async ({ id, url }) => {
-        await guardHook(w, SYSTEM, id, 'token');
+        await guardHook(ctx, SYSTEM, id, 'token');
         return () => post(url, RECORD);
       },
       { symptom: 'app-cannot-send', causes: ['hook-guard-refused'] },
@@ -336,7 +340,7 @@ export async function appsHouse(): Promise<House> {
         const [one, two] = [await hook(`Confirm ${++words}`), await hook(`Confirm again ${++words}`)];
         await post(one.url, RECORD);
         await post(two.url, RECORD);
-        await w.store.write((unit) => unit.hooks.remove({ id: [one.id, two.id] }));
+        await ctx.store.write((unit) => unit.hooks.remove({ id: [one.id, two.id] }));
       },
       causes: ['asked-twice'],
       mend: async () => undefined,
@@ -374,14 +378,14 @@ export async function appsHouse(): Promise<House> {
       symptom: 'app-silent',
       about: { app: records.app },
       breakIt: () =>
-        w.store.write(async (unit) => {
+        ctx.store.write(async (unit) => {
           const action = await unit.recordActions.one({ id: records.action });
           await unit.recordActions.change({ id: records.action }, { fields: { ...action?.fields, mobile: '' } });
         }),
       traffic: () => write(),
       causes: ['record-field-empty', 'record-refused', 'automation-failed'],
       mend: () =>
-        w.store.write(async (unit) => {
+        ctx.store.write(async (unit) => {
           await unit.recordActions.change({ id: records.action }, { fields: records.fields });
         }),
     },
@@ -389,7 +393,7 @@ export async function appsHouse(): Promise<House> {
   ];
 
   function sheetCase(name: string, spoil: (file: string) => void, causes: string[]): Case {
-    const file = join(w.config.sheetsFolder, 'stoppages.csv');
+    const file = join(ctx.config.sheetsFolder, 'stoppages.csv');
     let id = '';
     return {
       name,
@@ -397,13 +401,13 @@ export async function appsHouse(): Promise<House> {
       about: lockbook,
       async breakIt() {
         writeFileSync(file, 'Skipper,Mobile,Lock\r\nInes,07700 900123,East\r\n');
-        ({ id } = await watchSheet(w, SYSTEM, mossgate.appId, {
+        ({ id } = await watchSheet(ctx, SYSTEM, mossgate.appId, {
           name: 'Stoppages',
           source: 'stoppages.csv',
           begin: 'new',
         }));
-        await until('it was read', async () => (await w.store.sheets.one({ id }))?.scanned_at);
-        await changeSheet(w, SYSTEM, id, {
+        await until('it was read', async () => (await ctx.store.sheets.one({ id }))?.scanned_at);
+        await changeSheet(ctx, SYSTEM, id, {
           name: 'Stoppages',
           text: '{{ Lock }} is closed.',
           phoneField: 'Mobile',
@@ -411,11 +415,11 @@ export async function appsHouse(): Promise<House> {
           sender: { by: 'channel', channel },
         });
         spoil(file);
-        await until('it is missed', async () => (await w.store.sheets.one({ id }))?.problem);
+        await until('it is missed', async () => (await ctx.store.sheets.one({ id }))?.problem);
       },
       causes,
       mend: () =>
-        w.store.write(async (unit) => {
+        ctx.store.write(async (unit) => {
           await unit.sheets.remove({ id });
           await unit.proofs.remove({ subject_id: id });
         }),
@@ -432,7 +436,7 @@ export async function appsHouse(): Promise<House> {
       async breakIt() {
         await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
         const { port } = server.address() as { port: number };
-        ({ id } = await addFeed(w, SYSTEM, mossgate.appId, {
+        ({ id } = await addFeed(ctx, SYSTEM, mossgate.appId, {
           name: 'Duty',
           url: `http://127.0.0.1:${port}/duty.ics`,
           periodMinutes: 15,
@@ -444,13 +448,13 @@ export async function appsHouse(): Promise<House> {
           sender: { by: 'channel', channel },
           notify: '',
         }));
-        await syncNow(w, SYSTEM, id);
+        await syncNow(ctx, SYSTEM, id);
         await settle(installation);
       },
       causes: ['feed-not-read'],
       mend: async () => {
         server.close();
-        await w.store.write(async (unit) => {
+        await ctx.store.write(async (unit) => {
           await unit.feeds.remove({ id });
           await unit.proofs.remove({ subject_id: id });
         });
@@ -467,7 +471,7 @@ export async function appsHouse(): Promise<House> {
       symptom: 'app-cannot-send',
       about: lockbook,
       async breakIt() {
-        made = await addPhoneSystem(w, SYSTEM, mossgate.appId, {
+        made = await addPhoneSystem(ctx, SYSTEM, mossgate.appId, {
           name: 'Harbour office',
           events: ['missed'],
           answer: 'Sorry we missed you.',
@@ -479,17 +483,17 @@ export async function appsHouse(): Promise<House> {
           onceHours: 1,
         });
         await call();
-        await switchPhoneSystem(w, SYSTEM, made.id, false);
+        await switchPhoneSystem(ctx, SYSTEM, made.id, false);
       },
       traffic: call,
       causes: ['automation-off'],
-      mend: () => w.store.write((unit) => unit.phoneSystems.remove({ id: made.id })),
+      mend: () => ctx.store.write((unit) => unit.phoneSystems.remove({ id: made.id })),
     };
   }
 
   async function connectWeir(): Promise<string> {
-    const { id } = await createApp(w, SYSTEM, { name: 'Weir Desk', description: '' });
-    await connectRecords(w, SYSTEM, {
+    const { id } = await createApp(ctx, SYSTEM, { name: 'Weir Desk', description: '' });
+    await connectRecords(ctx, SYSTEM, {
       appId: id,
       connector: 'weirdesk',
       credentials: { address: `http://127.0.0.1:${world.ports.weir}`, desk: world.weir.desk, key: world.weir.key },
@@ -503,13 +507,16 @@ export async function appsHouse(): Promise<House> {
     async wellAgain() {
       const text = `LOCK Tern ${++words}`;
       await bench.type(INES, address, text);
-      await until('it is routed', async () => (await w.store.messages.count({ text, direction: 'in' })) > 0);
-      await until('the app is told', async () => (await w.store.deliveries.count({ state: ['due', 'leased'] })) === 0);
+      await until('it is routed', async () => (await ctx.store.messages.count({ text, direction: 'in' })) > 0);
+      await until(
+        'the app is told',
+        async () => (await ctx.store.deliveries.count({ state: ['due', 'leased'] })) === 0,
+      );
       await until('the runs of records have ended', async () => {
-        await w.store.write((unit) => unit.execute("UPDATE runs SET due_at = 0 WHERE state = 'due'"));
-        return (await w.store.runs.count({ state: 'due' })) === 0;
+        await ctx.store.write((unit) => unit.execute("UPDATE runs SET due_at = 0 WHERE state = 'due'"));
+        return (await ctx.store.runs.count({ state: 'due' })) === 0;
       });
-      await w.store.write((unit) => unit.execute('DELETE FROM webhook_deliveries WHERE delivered_at IS NULL'));
+      await ctx.store.write((unit) => unit.execute('DELETE FROM webhook_deliveries WHERE delivered_at IS NULL'));
     },
   };
 }

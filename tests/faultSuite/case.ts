@@ -1,7 +1,7 @@
 /** One thing that goes wrong for real, and what a person at the scene would say. */
 import type { ObservationId } from '../../src/core/diagnosis/observations';
 import type { Symptom } from '../../src/core/diagnosis/symptoms';
-import type { Scope } from '../../src/operations/complaintEvidence';
+import type { Scope } from '../../src/operations/diagnosis/complaintEvidence';
 
 export interface Case {
   name: string;

@@ -1,11 +1,12 @@
 /** Faults of business chat, its templates, a trunk and a mail gateway. */
-import { SYSTEM } from '../../src/operations/actor';
-import { createApp } from '../../src/operations/apps';
-import { handOverForMe } from '../../src/operations/channels';
-import { changeHook, createHook } from '../../src/operations/hooks';
-import { createSender } from '../../src/operations/sending';
-import { submitTemplate } from '../../src/operations/templateReviews';
-import { createTemplate, getTemplate, saveTemplate } from '../../src/operations/templates';
+
+import { createApp } from '../../src/operations/apps/apps';
+import { changeHook, createHook } from '../../src/operations/apps/hooks/hooks';
+import { handOverForMe } from '../../src/operations/channels/channels';
+import { SYSTEM } from '../../src/operations/context/actor';
+import { createSender } from '../../src/operations/outbound/sendMessage';
+import { submitTemplate } from '../../src/operations/templates/templateReviews';
+import { createTemplate, getTemplate, saveTemplate } from '../../src/operations/templates/templates';
 import { connectMail } from '../harness/mail';
 import { INES, TOMAS } from '../harness/mossgate';
 import { connectTrunk, untilBound } from '../harness/ostrel';
@@ -21,15 +22,15 @@ const ODILE = '+33639980417';
 
 export async function chatHouse(): Promise<House> {
   const installation = await startInstallation();
-  const { w, bench, world } = installation;
+  const { ctx, bench, world } = installation;
   const chat = await connectTarrow(installation);
   await bench.change('tarrow/reviewer', { reviewMs: 150, perHour: 500 });
   const trunk = await connectTrunk(installation);
   await untilBound(installation, trunk.accountId);
   const mail = await connectMail(installation);
-  const app = await createApp(w, SYSTEM, { name: 'Duty planner', description: '' });
-  const send = createSender(w);
-  await publishRoutes(w, [route('To the desk', all(), [])]);
+  const app = await createApp(ctx, SYSTEM, { name: 'Duty planner', description: '' });
+  const send = createSender(ctx);
+  await publishRoutes(ctx, [route('To the desk', all(), [])]);
   let words = 0;
 
   const out = async (channel: string, to = INES, text = `Stoppage notice ${++words}`) => {
@@ -61,7 +62,7 @@ export async function chatHouse(): Promise<House> {
   const rebind = async (settings: object, becomes: 'bound' | 'refused') => {
     await login(settings);
     await bench.post('/ostrel/cut');
-    const is = async () => (await w.store.trunkStates.one({ account_id: trunk.accountId }))?.state === becomes;
+    const is = async () => (await ctx.store.trunkStates.one({ account_id: trunk.accountId }))?.state === becomes;
     await passTime(installation, until(`the trunk is ${becomes}`, is));
   };
 
@@ -80,14 +81,14 @@ export async function chatHouse(): Promise<House> {
       about: { app: app.id },
       async breakIt() {
         const id = await template(name.replace(/\W+/g, '-').toLowerCase().slice(0, 40));
-        const hook = await createHook(w, SYSTEM, { appId: app.id, name });
+        const hook = await createHook(ctx, SYSTEM, { appId: app.id, name });
         hookUrl = hook.url;
         await fetch(hookUrl, {
           method: 'POST',
           headers: { 'content-type': 'application/json' },
           body: '{"lock":"North","phone":"07700 900123"}',
         });
-        await changeHook(w, SYSTEM, hook.id, {
+        await changeHook(ctx, SYSTEM, hook.id, {
           name,
           text: '',
           phoneField: 'phone',
@@ -109,26 +110,26 @@ export async function chatHouse(): Promise<House> {
         await settle(installation);
       },
       async mend() {
-        await w.store.write((unit) =>
-          unit.hooks.change({ app_id: app.id, disabled_at: null }, { disabled_at: w.now() - 40 * 86_400_000 }),
+        await ctx.store.write((unit) =>
+          unit.hooks.change({ app_id: app.id, disabled_at: null }, { disabled_at: ctx.now() - 40 * 86_400_000 }),
         );
-        await w.store.write((unit) => unit.runs.remove({ app_id: app.id }));
+        await ctx.store.write((unit) => unit.runs.remove({ app_id: app.id }));
       },
     };
   };
 
   async function template(name: string): Promise<string> {
-    const { id } = await createTemplate(w, SYSTEM, {
+    const { id } = await createTemplate(ctx, SYSTEM, {
       kind: 'platform',
       accountId: chat.accountId,
       name,
       language: 'en',
     });
-    const { row } = await getTemplate(w, SYSTEM, id);
+    const { row } = await getTemplate(ctx, SYSTEM, id);
     const body =
       'Your passage through {{ lock }} is booked and opens for you at {{ time }} today, see you at the gate.';
     await saveTemplate(
-      w,
+      ctx,
       SYSTEM,
       id,
       {
@@ -141,11 +142,11 @@ export async function chatHouse(): Promise<House> {
     return id;
   }
   const approved = async (id: string) => {
-    await submitTemplate(w, SYSTEM, id);
-    await until('it is approved', async () => (await getTemplate(w, SYSTEM, id)).standing.state === 'approved');
+    await submitTemplate(ctx, SYSTEM, id);
+    await until('it is approved', async () => (await getTemplate(ctx, SYSTEM, id)).standing.state === 'approved');
   };
   const patternOf = async (id: string) => {
-    const { row } = await getTemplate(w, SYSTEM, id);
+    const { row } = await getTemplate(ctx, SYSTEM, id);
     const { patterns } = await bench.read<{ patterns: { id: string; title: string }[] }>('/tarrow/patterns');
     return patterns.find(({ title }) => title === row.name)?.id ?? '';
   };
@@ -223,7 +224,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'replies-missing',
       breakIt: async () => business({ callback: { ...(await remote()).callback, confirmed: false } }),
       causes: ['callback-unverified'],
-      mend: () => handOverForMe(w, SYSTEM, chat.channel.id),
+      mend: () => handOverForMe(ctx, SYSTEM, chat.channel.id),
     },
     switched('tarrow', 'signsWithAnotherKey', {
       ...hears,
@@ -258,7 +259,7 @@ export async function chatHouse(): Promise<House> {
       'still in review',
       async (id) => {
         await bench.change('tarrow/reviewer', { reviewMs: 60_000 });
-        await submitTemplate(w, SYSTEM, id);
+        await submitTemplate(ctx, SYSTEM, id);
         await bench.change('tarrow/reviewer', { reviewMs: 150 });
       },
       { symptom: 'app-cannot-send', causes: ['template-not-approved'] },
@@ -399,7 +400,7 @@ export async function chatHouse(): Promise<House> {
       await bench.type(TOMAS, chat.channel.address, `All well ${++words}`, 'chat');
       await until(
         'the last that was written is here',
-        async () => (await w.store.messages.count({ text: `All well ${words}` })) > 0,
+        async () => (await ctx.store.messages.count({ text: `All well ${words}` })) > 0,
       );
       await untilBound(installation, trunk.accountId);
       for (const channel of [chat.channel.id, trunk.channel.id, mail.id]) {
@@ -414,7 +415,7 @@ export async function chatHouse(): Promise<House> {
           `it goes out on ${channel === mail.id ? 'mail' : channel === chat.channel.id ? 'chat' : 'the trunk'}`,
           async () =>
             ['sent', 'delivered', 'read'].includes(
-              (await w.store.messages.all({ text, direction: 'out' }))[0]?.state ?? '',
+              (await ctx.store.messages.all({ text, direction: 'out' }))[0]?.state ?? '',
             ),
         );
       }

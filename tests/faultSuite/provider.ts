@@ -1,9 +1,9 @@
 /** Faults of an SMS provider over HTTP, both ways. */
-import { setAccountDisabled } from '../../src/operations/accounts';
-import { SYSTEM } from '../../src/operations/actor';
-import { handOverForMe, replaceInboundUrl } from '../../src/operations/channels';
-import { SEEN_SETTING } from '../../src/operations/readinessKeeping';
-import { createSender } from '../../src/operations/sending';
+import { setAccountDisabled } from '../../src/operations/accounts/accounts';
+import { handOverForMe, replaceInboundUrl } from '../../src/operations/channels/channels';
+import { SYSTEM } from '../../src/operations/context/actor';
+import { createSender } from '../../src/operations/outbound/sendMessage';
+import { SEEN_SETTING } from '../../src/operations/readiness/readinessMonitor';
 import { callApi, connectMossgate, INES, TOMAS } from '../harness/mossgate';
 import { killHard, startInstallation } from '../harness/processes';
 import { settle } from '../harness/rest';
@@ -17,13 +17,13 @@ const ODILE = '+33639980417';
 
 export async function providerHouse(): Promise<House> {
   const installation = await startInstallation();
-  const { w, bench, world } = installation;
+  const { ctx, bench, world } = installation;
   const mossgate = await connectMossgate(installation);
   const remote = world.accounts[0] as (typeof world.accounts)[number];
   const channel = mossgate.channel.id;
   const { address } = mossgate.channel;
   const about = { channel };
-  const send = createSender(w);
+  const send = createSender(ctx);
   const account = (settings: object) => bench.account(remote.id, settings as Record<string, unknown>);
   const faults = (settings: Record<string, boolean | number>) => bench.faults({ brackwater: settings });
   const numbers = () =>
@@ -66,7 +66,7 @@ export async function providerHouse(): Promise<House> {
       breakIt: async () => {
         await killHard(installation.engine);
         // It was last seen a minute ago.
-        await w.store.write((unit) =>
+        await ctx.store.write((unit) =>
           unit.execute('UPDATE settings SET value = value - 60000 WHERE name = :name', { name: SEEN_SETTING }),
         );
       },
@@ -174,7 +174,7 @@ export async function providerHouse(): Promise<House> {
       about,
       traffic: async () => {
         await out();
-        await until('it is given up', () => w.store.events.count({ cause: 'provider-timeout' }));
+        await until('it is given up', () => ctx.store.events.count({ cause: 'provider-timeout' }));
       },
       causes: ['provider-timeout'],
     }),
@@ -182,9 +182,9 @@ export async function providerHouse(): Promise<House> {
       ...sends,
       name: 'the account is off in Windgap',
       symptom: 'nothing-arrives',
-      breakIt: () => setAccountDisabled(w, SYSTEM, mossgate.accountId, true),
+      breakIt: () => setAccountDisabled(ctx, SYSTEM, mossgate.accountId, true),
       causes: ['account-disabled'],
-      mend: () => setAccountDisabled(w, SYSTEM, mossgate.accountId, false),
+      mend: () => setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false),
     },
     {
       ...sends,
@@ -194,11 +194,11 @@ export async function providerHouse(): Promise<House> {
         await bench.setHandset(TOMAS, { power: 'off' });
         await out(TOMAS);
         await bench.setHandset(TOMAS, { power: 'on' });
-        await setAccountDisabled(w, SYSTEM, mossgate.accountId, true);
+        await setAccountDisabled(ctx, SYSTEM, mossgate.accountId, true);
       },
       traffic: async () => undefined,
       causes: ['account-disabled'],
-      mend: () => setAccountDisabled(w, SYSTEM, mossgate.accountId, false),
+      mend: () => setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false),
     },
     {
       name: 'one phone is switched off',
@@ -227,13 +227,13 @@ export async function providerHouse(): Promise<House> {
       about: { channel, phone: TOMAS },
       breakIt: async () => {
         await bench.type(TOMAS, address, 'STOP');
-        await until('it is entered', async () => (await w.store.consentEntries.count({ what: 'withdrawn' })) > 0);
+        await until('it is entered', async () => (await ctx.store.consentEntries.count({ what: 'withdrawn' })) > 0);
       },
       traffic: () => out(TOMAS),
       causes: ['opted-out'],
       mend: async () => {
         await bench.type(TOMAS, address, 'START');
-        await until('it is taken back', async () => (await w.store.consentEntries.count({ what: 'given' })) > 0);
+        await until('it is taken back', async () => (await ctx.store.consentEntries.count({ what: 'given' })) > 0);
       },
     },
     {
@@ -291,12 +291,12 @@ export async function providerHouse(): Promise<House> {
       name: 'the inbound URL was replaced here and not handed over',
       symptom: 'worked-before',
       breakIt: async () => {
-        await replaceInboundUrl(w, SYSTEM, channel);
+        await replaceInboundUrl(ctx, SYSTEM, channel);
         await bench.moveClock(OLD_ADDRESS_TAKEN);
       },
       causes: ['address-not-ours'],
       mend: async () => {
-        await handOverForMe(w, SYSTEM, channel);
+        await handOverForMe(ctx, SYSTEM, channel);
         kept = (await numbers()).numbers;
       },
     },
@@ -390,7 +390,7 @@ export async function providerHouse(): Promise<House> {
     async wellAgain() {
       await out();
       await until('it arrives again', async () => {
-        const [last] = await w.store.messages.all(
+        const [last] = await ctx.store.messages.all(
           { channel_id: channel, direction: 'out' },
           { order: [['id', 'DESC']], limit: 1 },
         );
@@ -398,8 +398,11 @@ export async function providerHouse(): Promise<House> {
       });
       const said = `LOCK Tern ${++words}`;
       await bench.type(INES, address, said);
-      await until('it comes in again', async () => (await w.store.messages.count({ text: said })) > 0);
-      await until('the app is told', async () => (await w.store.deliveries.count({ state: ['due', 'leased'] })) === 0);
+      await until('it comes in again', async () => (await ctx.store.messages.count({ text: said })) > 0);
+      await until(
+        'the app is told',
+        async () => (await ctx.store.deliveries.count({ state: ['due', 'leased'] })) === 0,
+      );
     },
   };
 }

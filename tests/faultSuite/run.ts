@@ -1,10 +1,10 @@
 /** Runs the cases of one house one after another: broken, looked at, complained of, mended. */
 
-import { checkAccount } from '../../src/operations/accounts';
-import { SYSTEM } from '../../src/operations/actor';
-import { type Answer, type DiagnosisView, diagnoseComplaint, probe } from '../../src/operations/diagnosing';
-import { examineNow } from '../../src/operations/readiness';
-import { createSender } from '../../src/operations/sending';
+import { checkAccount } from '../../src/operations/accounts/accounts';
+import { SYSTEM } from '../../src/operations/context/actor';
+import { type Answer, type DiagnosisView, diagnoseComplaint, probe } from '../../src/operations/diagnosis/diagnose';
+import { createSender } from '../../src/operations/outbound/sendMessage';
+import { examineNow } from '../../src/operations/readiness/readiness';
 import type { Installation } from '../harness/processes';
 import { passTime } from '../harness/rest';
 import type { Case, Result } from './case';
@@ -17,7 +17,7 @@ export interface House {
 }
 
 const above = async (house: House) =>
-  (await examineNow(house.installation.w)).open.filter(({ code }) => code !== 'unproven');
+  (await examineNow(house.installation.ctx)).open.filter(({ code }) => code !== 'unproven');
 
 export async function runCases(house: House): Promise<Result[]> {
   const results: Result[] = [];
@@ -77,14 +77,14 @@ async function runCase(house: House, each: Case): Promise<Result> {
 
 /** Answers what is asked as the person would, and lets Windgap test, until it has an opinion. */
 async function complain(house: House, each: Case): Promise<DiagnosisView> {
-  const { w } = house.installation;
+  const { ctx } = house.installation;
   const answers: Partial<Record<string, Answer>> = {};
   for (let turn = 0; turn < 10; turn++) {
-    const view = await diagnoseComplaint(w, SYSTEM, { symptom: each.symptom, scope: each.about, answers });
+    const view = await diagnoseComplaint(ctx, SYSTEM, { symptom: each.symptom, scope: each.about, answers });
     if (view.verdict !== 'open') return view;
     if (view.test)
       answers[view.test.id] = (
-        await passTime(house.installation, probe(w, SYSTEM, createSender(w), view.test.id, each.about))
+        await passTime(house.installation, probe(ctx, SYSTEM, createSender(ctx), view.test.id, each.about))
       ).answer;
     else if (view.question) answers[view.question.id] = each.knows?.[view.question.id] ?? 'unknown';
     else return view;
@@ -92,9 +92,9 @@ async function complain(house: House, each: Case): Promise<DiagnosisView> {
   throw new Error(`“${each.name}” asks without end`);
 }
 
-async function askProviders({ installation: { w } }: House): Promise<void> {
-  const accounts = await w.store.select<{ id: string }>('SELECT id FROM provider_accounts WHERE disabled_at IS NULL');
-  await Promise.all(accounts.map(({ id }) => checkAccount(w, SYSTEM, id).catch(() => undefined)));
+async function askProviders({ installation: { ctx } }: House): Promise<void> {
+  const accounts = await ctx.store.select<{ id: string }>('SELECT id FROM provider_accounts WHERE disabled_at IS NULL');
+  await Promise.all(accounts.map(({ id }) => checkAccount(ctx, SYSTEM, id).catch(() => undefined)));
 }
 
 export function summary(results: readonly Result[]): string {

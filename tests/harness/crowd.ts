@@ -1,7 +1,7 @@
 /** Many delivery tests at once beside real traffic that has the very words they wait for. */
-import { SYSTEM } from '../../src/operations/actor';
-import { createSender } from '../../src/operations/sending';
-import type { DeliveryTestRunRow } from '../../src/store/rows';
+import { SYSTEM } from '../../src/operations/context/actor';
+import { createSender } from '../../src/operations/outbound/sendMessage';
+import type { DeliveryTestRunRow } from '../../src/store/schema/rows';
 import { testBench } from './deliveryTests';
 import { connectMossgate, INES, postSigned, textIn } from './mossgate';
 import { brackwaterProfile, type Installation, startInstallation } from './processes';
@@ -33,7 +33,7 @@ export async function runCrowd(house: Installation, crowd: number, perSecond: nu
   const mossgate = await connectMossgate(house, 'wide', 200);
   const on = testBench(house, mossgate);
   await on.publish([on.echo(), on.tell()]);
-  const { w, bench } = house;
+  const { ctx, bench } = house;
   const unique = Array.from({ length: crowd }, (_, index) => `+4477009002${String(index).padStart(2, '0')}`);
   for (const phone of unique) await bench.addHandset(phone);
   // Every third expects what cannot come: its neighbour's word.
@@ -52,7 +52,7 @@ export async function runCrowd(house: Installation, crowd: number, perSecond: nu
         ],
       }),
     );
-  const send = createSender(w);
+  const send = createSender(ctx);
   const underWay = new Set<Promise<void>>();
   let loading = true;
   let carried = 0;

@@ -1,10 +1,10 @@
 /** Texts by mail over Fennick, with the gateways of two carriers. */
-import { connectProvider } from '../../src/operations/accounts';
-import { SYSTEM } from '../../src/operations/actor';
-import { inboundUrl } from '../../src/operations/addresses';
-import { saveGateway } from '../../src/operations/carriers';
-import { markHandedOver, openChannel } from '../../src/operations/channels';
-import type { ChannelRow } from '../../src/store/rows';
+import { connectProvider } from '../../src/operations/accounts/accounts';
+import { inboundUrl } from '../../src/operations/channels/channelAddresses';
+import { markHandedOver, openChannel } from '../../src/operations/channels/channels';
+import { SYSTEM } from '../../src/operations/context/actor';
+import { saveGateway } from '../../src/operations/outbound/carrierLookUp';
+import type { ChannelRow } from '../../src/store/schema/rows';
 import type { Installation } from './processes';
 
 const WORD = 'heron-and-otter';
@@ -24,21 +24,25 @@ export function mailCredentials({ world: { ports, fennick } }: Installation) {
 }
 
 export async function connectMail(installation: Installation): Promise<ChannelRow> {
-  const { w, bench, world } = installation;
-  const { id } = await connectProvider(w, SYSTEM, {
+  const { ctx, bench, world } = installation;
+  const { id } = await connectProvider(ctx, SYSTEM, {
     connector: 'fennick',
     name: 'Fennick',
     credentials: mailCredentials(installation),
   });
-  const number = await w.store.numbers.one({ account_id: id });
-  const opened = await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Mail desk', defaultCountry: 'GB' });
-  const channel = await w.store.channels.one({ id: opened.id });
+  const number = await ctx.store.numbers.one({ account_id: id });
+  const opened = await openChannel(ctx, SYSTEM, {
+    numberId: number?.id ?? '',
+    name: 'Mail desk',
+    defaultCountry: 'GB',
+  });
+  const channel = await ctx.store.channels.one({ id: opened.id });
   if (!channel) throw new Error('The channel just opened is gone');
   await bench.change(`fennick/accounts/${world.fennick.accounts[0]?.user}`, {
-    hook: { url: inboundUrl(w, channel), word: WORD },
+    hook: { url: inboundUrl(ctx, channel), word: WORD },
   });
-  await markHandedOver(w, SYSTEM, channel.id);
-  await saveGateway(w, SYSTEM, {
+  await markHandedOver(ctx, SYSTEM, channel.id);
+  await saveGateway(ctx, SYSTEM, {
     carrier: 'Otterline',
     country: 'GB',
     domain: 'text.otterline.example',

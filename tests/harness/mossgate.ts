@@ -1,14 +1,14 @@
 /** A connected installation: account, channel with its address handed over, and Lockbook on the route. */
 import { createHmac } from 'node:crypto';
-import { connectProvider } from '../../src/operations/accounts';
-import { SYSTEM } from '../../src/operations/actor';
-import { inboundUrl } from '../../src/operations/addresses';
-import { createApiKey } from '../../src/operations/apiKeys';
-import { createApp } from '../../src/operations/apps';
-import { handOverForMe, openChannel } from '../../src/operations/channels';
-import { routeToApp } from '../../src/operations/routes';
-import { subscribe } from '../../src/operations/subscriptions';
-import type { ChannelRow } from '../../src/store/rows';
+import { connectProvider } from '../../src/operations/accounts/accounts';
+import { createApiKey } from '../../src/operations/apps/apiKeys';
+import { createApp } from '../../src/operations/apps/apps';
+import { subscribe } from '../../src/operations/apps/webhooks/subscriptions';
+import { inboundUrl } from '../../src/operations/channels/channelAddresses';
+import { handOverForMe, openChannel } from '../../src/operations/channels/channels';
+import { SYSTEM } from '../../src/operations/context/actor';
+import { routeToApp } from '../../src/operations/routing/routes';
+import type { ChannelRow } from '../../src/store/schema/rows';
 import type { Installation } from './processes';
 
 export const INES = '+447700900123';
@@ -29,31 +29,33 @@ export async function connectMossgate(
   connector = 'brackwater',
   pace?: number,
 ): Promise<Mossgate> {
-  const { w, world, bench, origin } = installation;
+  const { ctx, world, bench, origin } = installation;
   const remote = world.accounts[0] as Installation['world']['accounts'][number];
-  const account = await connectProvider(w, SYSTEM, {
+  const account = await connectProvider(ctx, SYSTEM, {
     connector,
     name: 'Main account',
     credentials: credentialsOf(installation),
   });
-  const number = (await w.store.numbers.all({ account_id: account.id })).find((row) => row.address === '+442079460114');
-  const { id } = await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Harbour desk' });
-  if (pace) await w.store.write((unit) => unit.channels.change({ id }, { pace }));
-  await handOverForMe(w, SYSTEM, id);
-  const app = await createApp(w, SYSTEM, { name: 'Lockbook', description: 'Passage bookings' });
-  const { id: subscriptionId, secret } = await subscribe(w, SYSTEM, {
+  const number = (await ctx.store.numbers.all({ account_id: account.id })).find(
+    (row) => row.address === '+442079460114',
+  );
+  const { id } = await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Harbour desk' });
+  if (pace) await ctx.store.write((unit) => unit.channels.change({ id }, { pace }));
+  await handOverForMe(ctx, SYSTEM, id);
+  const app = await createApp(ctx, SYSTEM, { name: 'Lockbook', description: 'Passage bookings' });
+  const { id: subscriptionId, secret } = await subscribe(ctx, SYSTEM, {
     appId: app.id,
     url: `http://127.0.0.1:${world.ports.lockbook}/hooks/windgap`,
   });
-  const { key } = await createApiKey(w, SYSTEM, { appId: app.id, name: 'Booking server' });
-  await routeToApp(w, SYSTEM, app.id, true);
+  const { key } = await createApiKey(ctx, SYSTEM, { appId: app.id, name: 'Booking server' });
+  await routeToApp(ctx, SYSTEM, app.id, true);
   await bench.lockbook({ secret, apiUrl: `${origin}/api/v1`, apiKey: key });
-  const channel = await w.store.channels.one({ id });
+  const channel = await ctx.store.channels.one({ id });
   if (!channel) throw new Error('The channel just opened is gone');
   return {
     accountId: account.id,
     channel,
-    inboundUrl: inboundUrl(w, channel),
+    inboundUrl: inboundUrl(ctx, channel),
     secret: remote.secret,
     appId: app.id,
     subscriptionId,

@@ -1,10 +1,10 @@
 /** A trunk connected to Ostrel, with one of its numbers as a channel. */
-import { connectProvider } from '../../src/operations/accounts';
-import { SYSTEM } from '../../src/operations/actor';
-import { openChannel } from '../../src/operations/channels';
-import { addTrunkNumbers } from '../../src/operations/numbers';
-import { setTrunkSettings } from '../../src/operations/trunks';
-import type { ChannelRow } from '../../src/store/rows';
+import { connectProvider } from '../../src/operations/accounts/accounts';
+import { addTrunkNumbers } from '../../src/operations/accounts/numbers';
+import { setTrunkSettings } from '../../src/operations/accounts/trunks';
+import { openChannel } from '../../src/operations/channels/channels';
+import { SYSTEM } from '../../src/operations/context/actor';
+import type { ChannelRow } from '../../src/store/schema/rows';
 import type { Installation } from './processes';
 import { until } from './until';
 
@@ -28,25 +28,25 @@ export async function connectTrunk(
   installation: Installation,
   options: { connector?: string; number?: string; settings?: Record<string, unknown>; name?: string } = {},
 ): Promise<Trunk> {
-  const { w } = installation;
+  const { ctx } = installation;
   const { connector = 'ostrel', number = '+447700900890', settings, name = 'Passage notices' } = options;
-  const { id: accountId } = await connectProvider(w, SYSTEM, {
+  const { id: accountId } = await connectProvider(ctx, SYSTEM, {
     connector,
     name: `Trunk ${name}`,
     credentials: trunkCredentials(installation),
   });
-  if (settings) await setTrunkSettings(w, SYSTEM, accountId, settings);
-  await addTrunkNumbers(w, SYSTEM, accountId, { text: number, country: 'GB' });
-  const row = await w.store.numbers.one({ account_id: accountId, address: number });
-  const { id } = await openChannel(w, SYSTEM, { numberId: row?.id ?? '', name });
-  const channel = await w.store.channels.one({ id });
+  if (settings) await setTrunkSettings(ctx, SYSTEM, accountId, settings);
+  await addTrunkNumbers(ctx, SYSTEM, accountId, { text: number, country: 'GB' });
+  const row = await ctx.store.numbers.one({ account_id: accountId, address: number });
+  const { id } = await openChannel(ctx, SYSTEM, { numberId: row?.id ?? '', name });
+  const channel = await ctx.store.channels.one({ id });
   if (!channel) throw new Error('The channel just opened is gone');
   return { accountId, channel, numberId: row?.id ?? '' };
 }
 
-export function untilBound({ w }: Installation, accountId: string) {
+export function untilBound({ ctx }: Installation, accountId: string) {
   return until('the trunk is bound', async () => {
-    const state = await w.store.trunkStates.one({ account_id: accountId });
-    return state?.state === 'bound' && w.now() - state.written_at < 3000;
+    const state = await ctx.store.trunkStates.one({ account_id: accountId });
+    return state?.state === 'bound' && ctx.now() - state.written_at < 3000;
   });
 }

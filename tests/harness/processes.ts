@@ -15,8 +15,13 @@ import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { demoWorld } from '../../demo/world';
-import { somebodyListens } from '../../src/operations/doorbell';
-import { configFromEnvironment, doorbellPath, openWindgap, type Windgap } from '../../src/operations/windgap';
+import {
+  type AppContext,
+  configFromEnvironment,
+  doorbellPath,
+  openAppContext,
+} from '../../src/operations/context/appContext';
+import { somebodyListens } from '../../src/operations/context/engineWakeUp';
 import { BenchClient } from './benchClient';
 import { SLOWNESS, until } from './until';
 
@@ -32,7 +37,7 @@ export interface Installation {
   world: ReturnType<typeof demoWorld>;
   bench: BenchClient;
   /** Windgap opened in this process on the same data, to set up and to look. */
-  w: Windgap;
+  ctx: AppContext;
   web?: ChildProcess;
   engine?: ChildProcess;
   startWeb(): Promise<void>;
@@ -94,7 +99,7 @@ export async function startInstallation(options: Options = {}): Promise<Installa
   let standins = launch(['dist/standins.mjs', worldFile], env);
   const bench = new BenchClient(env.WINDGAP_BENCH_URL);
   await untilAnswers(env.WINDGAP_BENCH_URL);
-  const w = await openWindgap(configFromEnvironment(env as unknown as NodeJS.ProcessEnv), 'test');
+  const ctx = await openAppContext(configFromEnvironment(env as unknown as NodeJS.ProcessEnv), 'test');
 
   const installation: Installation = {
     folder,
@@ -102,7 +107,7 @@ export async function startInstallation(options: Options = {}): Promise<Installa
     env,
     world,
     bench,
-    w,
+    ctx,
     async startWeb() {
       installation.web = launch(['dist/web.mjs'], env);
       await untilAnswers(`${origin}/health`);
@@ -118,15 +123,15 @@ export async function startInstallation(options: Options = {}): Promise<Installa
     },
     async stop() {
       await Promise.all([end(installation.web), end(installation.engine), end(standins)]);
-      w.doorbell.close();
-      await w.store.close();
+      ctx.doorbell.close();
+      await ctx.store.close();
       rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
     },
   };
   try {
     await Promise.all([
       options.web === false || installation.startWeb(),
-      options.engine === false || installation.startEngine().then(() => untilWorking(w)),
+      options.engine === false || installation.startEngine().then(() => untilWorking(ctx)),
     ]);
     return installation;
   } catch (error) {
@@ -143,8 +148,8 @@ async function preparedDatabase(): Promise<string> {
   if (existsSync(file)) return file;
   const folder = mkdtempSync(join(tmpdir(), 'windgap-'));
   const config = configFromEnvironment({ WINDGAP_HOME: ROOT, WINDGAP_DATA: folder, WINDGAP_LOG: 'fatal' } as never);
-  const w = await openWindgap(config, 'prepare');
-  await w.store.close();
+  const ctx = await openAppContext(config, 'prepare');
+  await ctx.store.close();
   // Whole or not at all, also while another worker makes the same.
   renameSync(join(folder, 'windgap.db'), file);
   rmSync(folder, { recursive: true, force: true });
@@ -226,7 +231,7 @@ async function untilAnswers(url: string): Promise<void> {
 }
 
 /** What is sent before the engine works waits for it, and would be measured as slow. */
-async function untilWorking({ config }: Windgap): Promise<void> {
+async function untilWorking({ config }: AppContext): Promise<void> {
   await until('the engine works', () => somebodyListens(doorbellPath(config)));
 }
 

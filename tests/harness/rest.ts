@@ -1,5 +1,5 @@
 /** When an installation and its outside have nothing more to do with what was begun. */
-import { nextDeliveryDueAt } from '../../src/operations/deliveries';
+import { nextDeliveryDueAt } from '../../src/operations/apps/webhooks/deliveries';
 import type { Installation } from './processes';
 import { type Look, untilAtRest } from './until';
 
@@ -34,11 +34,11 @@ const ON_ITS_WAY = `state = 'leased' OR (state = 'due' AND due_at <= :now AND NO
   SELECT 1 FROM channels c JOIN trunk_states t ON t.account_id = c.account_id
    WHERE c.id = outbox.channel_id AND t.state IN ('waiting', 'refused')))`;
 
-async function lookAt({ w, bench }: Installation): Promise<Look> {
+async function lookAt({ ctx, bench }: Installation): Promise<Look> {
   const before = await bench.underWay();
-  const now = w.now();
-  const webhookDueAt = await nextDeliveryDueAt(w);
-  const [row] = await w.store.select<{ open: number; done: string }>(
+  const now = ctx.now();
+  const webhookDueAt = await nextDeliveryDueAt(ctx);
+  const [row] = await ctx.store.select<{ open: number; done: string }>(
     `SELECT (SELECT count(*) FROM inbound_requests WHERE state = 'stored')
           + (SELECT count(*) FROM outbox WHERE ${ON_ITS_WAY})
           + (SELECT count(*) FROM webhook_deliveries WHERE state = 'leased')

@@ -3,11 +3,11 @@ import { readFileSync } from 'node:fs';
 import { rulesOf } from '../../src/connectors/http/templates';
 import { readProfile } from '../../src/connectors/profile/readProfile';
 import type { TemplateRules } from '../../src/core/templates/rules';
-import { connectProvider } from '../../src/operations/accounts';
-import { SYSTEM } from '../../src/operations/actor';
-import { handOverForMe, openChannel } from '../../src/operations/channels';
-import { subscribeToEvents } from '../../src/operations/numbers';
-import type { ChannelRow } from '../../src/store/rows';
+import { connectProvider } from '../../src/operations/accounts/accounts';
+import { subscribeToEvents } from '../../src/operations/accounts/numbers';
+import { handOverForMe, openChannel } from '../../src/operations/channels/channels';
+import { SYSTEM } from '../../src/operations/context/actor';
+import type { ChannelRow } from '../../src/store/schema/rows';
 import type { Installation } from './processes';
 
 export function tarrowCredentials({ world }: Installation, line = 0) {
@@ -25,18 +25,18 @@ export async function connectTarrow(
   installation: Installation,
   options: { handOver?: boolean; subscribe?: boolean } = {},
 ): Promise<{ accountId: string; channel: ChannelRow; businessId: string }> {
-  const { w, world } = installation;
-  const { id: accountId } = await connectProvider(w, SYSTEM, {
+  const { ctx, world } = installation;
+  const { id: accountId } = await connectProvider(ctx, SYSTEM, {
     connector: 'tarrow',
     name: 'Tarrow',
     credentials: tarrowCredentials(installation),
   });
   const line = world.tarrow[0]?.lines[0];
-  const number = await w.store.numbers.one({ account_id: accountId, address: line?.phone ?? '' });
-  const { id } = await openChannel(w, SYSTEM, { numberId: number?.id ?? '', name: 'Harbour chat' });
-  if (options.handOver !== false) await handOverForMe(w, SYSTEM, id);
-  if (options.subscribe !== false) await subscribeToEvents(w, SYSTEM, accountId);
-  const channel = await w.store.channels.one({ id });
+  const number = await ctx.store.numbers.one({ account_id: accountId, address: line?.phone ?? '' });
+  const { id } = await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Harbour chat' });
+  if (options.handOver !== false) await handOverForMe(ctx, SYSTEM, id);
+  if (options.subscribe !== false) await subscribeToEvents(ctx, SYSTEM, accountId);
+  const channel = await ctx.store.channels.one({ id });
   if (!channel) throw new Error('The channel just opened is gone');
   return { accountId, channel, businessId: world.tarrow[0]?.id ?? '' };
 }

@@ -1,10 +1,10 @@
 import { cookies } from 'next/headers';
 import type { ReactNode } from 'react';
-import { hasRole } from '../../operations/actor';
-import { listApps } from '../../operations/apps';
-import { hasBench } from '../../operations/bench';
-import { listChannels } from '../../operations/channels';
-import { listConversations } from '../../operations/conversations';
+import { listApps } from '../../operations/apps/apps';
+import { hasBench } from '../../operations/bench/bench';
+import { listChannels } from '../../operations/channels/channels';
+import { hasRole } from '../../operations/context/actor';
+import { listConversations } from '../../operations/conversations/conversations';
 import { Link } from '../../ui/primitives/Link';
 import { wordsOfLength } from '../../ui/primitives/length';
 import { Palette } from '../../ui/shell/Palette';
@@ -14,12 +14,12 @@ import { signedIn } from '../_server/session';
 import { signOutAction } from '../sign-in/actions';
 
 export default async function SignedInLayout({ children }: { children: ReactNode }) {
-  const { w, actor, person } = await signedIn();
+  const { ctx, actor, person } = await signedIn();
   const theme = (await cookies()).get('theme')?.value === 'dark' ? 'dark' : 'light';
   const [channels, apps, conversations] = await Promise.all([
-    listChannels(w, actor),
-    listApps(w, actor),
-    listConversations(w, actor),
+    listChannels(ctx, actor),
+    listApps(ctx, actor),
+    listConversations(ctx, actor),
   ]);
   const destinations = [
     ...channels.map(({ channel }) => ({
@@ -39,13 +39,13 @@ export default async function SignedInLayout({ children }: { children: ReactNode
       </a>
       <Rail
         admin={hasRole(actor, 'administrator')}
-        hidden={hasBench(w) ? [] : ['/prove/bench']}
+        hidden={hasBench(ctx) ? [] : ['/prove/bench']}
         foot={
           <>
-            {w.clock.ahead() > 0 && (
+            {ctx.clock.ahead() > 0 && (
               <p className="mb-1 text-[13px] text-ochre-ink">
                 <Link href="/prove/bench#clock" className="plain">
-                  Clock + {wordsOfLength(w.clock.ahead())}
+                  Clock + {wordsOfLength(ctx.clock.ahead())}
                 </Link>
               </p>
             )}

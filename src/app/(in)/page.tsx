@@ -1,4 +1,4 @@
-import { getOverview } from '../../operations/overview';
+import { getOverview } from '../../operations/readiness/overview';
 import { Pass } from '../../ui/pass/Pass';
 import { buttonClass } from '../../ui/primitives/Button';
 import { Link } from '../../ui/primitives/Link';
@@ -7,8 +7,8 @@ import { LiveRefresh } from '../../ui/shell/LiveRefresh';
 import { signedIn } from '../_server/session';
 
 export default async function OverviewPage() {
-  const { w, actor, since } = await signedIn();
-  const overview = await getOverview(w, actor);
+  const { ctx, actor, since } = await signedIn();
+  const overview = await getOverview(ctx, actor);
   const { today } = overview;
   const figures: [string, number, string][] = [
     ['Received', today.received, '/watch/messages?direction=in'],

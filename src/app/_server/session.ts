@@ -7,10 +7,10 @@ import { getIronSession } from 'iron-session';
 import { cookies } from 'next/headers';
 import { redirect } from 'next/navigation';
 import { cache } from 'react';
-import type { Actor } from '../../operations/actor';
-import { latestChangeId } from '../../operations/changes';
-import { hasOwner, type Person, personOfSession } from '../../operations/people';
-import type { Windgap } from '../../operations/windgap';
+import type { Actor } from '../../operations/context/actor';
+import type { AppContext } from '../../operations/context/appContext';
+import { latestChangeId } from '../../operations/context/changes';
+import { hasOwner, type Person, personOfSession } from '../../operations/people/people';
 import { windgap } from './windgap';
 
 interface SessionData {
@@ -21,18 +21,18 @@ interface SessionData {
 const DAYS = 14;
 
 export async function session() {
-  const w = await windgap();
+  const ctx = await windgap();
   return getIronSession<SessionData>(await cookies(), {
     cookieName: 'windgap',
-    password: sessionKey(w),
+    password: sessionKey(ctx),
     ttl: DAYS * 24 * 3600,
-    cookieOptions: { httpOnly: true, sameSite: 'lax', secure: w.config.publicUrl.startsWith('https:'), path: '/' },
+    cookieOptions: { httpOnly: true, sameSite: 'lax', secure: ctx.config.publicUrl.startsWith('https:'), path: '/' },
   });
 }
 
 /** Derived from the sealing key, so that there is one key to keep. */
-function sessionKey(w: Windgap): string {
-  const key = w.config.sealingKey ?? readFileSync(join(w.config.dataFolder, 'sealing.key'), 'utf8').trim();
+function sessionKey(ctx: AppContext): string {
+  const key = ctx.config.sealingKey ?? readFileSync(join(ctx.config.dataFolder, 'sealing.key'), 'utf8').trim();
   return createHash('sha256').update(`session ${key}`).digest('hex');
 }
 
@@ -57,6 +57,6 @@ export function actorOf(person: Person): Actor {
  * the latest change at that moment, so that a page can hear of everything after it.
  */
 export async function signedIn() {
-  const [person, w] = await Promise.all([requirePerson(), windgap()]);
-  return { w, actor: actorOf(person), person, since: await latestChangeId(w) };
+  const [person, ctx] = await Promise.all([requirePerson(), windgap()]);
+  return { ctx, actor: actorOf(person), person, since: await latestChangeId(ctx) };
 }

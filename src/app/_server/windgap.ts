@@ -1,9 +1,9 @@
 import 'server-only';
-import type { Windgap } from '../../operations/windgap';
+import type { AppContext } from '../../operations/context/appContext';
 import { web } from '../../web/runtime';
 
 export { web };
 
-export async function windgap(): Promise<Windgap> {
+export async function windgap(): Promise<AppContext> {
   return (await web()).windgap;
 }

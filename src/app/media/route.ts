@@ -1,15 +1,15 @@
 /** Takes files of templates and replies from the people who write them. */
-import { isOperationError } from '../../operations/errors';
-import { keepMedia } from '../../operations/mediaFiles';
+import { isOperationError } from '../../operations/context/errors';
+import { keepMedia } from '../../operations/conversations/mediaFiles';
 import { signedIn } from '../_server/session';
 
 export async function POST(request: Request): Promise<Response> {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   const file = (await request.formData()).get('file');
   if (!(file instanceof File)) return Response.json({ problem: 'There is no file.' }, { status: 400 });
   try {
     return Response.json(
-      await keepMedia(w, actor, { name: file.name, content: Buffer.from(await file.arrayBuffer()) }),
+      await keepMedia(ctx, actor, { name: file.name, content: Buffer.from(await file.arrayBuffer()) }),
     );
   } catch (error) {
     if (!isOperationError(error)) throw error;

@@ -80,7 +80,7 @@ export const GO_KEYS: Record<string, string> = {
   a: '/apps',
   t: '/route/conversations',
   r: '/route/routes',
-  w: '/compose/templates',
+  ctx: '/compose/templates',
   b: '/prove/bench',
   d: '/prove/diagnosis',
   e: '/prove/tests',

@@ -1,9 +1,9 @@
 /** Reading requests and wording answers of the HTTP API. */
 import { randomUUID } from 'node:crypto';
 import { quotaFields } from '../../core/pacing/quota';
-import type { Actor } from '../../operations/actor';
-import { isOperationError, type OperationError } from '../../operations/errors';
-import type { Windgap } from '../../operations/windgap';
+import type { Actor } from '../../operations/context/actor';
+import type { AppContext } from '../../operations/context/appContext';
+import { isOperationError, type OperationError } from '../../operations/context/errors';
 import type { Web } from '../runtime';
 
 interface Problem {
@@ -66,7 +66,7 @@ export async function asApp(
 }
 
 async function answerOf(
-  windgap: Windgap,
+  windgap: AppContext,
   actor: AppActor,
   handle: (actor: AppActor) => Promise<Response>,
 ): Promise<Response> {

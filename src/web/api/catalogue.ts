@@ -4,8 +4,8 @@
  */
 import { z } from 'zod';
 import { causeCodes } from '../../core/delivery/causes';
-import type { Scope } from '../../operations/actor';
-import { EVENT_TYPES, TOLD_STATES } from '../../operations/webhookEvents';
+import { EVENT_TYPES, TOLD_STATES } from '../../operations/apps/webhookEvents';
+import type { Scope } from '../../operations/context/actor';
 import { listQuery, message, messagePage, sendRequest } from './schemas';
 
 export interface Operation<Query = unknown, Body = unknown> {

@@ -1,7 +1,7 @@
 /** Joins a declared operation with what it does: parses as declared, runs, answers as declared. */
 import type { z } from 'zod';
-import { requireScope } from '../../operations/actor';
-import type { Windgap } from '../../operations/windgap';
+import { requireScope } from '../../operations/context/actor';
+import type { AppContext } from '../../operations/context/appContext';
 import { readBody } from '../readBody';
 import type { Web } from '../runtime';
 import { type AppActor, problem } from './answer';
@@ -11,7 +11,7 @@ const LARGEST = 64 * 1024;
 
 export interface Call<Query = unknown, Body = unknown> {
   web: Web;
-  w: Windgap;
+  ctx: AppContext;
   actor: AppActor;
   request: Request;
   /** What the address carries. */

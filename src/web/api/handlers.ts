@@ -2,14 +2,9 @@
 import { normaliseAddress } from '../../core/addresses/address';
 import { allVariables } from '../../core/templates/template';
 import { measureText } from '../../core/text/measure';
-import { listChannels } from '../../operations/channels';
-import { type ContactView, getContact, listContacts } from '../../operations/contacts';
-import { listConversations } from '../../operations/conversations';
-import { listDeliveries, redeliverRange } from '../../operations/deliveries';
-import { askForRuns, listTests, reportRuns } from '../../operations/deliveryTests';
-import { found, invalidText } from '../../operations/errors';
-import { getMessage, listMessages } from '../../operations/messages';
-import { listNumbers } from '../../operations/numbers';
+import { listNumbers } from '../../operations/accounts/numbers';
+import { messageData } from '../../operations/apps/webhookEvents';
+import { listDeliveries, redeliverRange } from '../../operations/apps/webhooks/deliveries';
 import {
   changeSubscription,
   endSubscription,
@@ -19,9 +14,14 @@ import {
   resumeSubscription,
   sendTestEvent,
   subscribe,
-} from '../../operations/subscriptions';
-import { offeredTemplates } from '../../operations/templateTexts';
-import { messageData } from '../../operations/webhookEvents';
+} from '../../operations/apps/webhooks/subscriptions';
+import { listChannels } from '../../operations/channels/channels';
+import { type ContactView, getContact, listContacts } from '../../operations/contacts/contacts';
+import { found, invalidText } from '../../operations/context/errors';
+import { listConversations } from '../../operations/conversations/conversations';
+import { askForRuns, listTests, reportRuns } from '../../operations/deliveryTests/deliveryTests';
+import { getMessage, listMessages } from '../../operations/messages/messageLog';
+import { offeredTemplates } from '../../operations/templates/templateTexts';
 import { API } from './catalogue';
 import { on } from './handle';
 
@@ -43,16 +43,16 @@ export const HANDLERS = [
     if (answer.replayed) headers['windgap-replayed'] = 'true';
     return Response.json(answer.message, { status: answer.status, headers });
   }),
-  on(API.listMessages, async ({ w, actor, query }) => {
+  on(API.listMessages, async ({ ctx, actor, query }) => {
     const { direction, cursor, ...rest } = query;
     const way = direction && (direction === 'inbound' ? 'in' : 'out');
-    const page = await listMessages(w, actor, { ...rest, direction: way, before: cursor });
+    const page = await listMessages(ctx, actor, { ...rest, direction: way, before: cursor });
     return { messages: page.messages.map(messageData), next: page.next ?? null };
   }),
-  on(API.getMessage, async ({ w, actor, id }) => messageData(await getMessage(w, actor, id))),
+  on(API.getMessage, async ({ ctx, actor, id }) => messageData(await getMessage(ctx, actor, id))),
 
-  on(API.listTemplates, async ({ w, actor }) => ({
-    templates: (await offeredTemplates(w, actor)).map(({ id, name, variants, problem }) => ({
+  on(API.listTemplates, async ({ ctx, actor }) => ({
+    templates: (await offeredTemplates(ctx, actor)).map(({ id, name, variants, problem }) => ({
       id,
       name,
       languages: variants.map(({ language }) => language),
@@ -60,8 +60,8 @@ export const HANDLERS = [
       problem: problem ? { code: problem.code, problem: problem.problem, mend: problem.mend } : null,
     })),
   })),
-  on(API.listChannels, async ({ w, actor }) => ({
-    channels: (await listChannels(w, actor)).map(({ channel, proofs }) => ({
+  on(API.listChannels, async ({ ctx, actor }) => ({
+    channels: (await listChannels(ctx, actor)).map(({ channel, proofs }) => ({
       id: channel.id,
       name: channel.name,
       kind: channel.kind,
@@ -75,8 +75,8 @@ export const HANDLERS = [
       })),
     })),
   })),
-  on(API.listNumbers, async ({ w, actor }) => ({
-    numbers: (await listNumbers(w, actor)).map(({ number, channel }) => ({
+  on(API.listNumbers, async ({ ctx, actor }) => ({
+    numbers: (await listNumbers(ctx, actor)).map(({ number, channel }) => ({
       id: number.id,
       address: number.address,
       country: number.country,
@@ -85,13 +85,13 @@ export const HANDLERS = [
       channelId: channel?.id ?? null,
     })),
   })),
-  on(API.listContacts, async ({ w, actor, query: { cursor, ...query } }) => {
-    const page = await listContacts(w, actor, { ...query, before: cursor });
+  on(API.listContacts, async ({ ctx, actor, query: { cursor, ...query } }) => {
+    const page = await listContacts(ctx, actor, { ...query, before: cursor });
     return { contacts: page.contacts.map(contactData), next: page.next ?? null };
   }),
-  on(API.getContact, async ({ w, actor, id }) => contactData(await getContact(w, actor, id))),
-  on(API.listConversations, async ({ w, actor, query }) => ({
-    conversations: (await listConversations(w, actor, query.search)).map((row) => ({
+  on(API.getContact, async ({ ctx, actor, id }) => contactData(await getContact(ctx, actor, id))),
+  on(API.listConversations, async ({ ctx, actor, query }) => ({
+    conversations: (await listConversations(ctx, actor, query.search)).map((row) => ({
       id: row.id,
       contactId: row.contact_id,
       contactName: row.contactName,
@@ -124,8 +124,8 @@ export const HANDLERS = [
     return { address: { value, kind, country: country ?? null }, finding: null };
   }),
 
-  on(API.listSubscriptions, async ({ w, actor }) => ({
-    webhooks: (await listSubscriptions(w, actor, actor.id)).map((row) => ({
+  on(API.listSubscriptions, async ({ ctx, actor }) => ({
+    webhooks: (await listSubscriptions(ctx, actor, actor.id)).map((row) => ({
       id: row.id,
       url: row.url,
       events: row.events,
@@ -137,16 +137,16 @@ export const HANDLERS = [
       createdAt: moment(row.created_at),
     })),
   })),
-  on(API.createSubscription, ({ w, actor, body }) => subscribe(w, actor, { appId: actor.id, ...body })),
-  on(API.changeSubscription, ({ w, actor, id, body }) => changeSubscription(w, actor, id, body)),
-  on(API.endSubscription, ({ w, actor, id }) => endSubscription(w, actor, id)),
-  on(API.replaceSecret, ({ w, actor, id }) => replaceSecret(w, actor, id)),
-  on(API.pauseSubscription, ({ w, actor, id }) => pauseSubscription(w, actor, id)),
-  on(API.resumeSubscription, ({ w, actor, id }) => resumeSubscription(w, actor, id)),
-  on(API.sendTestEvent, ({ w, actor, id }) => sendTestEvent(w, actor, id)),
-  on(API.listDeliveries, async ({ w, actor, id, query }) => {
+  on(API.createSubscription, ({ ctx, actor, body }) => subscribe(ctx, actor, { appId: actor.id, ...body })),
+  on(API.changeSubscription, ({ ctx, actor, id, body }) => changeSubscription(ctx, actor, id, body)),
+  on(API.endSubscription, ({ ctx, actor, id }) => endSubscription(ctx, actor, id)),
+  on(API.replaceSecret, ({ ctx, actor, id }) => replaceSecret(ctx, actor, id)),
+  on(API.pauseSubscription, ({ ctx, actor, id }) => pauseSubscription(ctx, actor, id)),
+  on(API.resumeSubscription, ({ ctx, actor, id }) => resumeSubscription(ctx, actor, id)),
+  on(API.sendTestEvent, ({ ctx, actor, id }) => sendTestEvent(ctx, actor, id)),
+  on(API.listDeliveries, async ({ ctx, actor, id, query }) => {
     const { cursor, ...rest } = query;
-    const page = await listDeliveries(w, actor, id, { ...rest, before: cursor });
+    const page = await listDeliveries(ctx, actor, id, { ...rest, before: cursor });
     return {
       deliveries: page.deliveries.map((row) => ({
         id: row.id,
@@ -164,13 +164,13 @@ export const HANDLERS = [
       next: page.next ?? null,
     };
   }),
-  on(API.replay, async ({ w, actor, id, body }) => {
+  on(API.replay, async ({ ctx, actor, id, body }) => {
     const range = { from: Date.parse(body.from), to: Date.parse(body.to), which: body.which };
-    return { replayed: await redeliverRange(w, actor, id, range) };
+    return { replayed: await redeliverRange(ctx, actor, id, range) };
   }),
 
-  on(API.listTests, async ({ w, actor }) => ({
-    tests: (await listTests(w, actor)).map(({ test, words, last, flaky }) => ({
+  on(API.listTests, async ({ ctx, actor }) => ({
+    tests: (await listTests(ctx, actor)).map(({ test, words, last, flaky }) => ({
       id: test.id,
       name: test.name,
       words,
@@ -178,22 +178,22 @@ export const HANDLERS = [
       flaky,
     })),
   })),
-  on(API.runTests, async ({ w, actor, body }) => {
+  on(API.runTests, async ({ ctx, actor, body }) => {
     const wanted = body.tests;
-    const tests = (await listTests(w, actor)).map(({ test }) => test);
+    const tests = (await listTests(ctx, actor)).map(({ test }) => test);
     const stray = wanted?.find((name) => !tests.some((test) => test.id === name || test.name === name));
     if (stray !== undefined)
       throw invalidText('tests', `There is no delivery test ${stray}.`, 'GET /tests lists them.');
     const chosen = tests.filter((test) => !wanted || wanted.includes(test.id) || wanted.includes(test.name));
     return askForRuns(
-      w,
+      ctx,
       actor,
       chosen.map(({ id }) => id),
       'pipeline',
     );
   }),
-  on(API.getTestRuns, async ({ w, actor, id }) => {
-    const { runs, junit, done } = await reportRuns(w, actor, { batch: id });
+  on(API.getTestRuns, async ({ ctx, actor, id }) => {
+    const { runs, junit, done } = await reportRuns(ctx, actor, { batch: id });
     if (runs.length === 0) found(undefined, 'batch of runs');
     const count = (state: string) => runs.filter((run) => run.state === state).length;
     return {

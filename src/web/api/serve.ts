@@ -38,6 +38,6 @@ export async function serveApi(request: Request): Promise<Response> {
   }
   const [, id = ''] = way.pattern.exec(path) ?? [];
   return asApp(served, request, (actor) =>
-    way.handler.serve({ web: served, w: served.windgap, actor, request, id: decodeURIComponent(id) }),
+    way.handler.serve({ web: served, ctx: served.windgap, actor, request, id: decodeURIComponent(id) }),
   );
 }

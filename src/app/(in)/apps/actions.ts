@@ -1,10 +1,10 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import { SCOPES } from '../../../operations/actor';
-import { createApiKey, replaceApiKey, revokeApiKey } from '../../../operations/apiKeys';
-import { createApp } from '../../../operations/apps';
-import { routeToApp } from '../../../operations/routes';
+import { createApiKey, replaceApiKey, revokeApiKey } from '../../../operations/apps/apiKeys';
+import { createApp } from '../../../operations/apps/apps';
+import { SCOPES } from '../../../operations/context/actor';
+import { routeToApp } from '../../../operations/routing/routes';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
@@ -13,8 +13,8 @@ const DAY = 24 * 3_600_000;
 
 export async function addAppAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await createApp(w, actor, { name: field(form, 'name'), description: field(form, 'description') });
+    const { ctx, actor } = await signedIn();
+    const { id } = await createApp(ctx, actor, { name: field(form, 'name'), description: field(form, 'description') });
     redirect(`/apps/${id}`);
   });
 }
@@ -27,12 +27,12 @@ function endOf(form: FormData, now: number): number | undefined {
 
 export async function createKeyAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { key } = await createApiKey(w, actor, {
+    const { ctx, actor } = await signedIn();
+    const { key } = await createApiKey(ctx, actor, {
       appId,
       name: field(form, 'name'),
       scopes: SCOPES.filter((scope) => form.getAll('scopes').includes(scope)),
-      expiresAt: endOf(form, w.now()),
+      expiresAt: endOf(form, ctx.now()),
     });
     return { status: 'done', values: { key } };
   });
@@ -40,10 +40,10 @@ export async function createKeyAction(appId: string, form: FormData): Promise<Fo
 
 export async function replaceKeyAction(keyId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { key } = await replaceApiKey(w, actor, keyId, {
+    const { ctx, actor } = await signedIn();
+    const { key } = await replaceApiKey(ctx, actor, keyId, {
       hours: Number(field(form, 'hours')),
-      expiresAt: endOf(form, w.now()),
+      expiresAt: endOf(form, ctx.now()),
     });
     return { status: 'done', values: { key } };
   });
@@ -51,16 +51,16 @@ export async function replaceKeyAction(keyId: string, form: FormData): Promise<F
 
 export async function revokeKeyAction(keyId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await revokeApiKey(w, actor, keyId);
+    const { ctx, actor } = await signedIn();
+    await revokeApiKey(ctx, actor, keyId);
     return { status: 'done', message: 'The key no longer works' };
   });
 }
 
 export async function routeAction(appId: string, on: boolean): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await routeToApp(w, actor, appId, on);
+    const { ctx, actor } = await signedIn();
+    await routeToApp(ctx, actor, appId, on);
     return {
       status: 'done',
       message: on ? 'Inbound messages now go to this app' : 'Inbound messages no longer go to this app',

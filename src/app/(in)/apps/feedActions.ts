@@ -1,6 +1,6 @@
 'use server';
 
-import { addFeed, changeFeed, type FeedInput, switchFeed, syncNow } from '../../../operations/feeds';
+import { addFeed, changeFeed, type FeedInput, switchFeed, syncNow } from '../../../operations/apps/feeds/feeds';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
@@ -24,32 +24,32 @@ function wanted(form: FormData): FeedInput {
 
 export async function addFeedAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await addFeed(w, actor, appId, wanted(form));
+    const { ctx, actor } = await signedIn();
+    await addFeed(ctx, actor, appId, wanted(form));
     return { status: 'done', message: 'The calendar is being read' };
   });
 }
 
 export async function changeFeedAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await changeFeed(w, actor, id, wanted(form));
+    const { ctx, actor } = await signedIn();
+    await changeFeed(ctx, actor, id, wanted(form));
     return { status: 'done', message: 'Reminders are planned anew' };
   });
 }
 
 export async function syncFeedAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await syncNow(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await syncNow(ctx, actor, id);
     return { status: 'done', message: 'The calendar is being read' };
   });
 }
 
 export async function switchFeedAction(id: string, on: boolean): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await switchFeed(w, actor, id, on);
+    const { ctx, actor } = await signedIn();
+    await switchFeed(ctx, actor, id, on);
     return { status: 'done', message: on ? 'Reminders are planned again' : 'Planned reminders are being cancelled' };
   });
 }

@@ -1,8 +1,8 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import { changeHook, createHook, guardHook, switchHook } from '../../../operations/hooks';
-import { postTest } from '../../../operations/hookTest';
+import { changeHook, createHook, guardHook, switchHook } from '../../../operations/apps/hooks/hooks';
+import { postTest } from '../../../operations/apps/hooks/hookTest';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
@@ -10,41 +10,41 @@ import { messageIn } from './messageForm';
 
 export async function createHookAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await createHook(w, actor, { appId, name: field(form, 'name') });
+    const { ctx, actor } = await signedIn();
+    const { id } = await createHook(ctx, actor, { appId, name: field(form, 'name') });
     redirect(`/apps/${appId}/hooks/${id}`);
   });
 }
 
 export async function changeHookAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await changeHook(w, actor, id, messageIn(form));
+    const { ctx, actor } = await signedIn();
+    await changeHook(ctx, actor, id, messageIn(form));
     return { status: 'done', message: 'Saved; posts become this message from now on' };
   });
 }
 
 export async function guardHookAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const guard = field(form, 'guard');
-    const { secret } = await guardHook(w, actor, id, guard === 'token' || guard === 'signature' ? guard : 'address');
+    const { secret } = await guardHook(ctx, actor, id, guard === 'token' || guard === 'signature' ? guard : 'address');
     return secret ? { status: 'done', values: { secret } } : { status: 'done', message: 'Its address alone opens it' };
   });
 }
 
 export async function switchHookAction(id: string, on: boolean, form?: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await switchHook(w, actor, id, on, form ? field(form, 'why') : '');
+    const { ctx, actor } = await signedIn();
+    await switchHook(ctx, actor, id, on, form ? field(form, 'why') : '');
     return { status: 'done', message: on ? 'Posts become messages again' : 'Posts are answered 410 from now on' };
   });
 }
 
 export async function postTestAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { status, said } = await postTest(w, actor, id, field(form, 'body'));
+    const { ctx, actor } = await signedIn();
+    const { status, said } = await postTest(ctx, actor, id, field(form, 'body'));
     return { status: 'done', message: `Answered ${status}: ${said}` };
   });
 }

@@ -1,5 +1,5 @@
-import { hasRole } from '../../../operations/actor';
-import { listApps } from '../../../operations/apps';
+import { listApps } from '../../../operations/apps/apps';
+import { hasRole } from '../../../operations/context/actor';
 import { ProofRow } from '../../../ui/domain/ProofRow';
 import { Link } from '../../../ui/primitives/Link';
 import { Empty, Page } from '../../../ui/primitives/layout';
@@ -10,8 +10,8 @@ import { signedIn } from '../../_server/session';
 import { AddApp } from './AddApp';
 
 export default async function AppsPage() {
-  const { w, actor, since } = await signedIn();
-  const apps = await listApps(w, actor);
+  const { ctx, actor, since } = await signedIn();
+  const apps = await listApps(ctx, actor);
   const add = hasRole(actor, 'administrator') && <AddApp />;
   return (
     <Page

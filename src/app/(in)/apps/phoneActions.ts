@@ -5,7 +5,7 @@ import {
   changePhoneSystem,
   type PhoneSystemInput,
   switchPhoneSystem,
-} from '../../../operations/phoneSystems';
+} from '../../../operations/apps/phone/phoneSystems';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
@@ -26,24 +26,24 @@ function wanted(form: FormData): PhoneSystemInput {
 
 export async function addPhoneSystemAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await addPhoneSystem(w, actor, appId, wanted(form));
+    const { ctx, actor } = await signedIn();
+    await addPhoneSystem(ctx, actor, appId, wanted(form));
     return { status: 'done', message: 'Give the address to the telephone system' };
   });
 }
 
 export async function changePhoneSystemAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await changePhoneSystem(w, actor, id, wanted(form));
+    const { ctx, actor } = await signedIn();
+    await changePhoneSystem(ctx, actor, id, wanted(form));
     return { status: 'done', message: 'Calls are treated like this from now on' };
   });
 }
 
 export async function switchPhoneSystemAction(id: string, on: boolean): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await switchPhoneSystem(w, actor, id, on);
+    const { ctx, actor } = await signedIn();
+    await switchPhoneSystem(ctx, actor, id, on);
     return { status: 'done', message: on ? 'Calls are answered again' : 'Posts are answered 410 from now on' };
   });
 }

@@ -7,7 +7,7 @@ import {
   connectRecords,
   type RecordActionInput,
   switchRecordAction,
-} from '../../../operations/records';
+} from '../../../operations/apps/records/records';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
@@ -19,17 +19,17 @@ export async function connectRecordsAction(
   form: FormData,
 ): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const credentials = Object.fromEntries(names.map((name) => [name, field(form, name)]));
-    await connectRecords(w, actor, { appId, connector, credentials });
+    await connectRecords(ctx, actor, { appId, connector, credentials });
     return { status: 'done', message: 'The app accepts the credentials' };
   });
 }
 
 export async function checkRecordsAction(appId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await checkRecords(w, actor, appId);
+    const { ctx, actor } = await signedIn();
+    await checkRecords(ctx, actor, appId);
     return { status: 'done', message: 'The app has been asked' };
   });
 }
@@ -52,24 +52,24 @@ function wanted(form: FormData): RecordActionInput {
 
 export async function addRecordActionAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await addRecordAction(w, actor, appId, wanted(form));
+    const { ctx, actor } = await signedIn();
+    await addRecordAction(ctx, actor, appId, wanted(form));
     return { status: 'done', message: 'The next message that comes in is kept' };
   });
 }
 
 export async function changeRecordActionAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await changeRecordAction(w, actor, id, wanted(form));
+    const { ctx, actor } = await signedIn();
+    await changeRecordAction(ctx, actor, id, wanted(form));
     return { status: 'done', message: 'Messages are kept like this from now on' };
   });
 }
 
 export async function switchRecordActionAction(id: string, on: boolean): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await switchRecordAction(w, actor, id, on);
+    const { ctx, actor } = await signedIn();
+    await switchRecordAction(ctx, actor, id, on);
     return { status: 'done', message: on ? 'Messages are kept again' : 'Nothing is kept until it is switched on' };
   });
 }

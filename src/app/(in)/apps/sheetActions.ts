@@ -7,7 +7,7 @@ import {
   holdJumps,
   switchSheet,
   watchSheet,
-} from '../../../operations/sheets';
+} from '../../../operations/apps/sheets/sheets';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
@@ -15,8 +15,8 @@ import { messageIn } from './messageForm';
 
 export async function watchSheetAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await watchSheet(w, actor, appId, {
+    const { ctx, actor } = await signedIn();
+    await watchSheet(ctx, actor, appId, {
       name: field(form, 'name'),
       source: field(form, 'source'),
       begin: form.get('begin') === 'all' ? 'all' : 'new',
@@ -29,7 +29,7 @@ export async function watchSheetAction(appId: string, form: FormData): Promise<F
 /** Columns come as lines of `header = fill`. */
 export async function appendToSheetAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const columns = field(form, 'columns')
       .split('\n')
       .filter((line) => line.trim())
@@ -37,7 +37,7 @@ export async function appendToSheetAction(appId: string, form: FormData): Promis
         const [header = '', ...fill] = line.split('=');
         return { header, fill: fill.join('=') };
       });
-    await appendToSheet(w, actor, appId, {
+    await appendToSheet(ctx, actor, appId, {
       name: field(form, 'name'),
       source: field(form, 'source'),
       columns,
@@ -49,32 +49,32 @@ export async function appendToSheetAction(appId: string, form: FormData): Promis
 
 export async function changeSheetAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await changeSheet(w, actor, id, messageIn(form));
+    const { ctx, actor } = await signedIn();
+    await changeSheet(ctx, actor, id, messageIn(form));
     return { status: 'done', message: 'Saved; rows become this message from now on' };
   });
 }
 
 export async function switchSheetAction(id: string, on: boolean): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await switchSheet(w, actor, id, on);
+    const { ctx, actor } = await signedIn();
+    await switchSheet(ctx, actor, id, on);
     return { status: 'done', message: on ? 'It goes on' : 'Nothing happens until it is switched on' };
   });
 }
 
 export async function decideHeldRowsAction(id: string, what: 'send' | 'known', print: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await decideHeldRows(w, actor, id, { what, print });
+    const { ctx, actor } = await signedIn();
+    await decideHeldRows(ctx, actor, id, { what, print });
     return { status: 'done', message: what === 'send' ? 'They are being sent' : 'They are known now and are not sent' };
   });
 }
 
 export async function holdJumpsAction(id: string, hold: boolean): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await holdJumps(w, actor, id, hold);
+    const { ctx, actor } = await signedIn();
+    await holdJumps(ctx, actor, id, hold);
     return { status: 'done', message: hold ? 'Many new rows at once are held' : 'All new rows are sent at once' };
   });
 }

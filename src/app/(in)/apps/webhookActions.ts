@@ -1,8 +1,7 @@
 'use server';
 
 import type { MessageState } from '../../../core/delivery/lifecycle';
-import { redeliver, redeliverRange } from '../../../operations/deliveries';
-import { routeToApp } from '../../../operations/routes';
+import { redeliver, redeliverRange } from '../../../operations/apps/webhooks/deliveries';
 import {
   changeSubscription,
   endSubscription,
@@ -11,7 +10,8 @@ import {
   resumeSubscription,
   sendTestEvent,
   subscribe,
-} from '../../../operations/subscriptions';
+} from '../../../operations/apps/webhooks/subscriptions';
+import { routeToApp } from '../../../operations/routing/routes';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
@@ -32,60 +32,60 @@ function wanted(form: FormData) {
 
 export async function subscribeAction(appId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { secret } = await subscribe(w, actor, { appId, ...wanted(form) });
-    if (form.get('route') === 'on') await routeToApp(w, actor, appId, true);
+    const { ctx, actor } = await signedIn();
+    const { secret } = await subscribe(ctx, actor, { appId, ...wanted(form) });
+    if (form.get('route') === 'on') await routeToApp(ctx, actor, appId, true);
     return { status: 'done', values: { secret } };
   });
 }
 
 export async function changeSubscriptionAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await changeSubscription(w, actor, id, wanted(form));
+    const { ctx, actor } = await signedIn();
+    await changeSubscription(ctx, actor, id, wanted(form));
     return { status: 'done', message: 'From now on events go as you said' };
   });
 }
 
 export async function replaceSecretAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { secret } = await replaceSecret(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    const { secret } = await replaceSecret(ctx, actor, id);
     return { status: 'done', values: { secret } };
   });
 }
 
 export async function pauseAction(id: string, pause: boolean): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await (pause ? pauseSubscription : resumeSubscription)(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await (pause ? pauseSubscription : resumeSubscription)(ctx, actor, id);
     return { status: 'done', message: pause ? 'Events wait from now on' : 'It goes on where it stopped' };
   });
 }
 
 export async function endSubscriptionAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await endSubscription(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await endSubscription(ctx, actor, id);
     return { status: 'done', message: 'No more events go there' };
   });
 }
 
 export async function testEventAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await sendTestEvent(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await sendTestEvent(ctx, actor, id);
     return { status: 'done', message: 'A test event is on its way; its outcome is below' };
   });
 }
 
 export async function replayAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const hours = Number(field(form, 'hours'));
     const which = form.get('which') === 'all' ? 'all' : 'not-delivered';
-    const to = w.now();
-    const count = await redeliverRange(w, actor, id, { from: to - hours * HOUR, to, which });
+    const to = ctx.now();
+    const count = await redeliverRange(ctx, actor, id, { from: to - hours * HOUR, to, which });
     return {
       status: 'done',
       message: count === 0 ? 'There is nothing of that kind in this time' : `${count} events are in the queue again`,
@@ -95,8 +95,8 @@ export async function replayAction(id: string, form: FormData): Promise<FormStat
 
 export async function redeliverAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await redeliver(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await redeliver(ctx, actor, id);
     return { status: 'done', message: 'It is in the queue again' };
   });
 }

@@ -1,14 +1,14 @@
 'use server';
 
-import { setMailAccount } from '../../../operations/mailNotices';
+import { setMailAccount } from '../../../operations/people/mailNotices';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';
 
 export async function setMailAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await setMailAccount(w, actor, {
+    const { ctx, actor } = await signedIn();
+    await setMailAccount(ctx, actor, {
       host: field(form, 'host'),
       port: field(form, 'port'),
       user: field(form, 'user'),

@@ -1,15 +1,15 @@
 import { notFound } from 'next/navigation';
-import { hasRole } from '../../../operations/actor';
-import { getMailAccount } from '../../../operations/mailNotices';
+import { hasRole } from '../../../operations/context/actor';
+import { getMailAccount } from '../../../operations/people/mailNotices';
 import { Page, Panel } from '../../../ui/primitives/layout';
 import { Age } from '../../../ui/primitives/Time';
 import { signedIn } from '../../_server/session';
 import { MailForm } from './MailForm';
 
 export default async function MailPage() {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   if (!hasRole(actor, 'administrator')) notFound();
-  const account = await getMailAccount(w, actor);
+  const account = await getMailAccount(ctx, actor);
   return (
     <Page
       title="Mail"

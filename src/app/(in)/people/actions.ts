@@ -1,9 +1,9 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import type { Role } from '../../../operations/actor';
-import { OperationError } from '../../../operations/errors';
-import { addPerson, changePerson } from '../../../operations/people';
+import type { Role } from '../../../operations/context/actor';
+import { OperationError } from '../../../operations/context/errors';
+import { addPerson, changePerson } from '../../../operations/people/people';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { readPersonForm } from '../../_server/personForm';
@@ -13,10 +13,10 @@ const ROLES: readonly Role[] = ['owner', 'administrator', 'agent', 'viewer'];
 
 export async function addPersonAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const role = ROLES.find((entry) => entry === field(form, 'role'));
     if (!role) throw new OperationError('invalid', 'There is no such role.');
-    const person = await addPerson(w, actor, { ...readPersonForm(form), role });
+    const person = await addPerson(ctx, actor, { ...readPersonForm(form), role });
     revalidatePath('/people');
     return { status: 'done', message: `${person.name} can sign in as ${role}` };
   });
@@ -24,8 +24,8 @@ export async function addPersonAction(form: FormData): Promise<FormState> {
 
 export async function changePersonAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await changePerson(w, actor, id, {
+    const { ctx, actor } = await signedIn();
+    await changePerson(ctx, actor, id, {
       team: field(form, 'team'),
       mayStart: form.get('mayStart') === 'on',
       mailMe: form.get('mailMe') === 'on',

@@ -1,5 +1,5 @@
-import { hasRole } from '../../../operations/actor';
-import { listPeople } from '../../../operations/people';
+import { hasRole } from '../../../operations/context/actor';
+import { listPeople } from '../../../operations/people/people';
 import { TextField } from '../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../ui/forms/DialogForm';
 import { Page } from '../../../ui/primitives/layout';
@@ -10,8 +10,8 @@ import { AddPerson } from './AddPerson';
 import { changePersonAction } from './actions';
 
 export default async function PeoplePage() {
-  const { w, actor } = await signedIn();
-  const people = await listPeople(w, actor);
+  const { ctx, actor } = await signedIn();
+  const people = await listPeople(ctx, actor);
   return (
     <Page
       title="People"

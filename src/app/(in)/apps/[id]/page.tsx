@@ -1,6 +1,6 @@
-import { hasRole } from '../../../../operations/actor';
-import { getApp } from '../../../../operations/apps';
-import { listChannels } from '../../../../operations/channels';
+import { getApp } from '../../../../operations/apps/apps';
+import { listChannels } from '../../../../operations/channels/channels';
+import { hasRole } from '../../../../operations/context/actor';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { ProofPanel } from '../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
@@ -20,12 +20,12 @@ import { Subscription } from './Subscription';
 import { SubscriptionFields } from './SubscriptionFields';
 
 export default async function AppPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const view = await orNotFound(getApp(w, actor, id));
+  const view = await orNotFound(getApp(ctx, actor, id));
   const { app } = view;
   const admin = hasRole(actor, 'administrator');
-  const channels = (await listChannels(w, actor)).map(({ channel }): [string, string] => [channel.id, channel.name]);
+  const channels = (await listChannels(ctx, actor)).map(({ channel }): [string, string] => [channel.id, channel.name]);
   return (
     <Page title={app.name} purpose={app.description}>
       <LiveRefresh since={since} topics={['app', 'delivery']} />
@@ -48,7 +48,7 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
             note="Described at /api/v1/openapi.json; to be read and tried under Apps, API."
           />
           {view.hooks.length > 0 && <Hooks appId={id} hooks={view.hooks} />}
-          {view.apiKeys.length > 0 && <Keys keys={view.apiKeys} admin={admin} now={w.now()} />}
+          {view.apiKeys.length > 0 && <Keys keys={view.apiKeys} admin={admin} now={ctx.now()} />}
           {admin && (
             <div className="flex gap-2">
               <MakeKey appId={id} appName={app.name} />

@@ -1,4 +1,4 @@
-import { type EventType, sampleEvent } from '../../../../operations/webhookEvents';
+import { type EventType, sampleEvent } from '../../../../operations/apps/webhookEvents';
 import { CarryValue } from '../../../../ui/primitives/CopyButton';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Section } from '../../../../ui/primitives/layout';
@@ -18,8 +18,8 @@ interface Described {
 
 /** The API as its document describes it, to be read and tried. Nothing is asked of anybody else. */
 export default async function ApiPage() {
-  const { w } = await signedIn();
-  const root = `${w.config.publicUrl}/api/v1`;
+  const { ctx } = await signedIn();
+  const root = `${ctx.config.publicUrl}/api/v1`;
   const document = openApiDocument(root) as unknown as Described;
   const operations = (Object.values(API) as Operation[]).map((operation) => view(operation, document));
   const groups = [...new Set(operations.map(({ group }) => group))];

@@ -3,20 +3,20 @@
 import { redirect } from 'next/navigation';
 import { CONSENT_WAYS, type ConsentWay } from '../../../../core/consent/ways';
 import type { ColumnUse, ImportPlan } from '../../../../core/contacts/importing';
-import { countAudience, readGroup, removeAudience, saveAudience } from '../../../../operations/audiences';
-import { enterConsent } from '../../../../operations/consents';
-import { addContact, changeContact } from '../../../../operations/contactPages';
-import { cancelImport, planImport, runImport } from '../../../../operations/importing';
-import { keepApart, mergeContacts, undoMerge } from '../../../../operations/merging';
-import { undoImport } from '../../../../operations/undoingImports';
+import { countAudience, readGroup, removeAudience, saveAudience } from '../../../../operations/contacts/audiences';
+import { enterConsent } from '../../../../operations/contacts/consents';
+import { cancelImport, planImport, runImport } from '../../../../operations/contacts/contactImport';
+import { keepApart, mergeContacts, undoMerge } from '../../../../operations/contacts/contactMerge';
+import { addContact, changeContact } from '../../../../operations/contacts/contactPages';
+import { undoImport } from '../../../../operations/contacts/importRollback';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 export async function addContactAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await addContact(w, actor, {
+    const { ctx, actor } = await signedIn();
+    const { id } = await addContact(ctx, actor, {
       name: field(form, 'name'),
       phone: field(form, 'phone'),
       country: field(form, 'country'),
@@ -27,14 +27,14 @@ export async function addContactAction(form: FormData): Promise<FormState> {
 
 export async function changeContactAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const attributes = field(form, 'attributes')
       .split('\n')
       .flatMap((line) => {
         const cut = line.indexOf(':');
         return cut > 0 ? [[line.slice(0, cut), line.slice(cut + 1)]] : [];
       });
-    await changeContact(w, actor, id, {
+    await changeContact(ctx, actor, id, {
       name: field(form, 'name'),
       language: field(form, 'language'),
       zone: field(form, 'zone'),
@@ -47,9 +47,9 @@ export async function changeContactAction(id: string, form: FormData): Promise<F
 
 export async function enterConsentAction(contactId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const what = field(form, 'what') === 'given' ? 'given' : 'withdrawn';
-    await enterConsent(w, actor, { contactId, way: wayIn(form), what, wording: field(form, 'wording') });
+    await enterConsent(ctx, actor, { contactId, way: wayIn(form), what, wording: field(form, 'wording') });
     return { status: 'done', message: 'Entered in the ledger' };
   });
 }
@@ -61,8 +61,8 @@ function wayIn(form: FormData): ConsentWay {
 export async function countAudienceAction(conditions: unknown): Promise<{ count: number } | { problem: string }> {
   let count = 0;
   const answer = await answerForm(async () => {
-    const { w, actor } = await signedIn();
-    count = await countAudience(w, actor, readGroup(conditions));
+    const { ctx, actor } = await signedIn();
+    count = await countAudience(ctx, actor, readGroup(conditions));
     return { status: 'done' };
   });
   return answer.status === 'refused' ? { problem: answer.message } : { count };
@@ -70,23 +70,23 @@ export async function countAudienceAction(conditions: unknown): Promise<{ count:
 
 export async function saveAudienceAction(conditions: unknown, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await saveAudience(w, actor, { name: field(form, 'name'), conditions });
+    const { ctx, actor } = await signedIn();
+    const { id } = await saveAudience(ctx, actor, { name: field(form, 'name'), conditions });
     redirect(`/compose/contacts?audience=${id}`);
   });
 }
 
 export async function removeAudienceAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await removeAudience(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await removeAudience(ctx, actor, id);
     redirect('/compose/contacts');
   });
 }
 
 export async function planImportAction(id: string, columns: string[], form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const ways = CONSENT_WAYS.filter((way) => form.getAll('ways').includes(way));
     const source = field(form, 'source').trim();
     const plan: ImportPlan = {
@@ -98,7 +98,7 @@ export async function planImportAction(id: string, columns: string[], form: Form
         .filter(Boolean),
       consent: ways.length > 0 || source ? { ways, source } : null,
     };
-    await planImport(w, actor, id, plan);
+    await planImport(ctx, actor, id, plan);
     return { status: 'done', message: 'Examining anew' };
   });
 }
@@ -110,24 +110,24 @@ function useIn(form: FormData, header: string, index: number): ColumnUse {
 
 export async function runImportAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await runImport(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await runImport(ctx, actor, id);
     return { status: 'done', message: 'Importing in the background' };
   });
 }
 
 export async function cancelImportAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await cancelImport(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await cancelImport(ctx, actor, id);
     return { status: 'done', message: 'Ended' };
   });
 }
 
 export async function undoImportAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { removed, kept } = await undoImport(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    const { removed, kept } = await undoImport(ctx, actor, id);
     return {
       status: 'done',
       message: `${removed} contacts removed${kept > 0 ? `; ${kept} stay, as they have written or were written to` : ''}`,
@@ -137,24 +137,24 @@ export async function undoImportAction(id: string): Promise<FormState> {
 
 export async function mergeAction(keptId: string, goneId: string, why: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await mergeContacts(w, actor, { keptId, goneId, why });
+    const { ctx, actor } = await signedIn();
+    await mergeContacts(ctx, actor, { keptId, goneId, why });
     redirect(`/compose/contacts/${keptId}`);
   });
 }
 
 export async function keepApartAction(one: string, other: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await keepApart(w, actor, [one, other]);
+    const { ctx, actor } = await signedIn();
+    await keepApart(ctx, actor, [one, other]);
     return { status: 'done', message: 'They are not suggested again' };
   });
 }
 
 export async function undoMergeAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { goneId } = await undoMerge(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    const { goneId } = await undoMerge(ctx, actor, id);
     redirect(`/compose/contacts/${goneId}`);
   });
 }

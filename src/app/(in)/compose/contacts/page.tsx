@@ -1,8 +1,8 @@
 import { countryChoices, countryName, displayAddress } from '../../../../core/addresses/display';
 import { EVERYBODY } from '../../../../core/contacts/audience';
-import { hasRole } from '../../../../operations/actor';
-import { countAudience, listAudiences } from '../../../../operations/audiences';
-import { browseContacts } from '../../../../operations/contactPages';
+import { countAudience, listAudiences } from '../../../../operations/contacts/audiences';
+import { browseContacts } from '../../../../operations/contacts/contactPages';
+import { hasRole } from '../../../../operations/context/actor';
 import { ConsentMarks } from '../../../../ui/compose/ConsentMarks';
 import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
@@ -24,13 +24,13 @@ export default async function ContactsPage({
 }: {
   searchParams: Promise<Record<string, string | undefined>>;
 }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const given = await searchParams;
-  const { search, audience } = await readListQuery(w, actor, given);
+  const { search, audience } = await readListQuery(ctx, actor, given);
   const [{ lines, next }, audiences, count] = await Promise.all([
-    browseContacts(w, actor, { search, audience: audience?.conditions, before: given.before, limit: PAGE }),
-    listAudiences(w, actor),
-    search ? undefined : countAudience(w, actor, audience?.conditions ?? EVERYBODY),
+    browseContacts(ctx, actor, { search, audience: audience?.conditions, before: given.before, limit: PAGE }),
+    listAudiences(ctx, actor),
+    search ? undefined : countAudience(ctx, actor, audience?.conditions ?? EVERYBODY),
   ]);
   const agent = hasRole(actor, 'agent');
   const admin = hasRole(actor, 'administrator');

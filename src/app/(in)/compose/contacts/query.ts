@@ -1,9 +1,9 @@
 /** What the address of the list says is looked for. */
 import 'server-only';
 import type { Group } from '../../../../core/contacts/audience';
-import type { Actor } from '../../../../operations/actor';
-import { listAudiences, readGroup } from '../../../../operations/audiences';
-import type { Windgap } from '../../../../operations/windgap';
+import { listAudiences, readGroup } from '../../../../operations/contacts/audiences';
+import type { Actor } from '../../../../operations/context/actor';
+import type { AppContext } from '../../../../operations/context/appContext';
 
 export interface ListQuery {
   search: string;
@@ -12,12 +12,12 @@ export interface ListQuery {
 }
 
 export async function readListQuery(
-  w: Windgap,
+  ctx: AppContext,
   actor: Actor,
   given: Record<string, string | undefined>,
 ): Promise<ListQuery> {
   const search = given.q ?? '';
-  const saved = given.audience ? (await listAudiences(w, actor)).find(({ id }) => id === given.audience) : undefined;
+  const saved = given.audience ? (await listAudiences(ctx, actor)).find(({ id }) => id === given.audience) : undefined;
   if (saved) return { search, audience: saved };
   if (!given.who) return { search };
   try {

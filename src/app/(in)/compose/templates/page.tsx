@@ -1,5 +1,5 @@
-import { hasRole } from '../../../../operations/actor';
-import { listTemplates, templatePurposes } from '../../../../operations/templates';
+import { hasRole } from '../../../../operations/context/actor';
+import { listTemplates, templatePurposes } from '../../../../operations/templates/templates';
 import { StandingMark } from '../../../../ui/compose/StandingMark';
 import { Link } from '../../../../ui/primitives/Link';
 import { Empty, Page } from '../../../../ui/primitives/layout';
@@ -10,8 +10,8 @@ import { signedIn } from '../../../_server/session';
 import { NewTemplate } from './NewTemplate';
 
 export default async function TemplatesPage() {
-  const { w, actor, since } = await signedIn();
-  const [templates, purposes] = await Promise.all([listTemplates(w, actor), templatePurposes(w, actor)]);
+  const { ctx, actor, since } = await signedIn();
+  const [templates, purposes] = await Promise.all([listTemplates(ctx, actor), templatePurposes(ctx, actor)]);
   const admin = hasRole(actor, 'administrator');
   const nameOf = new Map(purposes);
   const writing = admin && <NewTemplate purposes={purposes} tone="primary" />;

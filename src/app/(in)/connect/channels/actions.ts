@@ -1,11 +1,16 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import { removeGateway, saveGateway } from '../../../../operations/carriers';
-import { handOverForMe, markHandedOver, replaceInboundUrl, setChannelPace } from '../../../../operations/channels';
-import { proveInbound } from '../../../../operations/proving';
-import { reworkInbound, reworkRefused } from '../../../../operations/reworking';
-import { openWebChat, saveWebChat } from '../../../../operations/webChat';
+import {
+  handOverForMe,
+  markHandedOver,
+  replaceInboundUrl,
+  setChannelPace,
+} from '../../../../operations/channels/channels';
+import { proveInbound } from '../../../../operations/channels/proveNow';
+import { openWebChat, saveWebChat } from '../../../../operations/channels/webChat';
+import { reworkInbound, reworkRefused } from '../../../../operations/inbound/reprocessInbound';
+import { removeGateway, saveGateway } from '../../../../operations/outbound/carrierLookUp';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -13,40 +18,40 @@ import { web } from '../../../_server/windgap';
 
 export async function setForMeAction(channelId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await handOverForMe(w, actor, channelId);
+    const { ctx, actor } = await signedIn();
+    await handOverForMe(ctx, actor, channelId);
     return { status: 'done', message: 'The provider has saved the address. Now write to the number to prove it.' };
   });
 }
 
 export async function markHandedOverAction(channelId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await markHandedOver(w, actor, channelId);
+    const { ctx, actor } = await signedIn();
+    await markHandedOver(ctx, actor, channelId);
     return { status: 'done', message: 'Noted. Write to the number to prove it.' };
   });
 }
 
 export async function replaceUrlAction(channelId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await replaceInboundUrl(w, actor, channelId);
+    const { ctx, actor } = await signedIn();
+    await replaceInboundUrl(ctx, actor, channelId);
     return { status: 'done', message: 'The old address no longer works' };
   });
 }
 
 export async function reworkAction(requestId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await reworkInbound(w, actor, requestId);
+    const { ctx, actor } = await signedIn();
+    await reworkInbound(ctx, actor, requestId);
     return { status: 'done', message: 'It is being worked through again' };
   });
 }
 
 export async function reworkRefusedAction(channelId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const count = await reworkRefused(w, actor, channelId);
+    const { ctx, actor } = await signedIn();
+    const count = await reworkRefused(ctx, actor, channelId);
     return {
       status: 'done',
       message: count === 1 ? 'One is being worked through' : `${count} are being worked through`,
@@ -56,8 +61,8 @@ export async function reworkRefusedAction(channelId: string): Promise<FormState>
 
 export async function paceAction(channelId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await setChannelPace(w, actor, channelId, Number(field(form, 'pace').replace(',', '.')));
+    const { ctx, actor } = await signedIn();
+    await setChannelPace(ctx, actor, channelId, Number(field(form, 'pace').replace(',', '.')));
     return { status: 'done', message: 'The pace is saved' };
   });
 }
@@ -73,16 +78,16 @@ export async function proveOutboundAction(channelId: string, form: FormData): Pr
 
 export async function proveInboundAction(channelId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await proveInbound(w, actor, channelId, field(form, 'handset'));
+    const { ctx, actor } = await signedIn();
+    await proveInbound(ctx, actor, channelId, field(form, 'handset'));
     return { status: 'done', message: 'Written; the mark fills when it has arrived.' };
   });
 }
 
 export async function saveGatewayAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await saveGateway(w, actor, {
+    const { ctx, actor } = await signedIn();
+    await saveGateway(ctx, actor, {
       carrier: field(form, 'carrier'),
       country: field(form, 'country'),
       domain: field(form, 'domain'),
@@ -94,24 +99,24 @@ export async function saveGatewayAction(form: FormData): Promise<FormState> {
 
 export async function removeGatewayAction(carrier: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await removeGateway(w, actor, carrier);
+    const { ctx, actor } = await signedIn();
+    await removeGateway(ctx, actor, carrier);
     return { status: 'done' };
   });
 }
 
 export async function openWebChatAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await openWebChat(w, actor, { name: field(form, 'name'), settings: chatSettings(form) });
+    const { ctx, actor } = await signedIn();
+    const { id } = await openWebChat(ctx, actor, { name: field(form, 'name'), settings: chatSettings(form) });
     redirect(`/connect/channels/${id}`);
   });
 }
 
 export async function saveWebChatAction(channelId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await saveWebChat(w, actor, channelId, chatSettings(form));
+    const { ctx, actor } = await signedIn();
+    await saveWebChat(ctx, actor, channelId, chatSettings(form));
     return { status: 'done', message: 'Saved. Pages that are open take it over when they are loaded again.' };
   });
 }

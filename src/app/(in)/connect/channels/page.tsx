@@ -1,6 +1,6 @@
 import { displayAddress } from '../../../../core/addresses/display';
 import { KIND_NAMES } from '../../../../core/connect/facts';
-import { listChannels } from '../../../../operations/channels';
+import { listChannels } from '../../../../operations/channels/channels';
 import { ProofRow } from '../../../../ui/domain/ProofRow';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';
@@ -11,8 +11,8 @@ import { proofViews } from '../../../_server/proofViews';
 import { signedIn } from '../../../_server/session';
 
 export default async function ChannelsPage() {
-  const { w, actor, since } = await signedIn();
-  const channels = await listChannels(w, actor);
+  const { ctx, actor, since } = await signedIn();
+  const channels = await listChannels(ctx, actor);
   return (
     <Page
       title="Channels"

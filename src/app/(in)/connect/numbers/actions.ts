@@ -8,39 +8,39 @@ import {
   searchNumbers,
   setPurpose,
   startCode,
-} from '../../../../operations/numbers';
+} from '../../../../operations/accounts/numbers';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 export async function purposeAction(numberId: string, purpose: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await setPurpose(w, actor, numberId, isPurpose(purpose) ? purpose : null);
+    const { ctx, actor } = await signedIn();
+    await setPurpose(ctx, actor, numberId, isPurpose(purpose) ? purpose : null);
     return { status: 'done' };
   });
 }
 
 export async function releaseAction(numberId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await releaseNumber(w, actor, numberId);
+    const { ctx, actor } = await signedIn();
+    await releaseNumber(ctx, actor, numberId);
     return { status: 'done', message: 'The number is given back' };
   });
 }
 
 export async function startNumberAction(accountId: string, remoteId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await startCode(w, actor, accountId, { kind: 'number', id: remoteId });
+    const { ctx, actor } = await signedIn();
+    await startCode(ctx, actor, accountId, { kind: 'number', id: remoteId });
     return { status: 'done' };
   });
 }
 
 export async function confirmNumberAction(accountId: string, remoteId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await confirmCode(w, actor, accountId, { kind: 'number', id: remoteId }, field(form, 'code'));
+    const { ctx, actor } = await signedIn();
+    await confirmCode(ctx, actor, accountId, { kind: 'number', id: remoteId }, field(form, 'code'));
     return { status: 'done', message: 'The number is proven' };
   });
 }
@@ -57,8 +57,8 @@ export async function searchAction(input: {
 }): Promise<SearchAnswer> {
   let offers: Awaited<ReturnType<typeof searchNumbers>> = [];
   const answer = await answerForm(async () => {
-    const { w, actor } = await signedIn();
-    offers = await searchNumbers(w, actor, input);
+    const { ctx, actor } = await signedIn();
+    offers = await searchNumbers(ctx, actor, input);
     return { status: 'done' };
   });
   if (answer.status === 'refused')
@@ -71,9 +71,9 @@ export async function claimAction(
   form: FormData,
 ): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const purpose = field(form, 'purpose');
-    await claimNumber(w, actor, { ...input, purpose: isPurpose(purpose) ? purpose : undefined });
+    await claimNumber(ctx, actor, { ...input, purpose: isPurpose(purpose) ? purpose : undefined });
     return { status: 'done', message: `${input.address} is yours. Make it a channel on the account’s page.` };
   });
 }

@@ -1,7 +1,7 @@
 import { countryName, displayAddress } from '../../../../core/addresses/display';
 import { PURPOSES } from '../../../../core/connect/purposes';
-import { hasRole } from '../../../../operations/actor';
-import { listNumbers, type NumberView, searchableAccounts } from '../../../../operations/numbers';
+import { listNumbers, type NumberView, searchableAccounts } from '../../../../operations/accounts/numbers';
+import { hasRole } from '../../../../operations/context/actor';
 import { formatMoney } from '../../../../ui/domain/money';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
@@ -16,8 +16,8 @@ import { NumberCode } from './NumberCode';
 import { PurposeChoice } from './PurposeChoice';
 
 export default async function NumbersPage() {
-  const { w, actor, since } = await signedIn();
-  const [numbers, searchable] = await Promise.all([listNumbers(w, actor), searchableAccounts(w, actor)]);
+  const { ctx, actor, since } = await signedIn();
+  const [numbers, searchable] = await Promise.all([listNumbers(ctx, actor), searchableAccounts(ctx, actor)]);
   const admin = hasRole(actor, 'administrator');
   const search = admin && searchable.length > 0 && (
     <Link href="/connect/numbers/search" className={`plain ${buttonClass('primary')}`}>

@@ -9,7 +9,7 @@ import {
   type TrialInput,
   type TrialResult,
   tryProfile,
-} from '../../../../operations/profiles';
+} from '../../../../operations/accounts/connectorProfiles';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -23,8 +23,8 @@ export async function examineProfileAction(text: string): Promise<Finding[]> {
 
 export async function saveProfileAction(text: string, editing: string | undefined): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await saveProfile(w, actor, text.slice(0, LONGEST), editing);
+    const { ctx, actor } = await signedIn();
+    const { id } = await saveProfile(ctx, actor, text.slice(0, LONGEST), editing);
     if (editing === undefined) redirect(`/connect/profiles/${id}`);
     return { status: 'done', message: 'The profile is saved and in force' };
   });
@@ -32,8 +32,8 @@ export async function saveProfileAction(text: string, editing: string | undefine
 
 export async function removeProfileAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await removeProfile(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await removeProfile(ctx, actor, id);
     redirect('/connect/profiles');
   });
 }
@@ -43,8 +43,8 @@ export type TrialAnswer = { ok: true; result: TrialResult } | { ok: false; messa
 export async function tryProfileAction(input: TrialInput): Promise<TrialAnswer> {
   let result: TrialResult | undefined;
   const answer = await answerForm(async () => {
-    const { w, actor } = await signedIn();
-    result = await tryProfile(w, actor, { ...input, text: input.text.slice(0, LONGEST) });
+    const { ctx, actor } = await signedIn();
+    result = await tryProfile(ctx, actor, { ...input, text: input.text.slice(0, LONGEST) });
     return { status: 'done' };
   });
   if (answer.status === 'refused') return { ok: false, message: answer.message };

@@ -1,6 +1,6 @@
 import { KIND_NAMES } from '../../../../core/connect/facts';
-import { hasRole } from '../../../../operations/actor';
-import { listProfiles } from '../../../../operations/profiles';
+import { listProfiles } from '../../../../operations/accounts/connectorProfiles';
+import { hasRole } from '../../../../operations/context/actor';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page } from '../../../../ui/primitives/layout';
@@ -9,8 +9,8 @@ import { Age } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 
 export default async function ProfilesPage() {
-  const { w, actor } = await signedIn();
-  const profiles = await listProfiles(w, actor);
+  const { ctx, actor } = await signedIn();
+  const profiles = await listProfiles(ctx, actor);
   return (
     <Page
       title="Connector profiles"

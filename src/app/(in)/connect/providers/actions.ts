@@ -4,8 +4,12 @@ import { revalidatePath } from 'next/cache';
 import { redirect } from 'next/navigation';
 import type { MendAction } from '../../../../core/connect/examine';
 import { cause } from '../../../../core/delivery/causes';
-import { checkAccount, connectProvider, replaceCredentials, setAccountDisabled } from '../../../../operations/accounts';
-import { handOverForMe, loadChannel, openChannel } from '../../../../operations/channels';
+import {
+  checkAccount,
+  connectProvider,
+  replaceCredentials,
+  setAccountDisabled,
+} from '../../../../operations/accounts/accounts';
 import {
   addTrunkNumbers,
   confirmCode,
@@ -13,17 +17,18 @@ import {
   register,
   startCode,
   subscribeToEvents,
-} from '../../../../operations/numbers';
-import { reserveAddress } from '../../../../operations/reserving';
-import { setTrunkSettings } from '../../../../operations/trunks';
+} from '../../../../operations/accounts/numbers';
+import { setTrunkSettings } from '../../../../operations/accounts/trunks';
+import { handOverForMe, loadChannel, openChannel } from '../../../../operations/channels/channels';
+import { reserveAddress } from '../../../../operations/channels/reservedAddresses';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 export async function connectAction(connector: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await connectProvider(w, actor, {
+    const { ctx, actor } = await signedIn();
+    const { id } = await connectProvider(ctx, actor, {
       connector,
       name: field(form, 'name'),
       credentials: textFields(form),
@@ -34,16 +39,16 @@ export async function connectAction(connector: string, form: FormData): Promise<
 
 export async function replaceCredentialsAction(accountId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await replaceCredentials(w, actor, accountId, textFields(form), Number(field(form, 'overlapHours')) || 0);
+    const { ctx, actor } = await signedIn();
+    await replaceCredentials(ctx, actor, accountId, textFields(form), Number(field(form, 'overlapHours')) || 0);
     return { status: 'done', message: 'The provider accepts the new credentials' };
   });
 }
 
 export async function checkAccountAction(accountId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const result = await checkAccount(w, actor, accountId);
+    const { ctx, actor } = await signedIn();
+    const result = await checkAccount(ctx, actor, accountId);
     if (result.cause) {
       const { title, mend } = cause(result.cause);
       return {
@@ -59,20 +64,20 @@ export async function checkAccountAction(accountId: string): Promise<FormState> 
 /** The button beside a finding. `subject` is the account or channel it is about. */
 export async function mendAction(action: MendAction, subject: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    if (action === 'set-address') await handOverForMe(w, actor, subject);
-    else if (action === 'subscribe') await subscribeToEvents(w, actor, subject);
-    else if (action === 'enable-account') await setAccountDisabled(w, actor, subject, false);
-    else if (action === 'end-test-mode') await endTestMode(w, actor, (await loadChannel(w, subject)).number.id);
-    else await checkAccount(w, actor, subject);
+    const { ctx, actor } = await signedIn();
+    if (action === 'set-address') await handOverForMe(ctx, actor, subject);
+    else if (action === 'subscribe') await subscribeToEvents(ctx, actor, subject);
+    else if (action === 'enable-account') await setAccountDisabled(ctx, actor, subject, false);
+    else if (action === 'end-test-mode') await endTestMode(ctx, actor, (await loadChannel(ctx, subject)).number.id);
+    else await checkAccount(ctx, actor, subject);
     return { status: 'done', message: 'Done, and read back from the provider' };
   });
 }
 
 export async function reserveAction(connectorId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await reserveAddress(w, actor, connectorId);
+    const { ctx, actor } = await signedIn();
+    await reserveAddress(ctx, actor, connectorId);
     revalidatePath('/connect/providers/new');
     return { status: 'done', message: 'Reserved' };
   });
@@ -80,32 +85,32 @@ export async function reserveAction(connectorId: string): Promise<FormState> {
 
 export async function disableAction(accountId: string, disabled: boolean): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await setAccountDisabled(w, actor, accountId, disabled);
+    const { ctx, actor } = await signedIn();
+    await setAccountDisabled(ctx, actor, accountId, disabled);
     return { status: 'done', message: disabled ? 'The account is switched off' : 'The account is on again' };
   });
 }
 
 export async function openChannelAction(numberId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await openChannel(w, actor, { numberId, name: field(form, 'name') });
+    const { ctx, actor } = await signedIn();
+    const { id } = await openChannel(ctx, actor, { numberId, name: field(form, 'name') });
     redirect(`/connect/channels/${id}`);
   });
 }
 
 export async function startPhoneAction(accountId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await startCode(w, actor, accountId, { kind: 'phone', id: field(form, 'phone') });
+    const { ctx, actor } = await signedIn();
+    const { id } = await startCode(ctx, actor, accountId, { kind: 'phone', id: field(form, 'phone') });
     return { status: 'done', values: { phone: id } };
   });
 }
 
 export async function confirmPhoneAction(accountId: string, phone: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await confirmCode(w, actor, accountId, { kind: 'phone', id: phone }, field(form, 'code'));
+    const { ctx, actor } = await signedIn();
+    await confirmCode(ctx, actor, accountId, { kind: 'phone', id: phone }, field(form, 'code'));
     return { status: 'done', message: 'The phone is verified' };
   });
 }
@@ -117,17 +122,22 @@ export async function registerAction(
   form: FormData,
 ): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await register(w, actor, accountId, { country, step, name: field(form, 'name'), details: field(form, 'details') });
+    const { ctx, actor } = await signedIn();
+    await register(ctx, actor, accountId, {
+      country,
+      step,
+      name: field(form, 'name'),
+      details: field(form, 'details'),
+    });
     return { status: 'done', message: 'Handed in. The provider’s reviewer decides; this page shows the state.' };
   });
 }
 
 export async function trunkSettingsAction(accountId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const number = (name: string) => Number(field(form, name).replace(',', '.'));
-    const { matched } = await setTrunkSettings(w, actor, accountId, {
+    const { matched } = await setTrunkSettings(ctx, actor, accountId, {
       bind: field(form, 'bind'),
       defaultAlphabet: field(form, 'defaultAlphabet'),
       longText: field(form, 'longText'),
@@ -144,8 +154,8 @@ export async function trunkSettingsAction(accountId: string, form: FormData): Pr
 
 export async function addNumbersAction(accountId: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { added, lines } = await addTrunkNumbers(w, actor, accountId, {
+    const { ctx, actor } = await signedIn();
+    const { added, lines } = await addTrunkNumbers(ctx, actor, accountId, {
       text: field(form, 'numbers'),
       country: field(form, 'country'),
     });

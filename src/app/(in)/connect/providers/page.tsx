@@ -1,5 +1,5 @@
 import { cause } from '../../../../core/delivery/causes';
-import { type AccountView, listAccounts } from '../../../../operations/accounts';
+import { type AccountView, listAccounts } from '../../../../operations/accounts/accounts';
 import { formatMoney } from '../../../../ui/domain/money';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { buttonClass } from '../../../../ui/primitives/Button';
@@ -11,9 +11,9 @@ import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
 
 export default async function ProvidersPage() {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   // A website with the chat is no provider; it is found among the channels.
-  const accounts = (await listAccounts(w, actor)).filter(({ connector }) => connector.kind !== 'web-chat');
+  const accounts = (await listAccounts(ctx, actor)).filter(({ connector }) => connector.kind !== 'web-chat');
   const connect = (
     <Link href="/connect/providers/new" className={`plain ${buttonClass('primary')}`}>
       Connect a provider

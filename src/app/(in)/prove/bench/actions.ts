@@ -1,19 +1,19 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { moveClock, setFault, setHandset, setReviewer, typeOnHandset } from '../../../../operations/bench';
-import { applyScenario, keepScenario, removeScenario } from '../../../../operations/benchScenarios';
-import { refuseDuringDrill } from '../../../../operations/drills';
+import { moveClock, setFault, setHandset, setReviewer, typeOnHandset } from '../../../../operations/bench/bench';
+import { applyScenario, keepScenario, removeScenario } from '../../../../operations/bench/benchScenarios';
+import { refuseDuringDrill } from '../../../../operations/diagnosis/drills';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 export async function typeAction(number: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const [way, to = ''] = field(form, 'to').split(' ');
     const picture = field(form, 'picture') === 'on';
-    await typeOnHandset(w, actor, { number, to, way, text: field(form, 'text'), picture });
+    await typeOnHandset(ctx, actor, { number, to, way, text: field(form, 'text'), picture });
     return { status: 'done' };
   });
 }
@@ -23,26 +23,26 @@ export async function handsetAction(
   settings: { power?: 'on' | 'off'; delayMs?: number },
 ): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await setHandset(w, actor, { number, ...settings });
+    const { ctx, actor } = await signedIn();
+    await setHandset(ctx, actor, { number, ...settings });
     return { status: 'done' };
   });
 }
 
 export async function faultAction(service: string, fault: string, value: boolean | number): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await refuseDuringDrill(w);
-    await setFault(w, actor, { service, fault, value });
+    const { ctx, actor } = await signedIn();
+    await refuseDuringDrill(ctx);
+    await setFault(ctx, actor, { service, fault, value });
     return { status: 'done' };
   });
 }
 
 export async function clockAction(ms: number): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await refuseDuringDrill(w);
-    await moveClock(w, actor, ms);
+    const { ctx, actor } = await signedIn();
+    await refuseDuringDrill(ctx);
+    await moveClock(ctx, actor, ms);
     revalidatePath('/', 'layout');
     return { status: 'done' };
   });
@@ -50,10 +50,10 @@ export async function clockAction(ms: number): Promise<FormState> {
 
 export async function reviewerAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const seconds = Math.min(Math.max(Number(field(form, 'seconds')) || 0, 0), 3600);
     const perHour = Math.min(Math.max(Math.round(Number(field(form, 'perHour')) || 0), 0), 1000);
-    await setReviewer(w, actor, { reviewMs: seconds * 1000, perHour });
+    await setReviewer(ctx, actor, { reviewMs: seconds * 1000, perHour });
     return { status: 'done', message: 'From the next submission on' };
   });
 }
@@ -70,13 +70,13 @@ async function onBench(
 }
 
 export async function keepScenarioAction(form: FormData): Promise<FormState> {
-  return onBench(({ w, actor }) => keepScenario(w, actor, field(form, 'name')), 'Kept');
+  return onBench(({ ctx, actor }) => keepScenario(ctx, actor, field(form, 'name')), 'Kept');
 }
 
 export async function applyScenarioAction(id: string | undefined): Promise<FormState> {
-  return onBench(({ w, actor }) => applyScenario(w, actor, id), 'The bench is set');
+  return onBench(({ ctx, actor }) => applyScenario(ctx, actor, id), 'The bench is set');
 }
 
 export async function removeScenarioAction(id: string): Promise<FormState> {
-  return onBench(({ w, actor }) => removeScenario(w, actor, id), 'Removed');
+  return onBench(({ ctx, actor }) => removeScenario(ctx, actor, id), 'Removed');
 }

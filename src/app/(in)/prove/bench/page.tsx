@@ -1,7 +1,7 @@
-import { hasRole } from '../../../../operations/actor';
-import { hasBench, readBench } from '../../../../operations/bench';
-import { listScenarios } from '../../../../operations/benchScenarios';
-import { drillRuns } from '../../../../operations/drills';
+import { hasBench, readBench } from '../../../../operations/bench/bench';
+import { listScenarios } from '../../../../operations/bench/benchScenarios';
+import { hasRole } from '../../../../operations/context/actor';
+import { drillRuns } from '../../../../operations/diagnosis/drills';
 import { Empty, Page } from '../../../../ui/primitives/layout';
 import { signedIn } from '../../../_server/session';
 import { BenchView } from './BenchView';
@@ -23,9 +23,10 @@ function whatIsSet(faults: Record<string, Record<string, boolean | number>>, han
 }
 
 export default async function BenchPage() {
-  const { w, actor } = await signedIn();
-  const state = hasBench(w) && hasRole(actor, 'agent') ? await readBench(w, actor).catch(() => undefined) : undefined;
-  const [drill, scenarios] = await Promise.all([drillRuns(w), listScenarios(w, actor)]);
+  const { ctx, actor } = await signedIn();
+  const state =
+    hasBench(ctx) && hasRole(actor, 'agent') ? await readBench(ctx, actor).catch(() => undefined) : undefined;
+  const [drill, scenarios] = await Promise.all([drillRuns(ctx), listScenarios(ctx, actor)]);
   return (
     <Page
       title="Bench"

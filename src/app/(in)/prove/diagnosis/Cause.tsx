@@ -1,4 +1,4 @@
-import type { CauseView } from '../../../../operations/diagnosing';
+import type { CauseView } from '../../../../operations/diagnosis/diagnose';
 import { Link } from '../../../../ui/primitives/Link';
 import { Panel } from '../../../../ui/primitives/layout';
 import { MendButton } from '../_parts/MendButton';

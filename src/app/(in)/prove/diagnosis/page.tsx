@@ -1,10 +1,10 @@
 import { isObservation } from '../../../../core/diagnosis/observations';
 import { isSymptom, SYMPTOMS, type Symptom } from '../../../../core/diagnosis/symptoms';
-import { type Actor, hasRole } from '../../../../operations/actor';
-import { listApps } from '../../../../operations/apps';
-import { listChannels } from '../../../../operations/channels';
-import { type Answer, diagnoseComplaint } from '../../../../operations/diagnosing';
-import type { Windgap } from '../../../../operations/windgap';
+import { listApps } from '../../../../operations/apps/apps';
+import { listChannels } from '../../../../operations/channels/channels';
+import { type Actor, hasRole } from '../../../../operations/context/actor';
+import type { AppContext } from '../../../../operations/context/appContext';
+import { type Answer, diagnoseComplaint } from '../../../../operations/diagnosis/diagnose';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
@@ -28,11 +28,11 @@ function answersOf(value: string | string[] | undefined): Record<string, Answer>
 }
 
 export default async function DiagnosisPage({ searchParams }: { searchParams: Promise<Query> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const query = await searchParams;
   const symptom = one(query.symptom);
   const scope = { channel: one(query.channel), app: one(query.app), phone: one(query.phone)?.replace(/[^\d+]/g, '') };
-  const [channels, apps] = await Promise.all([listChannels(w, actor), listApps(w, actor)]);
+  const [channels, apps] = await Promise.all([listChannels(ctx, actor), listApps(ctx, actor)]);
   const admin = hasRole(actor, 'administrator');
   const choices = {
     channels: channels.map(({ channel }): [string, string] => [channel.id, channel.name]),
@@ -48,7 +48,7 @@ export default async function DiagnosisPage({ searchParams }: { searchParams: Pr
         <>
           <LiveRefresh since={since} topics={['account', 'channel', 'app', 'routes', 'readiness']} />
           <Outcome
-            w={w}
+            ctx={ctx}
             actor={actor}
             symptom={symptom}
             scope={scope}
@@ -65,7 +65,7 @@ export default async function DiagnosisPage({ searchParams }: { searchParams: Pr
 }
 
 async function Outcome({
-  w,
+  ctx,
   actor,
   symptom,
   scope,
@@ -73,7 +73,7 @@ async function Outcome({
   query,
   admin,
 }: {
-  w: Windgap;
+  ctx: AppContext;
   actor: Actor;
   symptom: Symptom;
   scope: { channel?: string; app?: string; phone?: string };
@@ -81,7 +81,7 @@ async function Outcome({
   query: Query;
   admin: boolean;
 }) {
-  const view = await diagnoseComplaint(w, actor, { symptom, scope, answers });
+  const view = await diagnoseComplaint(ctx, actor, { symptom, scope, answers });
   return (
     <div data-verdict={view.verdict}>
       {view.verdict === 'determined' && view.cause && <Cause cause={view.cause} admin={admin} />}

@@ -2,7 +2,7 @@
 
 import { revalidatePath } from 'next/cache';
 import type { DrillLevel } from '../../../../core/drill/drills';
-import { beginDrill, giveUp, guess, takeHint } from '../../../../operations/drills';
+import { beginDrill, giveUp, guess, takeHint } from '../../../../operations/diagnosis/drills';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -18,29 +18,29 @@ async function done(
 }
 
 export async function beginAction(level: DrillLevel): Promise<FormState> {
-  return done(async ({ w, actor }) => {
-    await beginDrill(w, actor, level);
+  return done(async ({ ctx, actor }) => {
+    await beginDrill(ctx, actor, level);
     return 'Something is wrong now. Find it.';
   });
 }
 
 export async function guessAction(form: FormData): Promise<FormState> {
-  return done(async ({ w, actor }) => {
-    const { right, score } = await guess(w, actor, field(form, 'cause'));
+  return done(async ({ ctx, actor }) => {
+    const { right, score } = await guess(ctx, actor, field(form, 'cause'));
     return right ? `That is it: ${score} of 100.` : 'That is not it.';
   });
 }
 
 export async function hintAction(): Promise<FormState> {
-  return done(async ({ w, actor }) => {
-    await takeHint(w, actor);
+  return done(async ({ ctx, actor }) => {
+    await takeHint(ctx, actor);
     return undefined;
   });
 }
 
 export async function giveUpAction(): Promise<FormState> {
-  return done(async ({ w, actor }) => {
-    await giveUp(w, actor);
+  return done(async ({ ctx, actor }) => {
+    await giveUp(ctx, actor);
     return 'The fault is off again.';
   });
 }

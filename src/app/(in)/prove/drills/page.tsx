@@ -1,7 +1,7 @@
 import type { DrillLevel } from '../../../../core/drill/drills';
-import { hasRole } from '../../../../operations/actor';
-import { hasBench } from '../../../../operations/bench';
-import { type DrillView, listDrills } from '../../../../operations/drills';
+import { hasBench } from '../../../../operations/bench/bench';
+import { hasRole } from '../../../../operations/context/actor';
+import { type DrillView, listDrills } from '../../../../operations/diagnosis/drills';
 import { elapsedWords } from '../../../../ui/domain/elapsed';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { ActionForm, SelectField } from '../../../../ui/forms/ActionForm';
@@ -20,8 +20,8 @@ const LEVELS: [DrillLevel, string, string][] = [
 const LEVEL_WORDS: Record<DrillLevel, string> = { first: 'first', usual: 'usual', hard: 'hard' };
 
 export default async function DrillsPage() {
-  const { w, actor, since } = await signedIn();
-  const { running, past, answers } = await listDrills(w, actor);
+  const { ctx, actor, since } = await signedIn();
+  const { running, past, answers } = await listDrills(ctx, actor);
   const admin = hasRole(actor, 'administrator');
   return (
     <Page
@@ -29,11 +29,11 @@ export default async function DrillsPage() {
       purpose="Windgap breaks something on the bench out of your sight. Find the cause with everything the house has; time, hints and wrong answers cost points."
     >
       <LiveRefresh since={since} topics={['drill']} />
-      {!hasBench(w) && (
+      {!hasBench(ctx) && (
         <Empty what="Drills need a bench, which is part of the demonstration and of test installations." />
       )}
       {running && <Running drill={running} answers={answers} admin={admin} />}
-      {!running && admin && hasBench(w) && (
+      {!running && admin && hasBench(ctx) && (
         <div className="mb-7 grid gap-3 md:grid-cols-3">
           {LEVELS.map(([level, title, what]) => (
             <Panel key={level} className="px-4 py-3">

@@ -1,15 +1,15 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { muteFinding, unmuteFinding } from '../../../../operations/readiness';
+import { muteFinding, unmuteFinding } from '../../../../operations/readiness/readiness';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 export async function muteAction(key: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await muteFinding(w, actor, { key, reason: field(form, 'reason'), days: Number(field(form, 'days')) });
+    const { ctx, actor } = await signedIn();
+    await muteFinding(ctx, actor, { key, reason: field(form, 'reason'), days: Number(field(form, 'days')) });
     revalidatePath('/prove/readiness');
     return { status: 'done', message: 'Muted' };
   });
@@ -17,8 +17,8 @@ export async function muteAction(key: string, form: FormData): Promise<FormState
 
 export async function unmuteAction(key: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await unmuteFinding(w, actor, key);
+    const { ctx, actor } = await signedIn();
+    await unmuteFinding(ctx, actor, key);
     revalidatePath('/prove/readiness');
     return { status: 'done' };
   });

@@ -1,7 +1,7 @@
 import type { Severity } from '../../../../core/finding';
 import type { ReadinessFinding } from '../../../../core/readiness/readiness';
-import { hasRole } from '../../../../operations/actor';
-import { getReadiness } from '../../../../operations/readiness';
+import { hasRole } from '../../../../operations/context/actor';
+import { getReadiness } from '../../../../operations/readiness/readiness';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
@@ -25,8 +25,8 @@ const MARKS: Record<Severity, [shape: string, colour: string]> = {
 };
 
 export default async function ReadinessPage() {
-  const { w, actor, since } = await signedIn();
-  const { open, muted, ended, examinedAt } = await getReadiness(w, actor);
+  const { ctx, actor, since } = await signedIn();
+  const { open, muted, ended, examinedAt } = await getReadiness(ctx, actor);
   const admin = hasRole(actor, 'administrator');
   const worth = open.filter(({ severity }) => severity !== 'notice').length;
   return (

@@ -8,8 +8,8 @@ import {
   saveTest,
   setSpendingCap,
   type TestInput,
-} from '../../../../operations/deliveryTests';
-import { suggestedTests } from '../../../../operations/suggestingTests';
+} from '../../../../operations/deliveryTests/deliveryTests';
+import { suggestedTests } from '../../../../operations/deliveryTests/testSuggestions';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -18,8 +18,8 @@ const PAGE = '/prove/tests';
 
 export async function saveTestAction(input: TestInput, id?: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const saved = await saveTest(w, actor, input, id);
+    const { ctx, actor } = await signedIn();
+    const saved = await saveTest(ctx, actor, input, id);
     revalidatePath(PAGE);
     return { status: 'done', message: 'Kept', values: { id: saved.id } };
   });
@@ -27,8 +27,8 @@ export async function saveTestAction(input: TestInput, id?: string): Promise<For
 
 export async function runTestsAction(ids: string[]): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { runs } = await askForRuns(w, actor, ids);
+    const { ctx, actor } = await signedIn();
+    const { runs } = await askForRuns(ctx, actor, ids);
     revalidatePath(PAGE);
     if (runs.length === 1) redirect(`${PAGE}/runs/${runs[0]}`);
     return { status: 'done', message: `${runs.length} tests are running` };
@@ -37,8 +37,8 @@ export async function runTestsAction(ids: string[]): Promise<FormState> {
 
 export async function runChangedAction(ids: string[]): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await askForRuns(w, actor, ids, 'change');
+    const { ctx, actor } = await signedIn();
+    await askForRuns(ctx, actor, ids, 'change');
     revalidatePath(PAGE);
     return { status: 'done', message: ids.length === 1 ? 'The test is running' : `${ids.length} tests are running` };
   });
@@ -46,8 +46,8 @@ export async function runChangedAction(ids: string[]): Promise<FormState> {
 
 export async function archiveTestAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await archiveTest(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await archiveTest(ctx, actor, id);
     revalidatePath(PAGE);
     redirect(PAGE);
   });
@@ -56,10 +56,10 @@ export async function archiveTestAction(id: string): Promise<FormState> {
 /** Keeps suggested tests: one by its name, or all. */
 export async function keepSuggestedAction(name?: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const chosen = (await suggestedTests(w, actor)).filter((each) => name === undefined || each.name === name);
+    const { ctx, actor } = await signedIn();
+    const chosen = (await suggestedTests(ctx, actor)).filter((each) => name === undefined || each.name === name);
     for (const each of chosen)
-      await saveTest(w, actor, { name: each.name, content: each.content, guardsPublishing: false });
+      await saveTest(ctx, actor, { name: each.name, content: each.content, guardsPublishing: false });
     revalidatePath(PAGE);
     return { status: 'done', message: chosen.length === 1 ? 'Kept' : `${chosen.length} tests kept` };
   });
@@ -67,10 +67,10 @@ export async function keepSuggestedAction(name?: string): Promise<FormState> {
 
 export async function capAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const amount = field(form, 'amount').trim();
     await setSpendingCap(
-      w,
+      ctx,
       actor,
       amount === ''
         ? undefined

@@ -1,14 +1,14 @@
 import 'server-only';
 import { cause, causeCodes } from '../../../../core/delivery/causes';
-import type { Actor } from '../../../../operations/actor';
-import { testChoices } from '../../../../operations/suggestingTests';
-import type { Windgap } from '../../../../operations/windgap';
+import type { Actor } from '../../../../operations/context/actor';
+import type { AppContext } from '../../../../operations/context/appContext';
+import { testChoices } from '../../../../operations/deliveryTests/testSuggestions';
 import type { TestChoices } from './testChoices';
 
 /** Everything a test can name, and the causes it can be refused for. */
-export async function choicesFor(w: Windgap, actor: Actor): Promise<TestChoices> {
+export async function choicesFor(ctx: AppContext, actor: Actor): Promise<TestChoices> {
   const causes = causeCodes()
     .map((code): [string, string] => [code, cause(code).title])
     .sort((a, b) => a[1].localeCompare(b[1]));
-  return { ...(await testChoices(w, actor)), causes };
+  return { ...(await testChoices(ctx, actor)), causes };
 }

@@ -1,6 +1,6 @@
-import { hasRole } from '../../../../operations/actor';
-import { listTests, spendingCap, spentOnTests, testPhones } from '../../../../operations/deliveryTests';
-import { suggestedTests } from '../../../../operations/suggestingTests';
+import { hasRole } from '../../../../operations/context/actor';
+import { listTests, spendingCap, spentOnTests, testPhones } from '../../../../operations/deliveryTests/deliveryTests';
+import { suggestedTests } from '../../../../operations/deliveryTests/testSuggestions';
 import { formatMoney } from '../../../../ui/domain/money';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
@@ -15,13 +15,13 @@ import { capAction, keepSuggestedAction, runChangedAction, runTestsAction } from
 import { RunMark, RunStrip } from './RunMark';
 
 export default async function TestsPage() {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const [tests, suggestions, phones, cap, spent] = await Promise.all([
-    listTests(w, actor),
-    suggestedTests(w, actor),
-    testPhones(w),
-    spendingCap(w),
-    spentOnTests(w),
+    listTests(ctx, actor),
+    suggestedTests(ctx, actor),
+    testPhones(ctx),
+    spendingCap(ctx),
+    spentOnTests(ctx),
   ]);
   const admin = hasRole(actor, 'administrator');
   const stale = tests.filter(({ staleBy }) => staleBy);

@@ -1,10 +1,10 @@
-import { reportRuns } from '../../../../operations/deliveryTests';
+import { reportRuns } from '../../../../operations/deliveryTests/deliveryTests';
 import { signedIn } from '../../../_server/session';
 
 /** Runs as a file for another system: JUnit XML, or what is stored as JSON. */
 export async function reportFile(which: { run: string } | 'latest', kind: 'xml' | 'json'): Promise<Response> {
-  const { w, actor } = await signedIn();
-  const { runs, junit } = await reportRuns(w, actor, which);
+  const { ctx, actor } = await signedIn();
+  const { runs, junit } = await reportRuns(ctx, actor, which);
   const name = which === 'latest' ? 'delivery-tests' : which.run;
   const body = kind === 'xml' ? junit : JSON.stringify({ runs }, null, 2);
   return new Response(body, {

@@ -1,7 +1,11 @@
 'use server';
 
-import { type ConversationSummary, findElsewhere, listConversations } from '../../../../operations/conversations';
-import { type ConversationView, setIdleRule, VIEWS } from '../../../../operations/conversationWork';
+import {
+  type ConversationSummary,
+  findElsewhere,
+  listConversations,
+} from '../../../../operations/conversations/conversations';
+import { type ConversationView, setIdleRule, VIEWS } from '../../../../operations/conversations/conversationWork';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -13,20 +17,20 @@ export interface Looked {
 }
 
 export async function listAction(view: string, search: string): Promise<Looked> {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   const wanted = VIEWS.find((each) => each === view) ?? 'working';
   const text = search.trim().slice(0, 100);
   const [rows, elsewhere] = await Promise.all([
-    listConversations(w, actor, text, wanted),
-    text ? findElsewhere(w, actor, text, wanted) : [],
+    listConversations(ctx, actor, text, wanted),
+    text ? findElsewhere(ctx, actor, text, wanted) : [],
   ]);
   return { rows, elsewhere };
 }
 
 export async function setIdleAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await setIdleRule(w, actor, {
+    const { ctx, actor } = await signedIn();
+    await setIdleRule(ctx, actor, {
       on: form.get('on') === 'on',
       hours: Number(field(form, 'hours')),
       notice: field(form, 'notice'),

@@ -1,7 +1,7 @@
 import type { ReactNode } from 'react';
-import { hasRole } from '../../../../operations/actor';
-import { listConversations } from '../../../../operations/conversations';
-import { countViews, idleRule } from '../../../../operations/conversationWork';
+import { hasRole } from '../../../../operations/context/actor';
+import { listConversations } from '../../../../operations/conversations/conversations';
+import { countViews, idleRule } from '../../../../operations/conversations/conversationWork';
 import { ConversationList } from '../../../../ui/domain/ConversationList';
 import { NewReplies } from '../../../../ui/domain/NewReplies';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
@@ -10,11 +10,11 @@ import { listAction } from './actions';
 import { IdleRule } from './IdleRule';
 
 export default async function ConversationsLayout({ children }: { children: ReactNode }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const [working, counts, idle] = await Promise.all([
-    listConversations(w, actor, '', 'working'),
-    countViews(w, actor),
-    idleRule(w),
+    listConversations(ctx, actor, '', 'working'),
+    countViews(ctx, actor),
+    idleRule(ctx),
   ]);
   return (
     <div className="-mx-4 -my-5 flex min-h-[calc(100vh-1px)] flex-col md:-mx-8 md:h-screen md:flex-row">

@@ -7,7 +7,7 @@ import type { ExplainedGroup, ExplainedRoute } from '../../../../core/routing/ex
 import type { RouteChoices } from '../../../../core/routing/names';
 import { insideOf, type RouteSet, type RouteStep } from '../../../../core/routing/route';
 import { list, type RouteNames, stepWords } from '../../../../core/routing/wording';
-import type { PastMessage } from '../../../../operations/routePages';
+import type { PastMessage } from '../../../../operations/routing/routePages';
 import { Panel } from '../../../../ui/primitives/layout';
 import { pastArrivalAction } from './actions';
 import { Choice, INPUT, Several, TextFor, Words } from './fields';

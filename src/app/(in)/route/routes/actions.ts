@@ -4,37 +4,37 @@ import type { Arrival } from '../../../../core/routing/arrival';
 import type { RouteFinding } from '../../../../core/routing/overlap';
 import { readRouteSet } from '../../../../core/routing/readSet';
 import type { ReplaySummary } from '../../../../core/routing/replay';
-import { requireRole } from '../../../../operations/actor';
-import { runGuardingTests } from '../../../../operations/deliveryTests';
-import { beginReplay, getReplay } from '../../../../operations/replays';
-import { examineSet, pastArrival } from '../../../../operations/routePages';
-import { discardDraft, publishDraft, returnToRevision, saveDraft } from '../../../../operations/routes';
-import { testsAgainstDraft } from '../../../../operations/suggestingTests';
+import { requireRole } from '../../../../operations/context/actor';
+import { runGuardingTests } from '../../../../operations/deliveryTests/deliveryTests';
+import { testsAgainstDraft } from '../../../../operations/deliveryTests/testSuggestions';
+import { beginReplay, getReplay } from '../../../../operations/routing/replays';
+import { examineSet, pastArrival } from '../../../../operations/routing/routePages';
+import { discardDraft, publishDraft, returnToRevision, saveDraft } from '../../../../operations/routing/routes';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 export async function saveDraftAction(content: unknown, seen: number | undefined): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { changedAt } = await saveDraft(w, actor, content, seen);
+    const { ctx, actor } = await signedIn();
+    const { changedAt } = await saveDraft(ctx, actor, content, seen);
     return { status: 'done', values: { changedAt: String(changedAt) } };
   });
 }
 
 export async function discardDraftAction(): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await discardDraft(w, actor);
+    const { ctx, actor } = await signedIn();
+    await discardDraft(ctx, actor);
     return { status: 'done', message: 'The draft is gone; what is published goes on' };
   });
 }
 
 export async function publishAction(seen: number, note: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { number } = await publishDraft(w, actor, { note, seen });
-    const guarding = await runGuardingTests(w, actor);
+    const { ctx, actor } = await signedIn();
+    const { number } = await publishDraft(ctx, actor, { note, seen });
+    const guarding = await runGuardingTests(ctx, actor);
     const tests =
       guarding === 0
         ? ''
@@ -45,36 +45,36 @@ export async function publishAction(seen: number, note: string): Promise<FormSta
 
 export async function returnAction(number: number): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { number: fresh } = await returnToRevision(w, actor, number);
+    const { ctx, actor } = await signedIn();
+    const { number: fresh } = await returnToRevision(ctx, actor, number);
     return { status: 'done', message: `Revision ${number} decides again, as revision ${fresh}` };
   });
 }
 
 /** Delivery tests that guard publishing and that this set would break. */
 export async function testsAgainstAction(content: unknown): Promise<{ id: string; name: string; would: string }[]> {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   requireRole(actor, 'viewer');
   const read = readRouteSet(content);
-  return read.ok ? testsAgainstDraft(w, read.set) : [];
+  return read.ok ? testsAgainstDraft(ctx, read.set) : [];
 }
 
 /** Findings about a set as it is written; none where it cannot be read. */
 export async function examineRoutesAction(content: unknown): Promise<RouteFinding[]> {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   const read = readRouteSet(content);
-  return read.ok ? examineSet(w, actor, read.set) : [];
+  return read.ok ? examineSet(ctx, actor, read.set) : [];
 }
 
 export async function pastArrivalAction(id: string): Promise<Arrival | undefined> {
-  const { w, actor } = await signedIn();
-  return pastArrival(w, actor, id);
+  const { ctx, actor } = await signedIn();
+  return pastArrival(ctx, actor, id);
 }
 
 export async function beginReplayAction(content: unknown): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { id } = await beginReplay(w, actor, content);
+    const { ctx, actor } = await signedIn();
+    const { id } = await beginReplay(ctx, actor, content);
     return { status: 'done', values: { id } };
   });
 }
@@ -86,7 +86,7 @@ export interface ReplayState {
 }
 
 export async function replayAction(id: string): Promise<ReplayState> {
-  const { w, actor } = await signedIn();
-  const { done, messages, summary } = await getReplay(w, actor, id);
+  const { ctx, actor } = await signedIn();
+  const { done, messages, summary } = await getReplay(ctx, actor, id);
   return { done, messages, summary };
 }

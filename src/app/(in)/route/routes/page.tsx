@@ -1,12 +1,12 @@
-import { hasRole } from '../../../../operations/actor';
+import { hasRole } from '../../../../operations/context/actor';
 import {
   automationsBySource,
   examineSet,
   pastMessages,
   routeChoices,
   routeHits,
-} from '../../../../operations/routePages';
-import { getRoutes } from '../../../../operations/routes';
+} from '../../../../operations/routing/routePages';
+import { getRoutes } from '../../../../operations/routing/routes';
 import { Page } from '../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
@@ -18,16 +18,16 @@ export default async function RoutesPage({
 }: {
   searchParams: Promise<Record<string, string | undefined>>;
 }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { message } = await searchParams;
-  const { published, draft, revisions } = await getRoutes(w, actor);
+  const { published, draft, revisions } = await getRoutes(ctx, actor);
   const set = draft?.content ?? published.set;
   const [choices, hits, findings, past, automations] = await Promise.all([
-    routeChoices(w, actor),
-    routeHits(w),
-    examineSet(w, actor, set),
-    pastMessages(w, actor),
-    automationsBySource(w, actor),
+    routeChoices(ctx, actor),
+    routeHits(ctx),
+    examineSet(ctx, actor, set),
+    pastMessages(ctx, actor),
+    automationsBySource(ctx, actor),
   ]);
   const admin = hasRole(actor, 'administrator');
   return (

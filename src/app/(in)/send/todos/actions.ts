@@ -1,15 +1,15 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { addTodo, finishTodo } from '../../../../operations/todos';
+import { addTodo, finishTodo } from '../../../../operations/conversations/todos';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 export async function addTodoAction(contactId: string | undefined, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await addTodo(w, actor, { title: field(form, 'title'), contactId });
+    const { ctx, actor } = await signedIn();
+    await addTodo(ctx, actor, { title: field(form, 'title'), contactId });
     revalidatePath('/send/todos');
     return { status: 'done', message: 'Added to the to-dos' };
   });
@@ -17,8 +17,8 @@ export async function addTodoAction(contactId: string | undefined, form: FormDat
 
 export async function finishTodoAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await finishTodo(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await finishTodo(ctx, actor, id);
     revalidatePath('/send/todos');
     return { status: 'done', message: 'Done' };
   });

@@ -1,5 +1,5 @@
-import { hasRole } from '../../../../operations/actor';
-import { listTodos } from '../../../../operations/todos';
+import { hasRole } from '../../../../operations/context/actor';
+import { listTodos } from '../../../../operations/conversations/todos';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
@@ -12,9 +12,9 @@ import { signedIn } from '../../../_server/session';
 import { addTodoAction, finishTodoAction } from './actions';
 
 export default async function TodosPage({ searchParams }: { searchParams: Promise<{ done?: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const done = (await searchParams).done === '1';
-  const todos = await listTodos(w, actor, done);
+  const todos = await listTodos(ctx, actor, done);
   const agent = hasRole(actor, 'agent');
   return (
     <Page

@@ -1,14 +1,14 @@
-import { hasRole } from '../../../../operations/actor';
-import { listAudit } from '../../../../operations/audit';
+import { hasRole } from '../../../../operations/context/actor';
+import { listAudit } from '../../../../operations/context/audit';
 import { Empty, Page } from '../../../../ui/primitives/layout';
 import { Table } from '../../../../ui/primitives/Table';
 import { ClockTime } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 
 export default async function AuditPage() {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   if (!hasRole(actor, 'administrator')) return <Empty what="Administrators and owners see who changed what." />;
-  const entries = await listAudit(w, actor);
+  const entries = await listAudit(ctx, actor);
   return (
     <Page title="Audit" purpose="Who changed what. Secrets are never written here.">
       <Table

@@ -1,4 +1,4 @@
-import { type FlowRow, type FlowSpan, getFlow } from '../../../../operations/flow';
+import { type FlowRow, type FlowSpan, getFlow } from '../../../../operations/messages/traffic';
 import { elapsedWords } from '../../../../ui/domain/elapsed';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../ui/primitives/layout';
@@ -9,10 +9,10 @@ import { signedIn } from '../../../_server/session';
 import { FlowChart } from './FlowChart';
 
 export default async function FlowPage({ searchParams }: { searchParams: Promise<{ span?: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { span } = await searchParams;
   const chosen: FlowSpan = span === 'week' ? 'week' : 'day';
-  const flow = await getFlow(w, actor, chosen);
+  const flow = await getFlow(ctx, actor, chosen);
   const from = new Date(flow.since).toISOString();
   const failed = flow.buckets.reduce((sum, bucket) => sum + bucket.failed, 0);
   return (

@@ -2,7 +2,7 @@
 
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef, useState } from 'react';
-import type { LogChoices } from '../../../../operations/logChoices';
+import type { LogChoices } from '../../../../operations/messages/logChoices';
 import { stateWord } from '../../../../ui/domain/Cairn';
 
 const STATES = ['received', 'queued', 'sending', 'uncertain', 'sent', 'delivered', 'read', 'failed'] as const;

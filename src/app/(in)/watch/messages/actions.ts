@@ -1,15 +1,15 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { keepLogView, removeLogView } from '../../../../operations/logViews';
+import { keepLogView, removeLogView } from '../../../../operations/messages/logViews';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 export async function keepViewAction(query: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await keepLogView(w, actor, { name: field(form, 'name'), query });
+    const { ctx, actor } = await signedIn();
+    await keepLogView(ctx, actor, { name: field(form, 'name'), query });
     revalidatePath('/watch/messages');
     return { status: 'done', message: 'Kept for everybody' };
   });
@@ -17,8 +17,8 @@ export async function keepViewAction(query: string, form: FormData): Promise<For
 
 export async function removeViewAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await removeLogView(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await removeLogView(ctx, actor, id);
     revalidatePath('/watch/messages');
     return { status: 'done' };
   });

@@ -1,10 +1,10 @@
 import { countryName, displayAddress } from '../../../../core/addresses/display';
 import { cause } from '../../../../core/delivery/causes';
 import { inOneLine } from '../../../../core/delivery/media';
-import { hasRole } from '../../../../operations/actor';
-import { logChoices } from '../../../../operations/logChoices';
-import { logViews } from '../../../../operations/logViews';
-import { type ListedMessage, listMessages } from '../../../../operations/messages';
+import { hasRole } from '../../../../operations/context/actor';
+import { logChoices } from '../../../../operations/messages/logChoices';
+import { logViews } from '../../../../operations/messages/logViews';
+import { type ListedMessage, listMessages } from '../../../../operations/messages/messageLog';
 import { Cairn } from '../../../../ui/domain/Cairn';
 import { formatMoney } from '../../../../ui/domain/money';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
@@ -69,12 +69,12 @@ const COLUMNS: (Column<ListedMessage> & { id: string })[] = [
 const USUAL = 'progress,person,channel,text,parts,price';
 
 export default async function MessagesPage({ searchParams }: { searchParams: Promise<Search> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const search = await searchParams;
   const [page, choices, views] = await Promise.all([
-    listMessages(w, actor, { ...filterFrom(search, w.now()), limit: 50 }),
-    logChoices(w, actor),
-    logViews(w, actor),
+    listMessages(ctx, actor, { ...filterFrom(search, ctx.now()), limit: 50 }),
+    logChoices(ctx, actor),
+    logViews(ctx, actor),
   ]);
   const query = new URLSearchParams(search as Record<string, string>);
   query.delete('before');

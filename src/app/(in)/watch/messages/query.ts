@@ -1,4 +1,4 @@
-import type { MessageFilter } from '../../../../operations/messages';
+import type { MessageFilter } from '../../../../operations/messages/messageLog';
 
 export type Search = Partial<
   Record<

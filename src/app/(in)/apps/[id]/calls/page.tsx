@@ -1,4 +1,4 @@
-import { listPhoneSystems } from '../../../../../operations/phoneSystems';
+import { listPhoneSystems } from '../../../../../operations/apps/phone/phoneSystems';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page, Section } from '../../../../../ui/primitives/layout';
@@ -9,8 +9,8 @@ import { PhoneFields } from './PhoneFields';
 import { PhonePanel } from './PhonePanel';
 
 export default async function CallsPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since, app, channels, countries, admin } = await appContext(params);
-  const systems = await listPhoneSystems(w, actor, app.id);
+  const { ctx, actor, since, app, channels, countries, admin } = await appContext(params);
+  const systems = await listPhoneSystems(ctx, actor, app.id);
   const fields = { channels, countries };
   const add = admin && (
     <DialogForm

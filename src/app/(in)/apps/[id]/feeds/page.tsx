@@ -1,4 +1,4 @@
-import { listFeeds } from '../../../../../operations/feeds';
+import { listFeeds } from '../../../../../operations/apps/feeds/feeds';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page, Section } from '../../../../../ui/primitives/layout';
@@ -9,8 +9,8 @@ import { FeedFields } from './FeedFields';
 import { FeedPanel } from './FeedPanel';
 
 export default async function FeedsPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since, app, channels, countries, admin } = await appContext(params);
-  const feeds = await listFeeds(w, actor, app.id);
+  const { ctx, actor, since, app, channels, countries, admin } = await appContext(params);
+  const feeds = await listFeeds(ctx, actor, app.id);
   const fields = { channels, countries };
   const add = admin && (
     <DialogForm

@@ -1,7 +1,7 @@
 import { cause } from '../../../../../core/delivery/causes';
-import { hasRole } from '../../../../../operations/actor';
-import { listChannels } from '../../../../../operations/channels';
-import { getRecords, listAppProfiles, type RecordsConnection } from '../../../../../operations/records';
+import { getRecords, listAppProfiles, type RecordsConnection } from '../../../../../operations/apps/records/records';
+import { listChannels } from '../../../../../operations/channels/channels';
+import { hasRole } from '../../../../../operations/context/actor';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -17,13 +17,13 @@ import { RecordAction } from './RecordAction';
 import { RecordFields } from './RecordFields';
 
 export default async function RecordsPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const view = await orNotFound(getRecords(w, actor, id));
+  const view = await orNotFound(getRecords(ctx, actor, id));
   const { app, connection, types, actions, sample } = view;
   const admin = hasRole(actor, 'administrator');
-  const channels = (await listChannels(w, actor)).map(({ channel }): [string, string] => [channel.id, channel.name]);
-  const profiles = listAppProfiles(w);
+  const channels = (await listChannels(ctx, actor)).map(({ channel }): [string, string] => [channel.id, channel.name]);
+  const profiles = listAppProfiles(ctx);
   const profile = profiles.find((entry) => entry.id === connection?.connector);
   return (
     <Page

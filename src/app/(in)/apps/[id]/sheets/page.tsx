@@ -1,5 +1,5 @@
-import { listSheets, sheetFiles } from '../../../../../operations/sheets';
-import { offeredTemplates } from '../../../../../operations/templateTexts';
+import { listSheets, sheetFiles } from '../../../../../operations/apps/sheets/sheets';
+import { offeredTemplates } from '../../../../../operations/templates/templateTexts';
 import { SelectField, TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Ticks } from '../../../../../ui/forms/Ticks';
@@ -19,9 +19,9 @@ const COLUMNS = [
 ];
 
 export default async function SheetsPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since, app, channels, countries, admin } = await appContext(params);
-  const [sheets, templates] = await Promise.all([listSheets(w, actor, app.id), offeredTemplates(w, actor)]);
-  const files = sheetFiles(w);
+  const { ctx, actor, since, app, channels, countries, admin } = await appContext(params);
+  const [sheets, templates] = await Promise.all([listSheets(ctx, actor, app.id), offeredTemplates(ctx, actor)]);
+  const files = sheetFiles(ctx);
   return (
     <Page
       title={`Sheets of ${app.name}`}
@@ -37,7 +37,7 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
           <CarryValue
             label="Folder for sheets"
             direction={`${app.name} puts files here; Windgap reads and writes them`}
-            value={w.config.sheetsFolder}
+            value={ctx.config.sheetsFolder}
             note={files.length > 0 ? `There now: ${files.join(', ')}.` : 'There is no CSV or XLSX in it yet.'}
           />
           <div className="flex gap-2">

@@ -1,8 +1,8 @@
 import { redirect } from 'next/navigation';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { CONSENT_WAYS, WAY_WORDS } from '../../../../../core/consent/ways';
-import { hasRole } from '../../../../../operations/actor';
-import { getContactPage } from '../../../../../operations/contactPages';
+import { getContactPage } from '../../../../../operations/contacts/contactPages';
+import { hasRole } from '../../../../../operations/context/actor';
 import { ConsentMarks } from '../../../../../ui/compose/ConsentMarks';
 import { languageName } from '../../../../../ui/compose/direction';
 import { Cairn } from '../../../../../ui/domain/Cairn';
@@ -30,9 +30,9 @@ const HOW = {
 const WHAT = { given: 'agreed to', withdrawn: 'declined', retracted: 'claim taken back about' };
 
 export default async function ContactPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const page = await orNotFound(getContactPage(w, actor, id));
+  const page = await orNotFound(getContactPage(ctx, actor, id));
   const { contact, identities, attributes, tags, consents, ledger, conversationId, messages, latest, merges } = page;
   if (contact.merged_into) redirect(`/compose/contacts/${contact.merged_into}`);
   const agent = hasRole(actor, 'agent');

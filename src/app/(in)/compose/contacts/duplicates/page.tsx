@@ -1,5 +1,5 @@
-import { hasRole } from '../../../../../operations/actor';
-import { suggestMerges } from '../../../../../operations/merging';
+import { suggestMerges } from '../../../../../operations/contacts/contactMerge';
+import { hasRole } from '../../../../../operations/context/actor';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
@@ -10,8 +10,8 @@ import { signedIn } from '../../../../_server/session';
 import { keepApartAction, mergeAction } from '../actions';
 
 export default async function DuplicatesPage() {
-  const { w, actor, since } = await signedIn();
-  const suggestions = await suggestMerges(w, actor);
+  const { ctx, actor, since } = await signedIn();
+  const suggestions = await suggestMerges(ctx, actor);
   const agent = hasRole(actor, 'agent');
   return (
     <Page

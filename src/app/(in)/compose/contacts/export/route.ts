@@ -1,7 +1,7 @@
 /** Contacts as a file, sent while it is read. */
 import { EXPORT_FORMATS } from '../../../../../core/contacts/exporting';
-import { hasRole } from '../../../../../operations/actor';
-import { exportConsents, exportContacts } from '../../../../../operations/exportingContacts';
+import { exportConsents, exportContacts } from '../../../../../operations/contacts/contactExport';
+import { hasRole } from '../../../../../operations/context/actor';
 import { signedIn } from '../../../../_server/session';
 import { attached, streamed } from '../../../../_server/streamed';
 import { readListQuery } from '../query';
@@ -13,13 +13,13 @@ const TYPES = {
 };
 
 export async function GET(request: Request): Promise<Response> {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   if (!hasRole(actor, 'administrator')) return new Response('This needs the role administrator.', { status: 403 });
   const given = Object.fromEntries(new URL(request.url).searchParams);
   if (given.consents)
-    return attached(await exportConsents(w, actor, given.consents), TYPES.jsonl, `consents-${given.consents}.jsonl`);
+    return attached(await exportConsents(ctx, actor, given.consents), TYPES.jsonl, `consents-${given.consents}.jsonl`);
   const format = EXPORT_FORMATS.find((each) => each === given.format) ?? 'csv';
-  const { search, audience } = await readListQuery(w, actor, given);
-  const pieces = exportContacts(w, actor, { format, search, audience: audience?.conditions });
+  const { search, audience } = await readListQuery(ctx, actor, given);
+  const pieces = exportContacts(ctx, actor, { format, search, audience: audience?.conditions });
   return streamed(pieces, TYPES[format], `contacts.${format}`);
 }

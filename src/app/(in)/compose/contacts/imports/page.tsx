@@ -1,5 +1,5 @@
 import { countryChoices } from '../../../../../core/addresses/display';
-import { listImports } from '../../../../../operations/importing';
+import { listImports } from '../../../../../operations/contacts/contactImport';
 
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
@@ -20,8 +20,8 @@ const STATES = {
 };
 
 export default async function ImportsPage() {
-  const { w, actor, since } = await signedIn();
-  const imports = await listImports(w, actor);
+  const { ctx, actor, since } = await signedIn();
+  const imports = await listImports(ctx, actor);
   const begin = <BeginImport countries={countryChoices()} />;
   return (
     <Page

@@ -1,7 +1,7 @@
-import { hasRole } from '../../../../../operations/actor';
-import { templateReaders } from '../../../../../operations/templateReaders';
-import { predictFor } from '../../../../../operations/templateReviews';
-import { getTemplate, suggestedVariables, templatePurposes } from '../../../../../operations/templates';
+import { hasRole } from '../../../../../operations/context/actor';
+import { templateReaders } from '../../../../../operations/templates/templateReaders';
+import { predictFor } from '../../../../../operations/templates/templateReviews';
+import { getTemplate, suggestedVariables, templatePurposes } from '../../../../../operations/templates/templates';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Page } from '../../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
@@ -20,16 +20,16 @@ const KINDS = {
 };
 
 export default async function TemplatePage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const page = await orNotFound(getTemplate(w, actor, id));
+  const page = await orNotFound(getTemplate(ctx, actor, id));
   const { row, standing, versions, events, rules, platform, around } = page;
   const admin = hasRole(actor, 'administrator');
   const [purposes, { prediction, rate }, suggestions, readers] = await Promise.all([
-    templatePurposes(w, actor),
-    predictFor(w, row),
-    suggestedVariables(w, actor),
-    templateReaders(w, actor),
+    templatePurposes(ctx, actor),
+    predictFor(ctx, row),
+    suggestedVariables(ctx, actor),
+    templateReaders(ctx, actor),
   ]);
   const purpose = [row.kind, row.account_id].filter(Boolean).join(' ');
   const live = standing.serving ?? (standing.state === 'paused' ? standing.newest : undefined);

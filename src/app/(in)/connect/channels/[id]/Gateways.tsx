@@ -1,5 +1,5 @@
 import { countryName } from '../../../../../core/addresses/display';
-import type { listGateways } from '../../../../../operations/carriers';
+import type { listGateways } from '../../../../../operations/outbound/carrierLookUp';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';

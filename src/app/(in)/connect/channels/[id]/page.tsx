@@ -4,17 +4,17 @@ import { KIND_NAMES } from '../../../../../core/connect/facts';
 import type { WebChatSettings } from '../../../../../core/connect/webChat';
 import { cause } from '../../../../../core/delivery/causes';
 import type { HopName } from '../../../../../core/proof/hops';
-import { hasRole } from '../../../../../operations/actor';
-import { listGateways } from '../../../../../operations/carriers';
 import {
   type ChannelView,
   getChannel,
   type InboundRequestSummary,
   listChannels,
-} from '../../../../../operations/channels';
-import { benchPhones } from '../../../../../operations/proving';
-import { refusedThatFit } from '../../../../../operations/reworking';
-import { snippetFor } from '../../../../../operations/webChat';
+} from '../../../../../operations/channels/channels';
+import { benchPhones } from '../../../../../operations/channels/proveNow';
+import { snippetFor } from '../../../../../operations/channels/webChat';
+import { hasRole } from '../../../../../operations/context/actor';
+import { refusedThatFit } from '../../../../../operations/inbound/reprocessInbound';
+import { listGateways } from '../../../../../operations/outbound/carrierLookUp';
 import { ProofPanel } from '../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../../ui/forms/ActionForm';
@@ -38,13 +38,13 @@ import { WebChatSection } from './WebChatSection';
 import { WhoCallsWhat } from './WhoCallsWhat';
 
 export default async function ChannelPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const view = await orNotFound(getChannel(w, actor, id));
+  const view = await orNotFound(getChannel(ctx, actor, id));
   const { channel, account } = view;
   const admin = hasRole(actor, 'administrator');
-  const phones = admin ? await benchPhones(w, actor) : [];
-  const fitting = (await refusedThatFit(w, id)).length;
+  const phones = admin ? await benchPhones(ctx, actor) : [];
+  const fitting = (await refusedThatFit(ctx, id)).length;
   const webChat = channel.kind === 'web-chat';
   const { testMode } = view.number.facts;
   return (
@@ -69,8 +69,8 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
         <WebChatSection
           channelId={id}
           settings={channel.settings as WebChatSettings}
-          snippet={snippetFor(w, channel)}
-          textChannels={(await listChannels(w, actor))
+          snippet={snippetFor(ctx, channel)}
+          textChannels={(await listChannels(ctx, actor))
             .filter((entry) => entry.channel.kind.startsWith('sms'))
             .map((entry) => [entry.channel.id, entry.channel.name])}
           admin={admin}
@@ -118,7 +118,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
           </div>
         </div>
       )}
-      {channel.kind === 'email-gateway' && <Gateways rows={await listGateways(w, actor)} admin={admin} />}
+      {channel.kind === 'email-gateway' && <Gateways rows={await listGateways(ctx, actor)} admin={admin} />}
       <Section
         title={webChat ? 'Latest posts from visitors’ browsers' : 'Latest requests from the provider'}
         id="requests"

@@ -1,12 +1,12 @@
-import { hasRole } from '../../../../../operations/actor';
-import { searchableAccounts } from '../../../../../operations/numbers';
+import { searchableAccounts } from '../../../../../operations/accounts/numbers';
+import { hasRole } from '../../../../../operations/context/actor';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
 import { signedIn } from '../../../../_server/session';
 import { NumberSearch } from './NumberSearch';
 
 export default async function SearchPage({ searchParams }: { searchParams: Promise<{ account?: string }> }) {
-  const { w, actor } = await signedIn();
-  const accounts = await searchableAccounts(w, actor);
+  const { ctx, actor } = await signedIn();
+  const accounts = await searchableAccounts(ctx, actor);
   const { account } = await searchParams;
   return (
     <Page

@@ -1,6 +1,6 @@
-import { listAccounts } from '../../../../../operations/accounts';
-import { hasRole } from '../../../../../operations/actor';
-import { getProfile, listProfiles } from '../../../../../operations/profiles';
+import { listAccounts } from '../../../../../operations/accounts/accounts';
+import { getProfile, listProfiles } from '../../../../../operations/accounts/connectorProfiles';
+import { hasRole } from '../../../../../operations/context/actor';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { buttonClass } from '../../../../../ui/primitives/Button';
 import { Page } from '../../../../../ui/primitives/layout';
@@ -10,12 +10,12 @@ import { removeProfileAction } from '../actions';
 import { ProfileEditor } from '../ProfileEditor';
 
 export default async function ProfilePage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   const { id } = await params;
-  const { text, shipped } = await orNotFound(getProfile(w, actor, id));
+  const { text, shipped } = await orNotFound(getProfile(ctx, actor, id));
   const admin = hasRole(actor, 'administrator');
-  const summary = (await listProfiles(w, actor)).find((profile) => profile.id === id);
-  const accounts = (await listAccounts(w, actor)).filter(({ connector }) => connector.id === id);
+  const summary = (await listProfiles(ctx, actor)).find((profile) => profile.id === id);
+  const accounts = (await listAccounts(ctx, actor)).filter(({ connector }) => connector.id === id);
   return (
     <Page
       title={summary?.name ?? id}

@@ -1,4 +1,4 @@
-import { hasRole } from '../../../../../operations/actor';
+import { hasRole } from '../../../../../operations/context/actor';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
 import { signedIn } from '../../../../_server/session';
 import { ProfileEditor } from '../ProfileEditor';

@@ -1,10 +1,10 @@
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { KIND_NAMES } from '../../../../../core/connect/facts';
 import { cause } from '../../../../../core/delivery/causes';
-import { type AccountView, getAccount } from '../../../../../operations/accounts';
-import { hasRole } from '../../../../../operations/actor';
-import { viewExchange } from '../../../../../operations/evidence';
-import { getTrunk } from '../../../../../operations/trunks';
+import { type AccountView, getAccount } from '../../../../../operations/accounts/accounts';
+import { getTrunk } from '../../../../../operations/accounts/trunks';
+import { hasRole } from '../../../../../operations/context/actor';
+import { viewExchange } from '../../../../../operations/context/shownExchanges';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
@@ -25,10 +25,10 @@ import { TrialPhones } from './TrialPhones';
 import { TrunkSection } from './TrunkSection';
 
 export default async function AccountPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const view = await orNotFound(getAccount(w, actor, id));
-  const trunk = await getTrunk(w, actor, id);
+  const view = await orNotFound(getAccount(ctx, actor, id));
+  const trunk = await getTrunk(ctx, actor, id);
   const { account, connector } = view;
   const admin = hasRole(actor, 'administrator');
   const last = view.exchanges[0];

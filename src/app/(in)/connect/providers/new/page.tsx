@@ -1,9 +1,9 @@
 import { CHANNEL_KINDS, KIND_NAMES } from '../../../../../core/connect/facts';
 import { WEB_CHAT_START } from '../../../../../core/connect/webChat';
-import { type ConnectorView, listConnectors } from '../../../../../operations/accounts';
-import { hasRole } from '../../../../../operations/actor';
-import { listChannels } from '../../../../../operations/channels';
-import { type ReservedView, reservedAddress } from '../../../../../operations/reserving';
+import { type ConnectorView, listConnectors } from '../../../../../operations/accounts/accounts';
+import { listChannels } from '../../../../../operations/channels/channels';
+import { type ReservedView, reservedAddress } from '../../../../../operations/channels/reservedAddresses';
+import { hasRole } from '../../../../../operations/context/actor';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { buttonClass } from '../../../../../ui/primitives/Button';
 import { CarryValue } from '../../../../../ui/primitives/CopyButton';
@@ -20,8 +20,8 @@ interface Search {
 }
 
 export default async function ConnectPage({ searchParams }: { searchParams: Promise<Search> }) {
-  const { w, actor } = await signedIn();
-  const connectors = await listConnectors(w, actor);
+  const { ctx, actor } = await signedIn();
+  const connectors = await listConnectors(ctx, actor);
   const { connector: wanted, ready } = await searchParams;
   const chosen = connectors.find((entry) => entry.id === wanted);
   if (!chosen) return <Choose connectors={connectors} />;
@@ -31,12 +31,12 @@ export default async function ConnectPage({ searchParams }: { searchParams: Prom
       <Preconditions
         connector={chosen}
         admin={admin}
-        reserved={admin ? await reservedAddress(w, actor, chosen.id) : undefined}
+        reserved={admin ? await reservedAddress(ctx, actor, chosen.id) : undefined}
       />
     );
   }
   if (chosen.kind === 'web-chat') {
-    const texts = (await listChannels(w, actor)).filter(({ channel }) => channel.kind.startsWith('sms'));
+    const texts = (await listChannels(ctx, actor)).filter(({ channel }) => channel.kind.startsWith('sms'));
     return (
       <Page title="Put a chat on a website" purpose={chosen.summary}>
         <Panel className="max-w-[720px] p-5">

@@ -1,5 +1,5 @@
-import { readBench } from '../../../../../operations/bench';
-import { drillRuns } from '../../../../../operations/drills';
+import { readBench } from '../../../../../operations/bench/bench';
+import { drillRuns } from '../../../../../operations/diagnosis/drills';
 import { actorOf, currentPerson } from '../../../../_server/session';
 import { windgap } from '../../../../_server/windgap';
 
@@ -8,9 +8,9 @@ export async function GET(): Promise<Response> {
   const person = await currentPerson();
   if (!person) return new Response(null, { status: 401 });
   try {
-    const w = await windgap();
-    const state = await readBench(w, actorOf(person));
-    return Response.json((await drillRuns(w)) ? { ...state, faults: {} } : state);
+    const ctx = await windgap();
+    const state = await readBench(ctx, actorOf(person));
+    return Response.json((await drillRuns(ctx)) ? { ...state, faults: {} } : state);
   } catch {
     return new Response(null, { status: 502 });
   }

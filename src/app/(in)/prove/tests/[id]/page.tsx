@@ -1,5 +1,5 @@
-import { hasRole } from '../../../../../operations/actor';
-import { getTest } from '../../../../../operations/deliveryTests';
+import { hasRole } from '../../../../../operations/context/actor';
+import { getTest } from '../../../../../operations/deliveryTests/deliveryTests';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../ui/primitives/Link';
@@ -14,9 +14,9 @@ import { RunMark } from '../RunMark';
 import { TestEditor } from '../TestEditor';
 
 export default async function TestPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const { test, runs, words } = await orNotFound(getTest(w, actor, id));
+  const { test, runs, words } = await orNotFound(getTest(ctx, actor, id));
   const admin = hasRole(actor, 'administrator');
   return (
     <Page
@@ -49,7 +49,7 @@ export default async function TestPage({ params }: { params: Promise<{ id: strin
           content={test.content}
           everyMinutes={test.every_minutes ?? undefined}
           guardsPublishing={test.guards_publishing === 1}
-          choices={await choicesFor(w, actor)}
+          choices={await choicesFor(ctx, actor)}
         />
       )}
       <div className="mt-6">

@@ -1,13 +1,13 @@
-import { requireRole } from '../../../../../operations/actor';
+import { requireRole } from '../../../../../operations/context/actor';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
 import { signedIn } from '../../../../_server/session';
 import { choicesFor } from '../choices';
 import { TestEditor } from '../TestEditor';
 
 export default async function NewTestPage() {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   requireRole(actor, 'administrator');
-  const choices = await choicesFor(w, actor);
+  const choices = await choicesFor(ctx, actor);
   const [phone] = choices.phones;
   const [channel] = choices.channels;
   return (

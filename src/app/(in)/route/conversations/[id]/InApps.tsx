@@ -1,10 +1,10 @@
-import type { Actor } from '../../../../../operations/actor';
-import { lookUpPerson } from '../../../../../operations/lookUps';
-import type { Windgap } from '../../../../../operations/windgap';
+import { lookUpPerson } from '../../../../../operations/apps/records/lookUps';
+import type { Actor } from '../../../../../operations/context/actor';
+import type { AppContext } from '../../../../../operations/context/appContext';
 
 /** What connected apps know of this person; it comes when they have answered and keeps nothing waiting. */
-export async function InApps({ w, actor, phone }: { w: Windgap; actor: Actor; phone: string }) {
-  const known = await lookUpPerson(w, actor, phone);
+export async function InApps({ ctx, actor, phone }: { ctx: AppContext; actor: Actor; phone: string }) {
+  const known = await lookUpPerson(ctx, actor, phone);
   if (known.length === 0) return null;
   return (
     <p className="flex flex-wrap gap-x-4 border-b border-line px-5 py-1.5 text-[13px]" data-in-apps>

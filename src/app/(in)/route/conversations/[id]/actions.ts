@@ -1,6 +1,7 @@
 'use server';
 
-import { markRead } from '../../../../../operations/conversations';
+import { keepByHand } from '../../../../../operations/apps/records/recordSync';
+import { markRead } from '../../../../../operations/conversations/conversations';
 import {
   addNote,
   answerIn,
@@ -9,10 +10,9 @@ import {
   giveConversation,
   type Present,
   reopenConversation,
-} from '../../../../../operations/conversationWork';
-import { settleUncertain } from '../../../../../operations/dispatch';
-import { keepByHand } from '../../../../../operations/keepingRecords';
-import { mediaToSend } from '../../../../../operations/mediaFiles';
+} from '../../../../../operations/conversations/conversationWork';
+import { mediaToSend } from '../../../../../operations/conversations/mediaFiles';
+import { settleUncertain } from '../../../../../operations/outbound/dispatch';
 import type { FormState } from '../../../../../ui/forms/formState';
 import { answerForm, field } from '../../../../_server/forms';
 import { signedIn } from '../../../../_server/session';
@@ -33,10 +33,10 @@ export async function replyAction(
   form: FormData,
 ): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
+    const { ctx, actor } = await signedIn();
     const { send } = await web();
-    const media = mediaId ? await mediaToSend(w, actor, mediaId) : undefined;
-    await answerIn(w, send, actor, { ...target, text: field(form, 'text'), media });
+    const media = mediaId ? await mediaToSend(ctx, actor, mediaId) : undefined;
+    await answerIn(ctx, send, actor, { ...target, text: field(form, 'text'), media });
     return { status: 'done' };
   });
 }
@@ -58,59 +58,59 @@ export async function sendTemplateAction(target: {
 }
 
 export async function markReadAction(id: string): Promise<void> {
-  const { w, actor } = await signedIn();
-  await markRead(w, actor, id);
+  const { ctx, actor } = await signedIn();
+  await markRead(ctx, actor, id);
 }
 
 export async function settleAction(messageId: string, decision: 'send-again' | 'arrived'): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await settleUncertain(w, actor, messageId, decision);
+    const { ctx, actor } = await signedIn();
+    await settleUncertain(ctx, actor, messageId, decision);
     return { status: 'done', message: decision === 'send-again' ? 'It is in the outbox again' : 'Noted as arrived' };
   });
 }
 
 export async function giveAction(id: string, to: { person?: string; team?: string }): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await giveConversation(w, actor, id, to);
+    const { ctx, actor } = await signedIn();
+    await giveConversation(ctx, actor, id, to);
     return { status: 'done' };
   });
 }
 
 export async function closeAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await closeByHand(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await closeByHand(ctx, actor, id);
     return { status: 'done' };
   });
 }
 
 export async function reopenAction(id: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await reopenConversation(w, actor, id);
+    const { ctx, actor } = await signedIn();
+    await reopenConversation(ctx, actor, id);
     return { status: 'done' };
   });
 }
 
 export async function noteAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    await addNote(w, actor, id, field(form, 'note'));
+    const { ctx, actor } = await signedIn();
+    await addNote(ctx, actor, id, field(form, 'note'));
     return { status: 'done' };
   });
 }
 
 export async function presentAction(id: string, writing: boolean): Promise<Present[]> {
-  const { w, actor } = await signedIn();
-  return beAt(w, actor, id, writing);
+  const { ctx, actor } = await signedIn();
+  return beAt(ctx, actor, id, writing);
 }
 
 export async function keepAction(conversationId: string, actionId: string): Promise<FormState> {
   return answerForm(async () => {
-    const { w, actor } = await signedIn();
-    const { name } = await keepByHand(w, actor, { conversationId, actionId });
+    const { ctx, actor } = await signedIn();
+    const { name } = await keepByHand(ctx, actor, { conversationId, actionId });
     return { status: 'done', message: `“${name}” is on its way` };
   });
 }

@@ -1,10 +1,10 @@
 import { Suspense } from 'react';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
-import { hasRole } from '../../../../../operations/actor';
-import { answersFor } from '../../../../../operations/answering';
-import { getThread } from '../../../../../operations/conversations';
-import { colleagues, othersAt } from '../../../../../operations/conversationWork';
-import { type ReplyState, replyState } from '../../../../../operations/replying';
+import { hasRole } from '../../../../../operations/context/actor';
+import { getThread } from '../../../../../operations/conversations/conversations';
+import { colleagues, othersAt } from '../../../../../operations/conversations/conversationWork';
+import { type ReplyState, replyState } from '../../../../../operations/conversations/replyOptions';
+import { answersFor } from '../../../../../operations/conversations/replyTexts';
 import { ThreadView } from '../../../../../ui/domain/ThreadView';
 import { DocumentTitle } from '../../../../../ui/primitives/DocumentTitle';
 import { Link } from '../../../../../ui/primitives/Link';
@@ -17,14 +17,14 @@ import { ReplyBox } from './ReplyBox';
 import { Work } from './Work';
 
 export default async function ConversationPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   const { id } = await params;
-  const { conversation, messages, consents, notes, channels } = await orNotFound(getThread(w, actor, id));
+  const { conversation, messages, consents, notes, channels } = await orNotFound(getThread(ctx, actor, id));
   const [reply, offers, whom, others] = await Promise.all([
-    replyState(w, actor, conversation),
-    answersFor(w, actor, conversation),
-    colleagues(w, actor),
-    othersAt(w, actor, id),
+    replyState(ctx, actor, conversation),
+    answersFor(ctx, actor, conversation),
+    colleagues(ctx, actor),
+    othersAt(ctx, actor, id),
   ]);
   const mayReply = hasRole(actor, 'agent');
   const lastInbound = messages.findLast((message) => message.direction === 'in');
@@ -55,7 +55,7 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
       </header>
       {mayReply && conversation.address.startsWith('+') && (
         <Suspense fallback={null}>
-          <InApps w={w} actor={actor} phone={conversation.address} />
+          <InApps ctx={ctx} actor={actor} phone={conversation.address} />
         </Suspense>
       )}
       <ThreadView

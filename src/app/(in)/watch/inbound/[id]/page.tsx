@@ -1,7 +1,7 @@
 import { cause } from '../../../../../core/delivery/causes';
-import { hasRole } from '../../../../../operations/actor';
-import { asTakenNow } from '../../../../../operations/reworking';
-import { getInboundRequest } from '../../../../../operations/trail';
+import { hasRole } from '../../../../../operations/context/actor';
+import { asTakenNow } from '../../../../../operations/inbound/reprocessInbound';
+import { getInboundRequest } from '../../../../../operations/messages/trail';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../ui/primitives/Link';
@@ -12,9 +12,9 @@ import { signedIn } from '../../../../_server/session';
 import { reworkAction } from '../../../connect/channels/actions';
 
 export default async function InboundRequestPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor } = await signedIn();
+  const { ctx, actor } = await signedIn();
   const { id } = await params;
-  const { request, evidence, channelName } = await orNotFound(getInboundRequest(w, actor, id));
+  const { request, evidence, channelName } = await orNotFound(getInboundRequest(ctx, actor, id));
   const outcome = request.outcome as {
     messages?: string[];
     repeats?: number;
@@ -32,7 +32,7 @@ export default async function InboundRequestPage({ params }: { params: Promise<{
       }
       actions={
         hasRole(actor, 'administrator') &&
-        (await asTakenNow(w, request)) && (
+        (await asTakenNow(ctx, request)) && (
           <ActionButton action={reworkAction.bind(null, id)}>Work through again</ActionButton>
         )
       }

@@ -1,7 +1,7 @@
 import { displayAddress } from '../../../../../core/addresses/display';
-import { hasRole } from '../../../../../operations/actor';
-import { getTrail, type TrailLeg } from '../../../../../operations/trail';
-import { besideTheLast } from '../../../../../operations/usingTrails';
+import { hasRole } from '../../../../../operations/context/actor';
+import { getTrail, type TrailLeg } from '../../../../../operations/messages/trail';
+import { besideTheLast } from '../../../../../operations/messages/trailActions';
 import { languageName } from '../../../../../ui/compose/direction';
 import { Cairn } from '../../../../../ui/domain/Cairn';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';
@@ -27,12 +27,12 @@ interface Props {
 }
 
 export default async function TrailPage({ params, searchParams }: Props) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const trail = await orNotFound(getTrail(w, actor, id));
+  const trail = await orNotFound(getTrail(ctx, actor, id));
   const { message } = trail;
   const compared = (await searchParams).beside !== undefined;
-  const beside = compared ? await besideTheLast(w, actor, id) : undefined;
+  const beside = compared ? await besideTheLast(ctx, actor, id) : undefined;
   const admin = hasRole(actor, 'administrator');
   const uncertain = message.state === 'uncertain' && hasRole(actor, 'agent');
   return (

@@ -1,8 +1,8 @@
 import { countryChoices, displayAddress } from '../../../../../../core/addresses/display';
-import { hasRole } from '../../../../../../operations/actor';
-import { listChannels } from '../../../../../../operations/channels';
-import { getHook } from '../../../../../../operations/hooks';
-import { offeredTemplates } from '../../../../../../operations/templateTexts';
+import { getHook } from '../../../../../../operations/apps/hooks/hooks';
+import { listChannels } from '../../../../../../operations/channels/channels';
+import { hasRole } from '../../../../../../operations/context/actor';
+import { offeredTemplates } from '../../../../../../operations/templates/templateTexts';
 import { FindingLine } from '../../../../../../ui/domain/Findings';
 import { ProofPanel } from '../../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../../ui/forms/ActionButton';
@@ -28,16 +28,16 @@ const GUARDS = {
 };
 
 export default async function HookPage({ params }: { params: Promise<{ id: string; hookId: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { hookId } = await params;
-  const view = await orNotFound(getHook(w, actor, hookId));
+  const view = await orNotFound(getHook(ctx, actor, hookId));
   const { hook, app, summary, samples, people, examination } = view;
   const admin = hasRole(actor, 'administrator');
-  const channels = (await listChannels(w, actor)).map(({ channel }): [string, string] => [
+  const channels = (await listChannels(ctx, actor)).map(({ channel }): [string, string] => [
     channel.id,
     `${channel.name} (${displayAddress(channel.address)})`,
   ]);
-  const templates = await offeredTemplates(w, actor);
+  const templates = await offeredTemplates(ctx, actor);
   const latest = samples[0];
   return (
     <Page

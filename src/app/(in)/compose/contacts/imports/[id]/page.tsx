@@ -1,5 +1,5 @@
 import { countryChoices } from '../../../../../../core/addresses/display';
-import { getImport } from '../../../../../../operations/importing';
+import { getImport } from '../../../../../../operations/contacts/contactImport';
 import { ActionButton } from '../../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../../../ui/primitives/layout';
@@ -17,10 +17,10 @@ export default async function ImportPage({
   params: Promise<{ id: string }>;
   searchParams: Promise<{ after?: string }>;
 }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
   const after = Number((await searchParams).after) || 0;
-  const { row, refused, samples } = await orNotFound(getImport(w, actor, id, { after }));
+  const { row, refused, samples } = await orNotFound(getImport(ctx, actor, id, { after }));
   const { state, lines, done, created, merged, unchanged } = row;
   const written = state === 'running' || state === 'done' || state === 'cancelled';
   const going = state === 'examining' || state === 'running';

@@ -1,17 +1,17 @@
 /** Takes a file of contacts, which may be larger than what a form's action takes. */
-import { beginImport } from '../../../../../../operations/importing';
+import { beginImport } from '../../../../../../operations/contacts/contactImport';
 import { answerForm } from '../../../../../_server/forms';
 import { signedIn } from '../../../../../_server/session';
 
 export async function POST(request: Request): Promise<Response> {
   return Response.json(
     await answerForm(async () => {
-      const { w, actor } = await signedIn();
+      const { ctx, actor } = await signedIn();
       const form = await request.formData();
       const file = form.get('file');
       const content = file instanceof File ? Buffer.from(await file.arrayBuffer()) : Buffer.alloc(0);
       const country = String(form.get('country') ?? '');
-      const { id } = await beginImport(w, actor, { name: file instanceof File ? file.name : '', content, country });
+      const { id } = await beginImport(ctx, actor, { name: file instanceof File ? file.name : '', content, country });
       return { status: 'done', values: { id } };
     }),
   );

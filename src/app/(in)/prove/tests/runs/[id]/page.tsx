@@ -1,8 +1,8 @@
 import { cause } from '../../../../../../core/delivery/causes';
 import type { Verdict } from '../../../../../../core/deliveryTest/judge';
-import { hasRole } from '../../../../../../operations/actor';
-import { getRun, type RunView } from '../../../../../../operations/deliveryTests';
-import { getTrail } from '../../../../../../operations/trail';
+import { hasRole } from '../../../../../../operations/context/actor';
+import { getRun, type RunView } from '../../../../../../operations/deliveryTests/deliveryTests';
+import { getTrail } from '../../../../../../operations/messages/trail';
 import { elapsedWords } from '../../../../../../ui/domain/elapsed';
 import { HopStrip } from '../../../../../../ui/domain/HopStrip';
 import { ActionButton } from '../../../../../../ui/forms/ActionButton';
@@ -24,12 +24,12 @@ const WHY: Record<RunView['run']['why'], string> = {
 };
 
 export default async function RunPage({ params }: { params: Promise<{ id: string }> }) {
-  const { w, actor, since } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   const { id } = await params;
-  const { run, words, timing, pace, test, before } = await orNotFound(getRun(w, actor, id));
+  const { run, words, timing, pace, test, before } = await orNotFound(getRun(ctx, actor, id));
   const last = run.rounds.at(-1);
   const first = last?.messages[0];
-  const trail = first ? await getTrail(w, actor, first).catch(() => undefined) : undefined;
+  const trail = first ? await getTrail(ctx, actor, first).catch(() => undefined) : undefined;
   return (
     <Page
       title={run.name}

@@ -1,0 +1,79 @@
+/** What the examination of connections has to say, from the facts kept in the store. */
+import { type ConnectionFinding, examineConnection } from '../../core/connect/examine';
+import type { ChannelRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
+import { fallbackUrl, inboundUrl } from '../channels/channelAddresses';
+import type { AppContext } from '../context/appContext';
+
+export type { ConnectionFinding };
+
+export async function findingsOf(
+  ctx: AppContext,
+  accounts: readonly ProviderAccountRow[],
+): Promise<ConnectionFinding[]> {
+  const ids = accounts.map((account) => account.id);
+  const [channels, numbers] = await Promise.all([
+    ctx.store.channels.all({ account_id: ids }),
+    ctx.store.numbers.all({ account_id: ids, gone_at: null }),
+  ]);
+  return accounts.flatMap((account) =>
+    examineConnection(
+      factsOf(
+        ctx,
+        account,
+        channels.filter((channel) => channel.account_id === account.id),
+        numbers.filter((number) => number.account_id === account.id),
+      ),
+    ),
+  );
+}
+
+function factsOf(ctx: AppContext, account: ProviderAccountRow, channels: ChannelRow[], numbers: ProviderNumberRow[]) {
+  const connector = ctx.connectors.get(account.connector);
+  return {
+    now: ctx.now(),
+    account: {
+      id: account.id,
+      name: account.name,
+      connectorName: connector.name,
+      facts: account.facts,
+      requires: connector.requires,
+      challenges: connector.challenges,
+      inboundBelongsTo: connector.inboundBelongsTo,
+      inboundMethod: connector.inboundMethod,
+      canSetAddress: connector.setInbound !== undefined,
+      disabled: account.disabled_at !== null,
+    },
+    numbers: numbers.map((number) => ({
+      address: number.address,
+      inboundUrl: number.inbound_url ?? undefined,
+      fallback: number.inbound_fallback ?? undefined,
+    })),
+    channels: channels.flatMap((channel) => {
+      const number = numbers.find((row) => row.id === channel.number_id);
+      if (!number) return [];
+      const told = connector.listNumbers !== undefined && connector.setInbound !== undefined;
+      return [
+        {
+          id: channel.id,
+          name: channel.name,
+          kind: channel.kind,
+          address: channel.address,
+          addressKind: number.kind,
+          abilities: number.abilities,
+          facts: number.facts,
+          inboundUrl: inboundUrl(ctx, channel),
+          fallbackUrl: fallbackUrl(ctx, channel),
+          remote: told
+            ? {
+                url: number.inbound_url ?? undefined,
+                method: number.inbound_method ?? undefined,
+                fallback: number.inbound_fallback ?? undefined,
+              }
+            : undefined,
+          handedOver: channel.handed_over_at !== null,
+          challengedAt: channel.challenged_at ?? undefined,
+        },
+      ];
+    }),
+  };
+}

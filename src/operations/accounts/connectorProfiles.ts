@@ -1,0 +1,255 @@
+/** Connector profiles added in the interface: kept as text in the store, adopted by each process. */
+import { randomBytes } from 'node:crypto';
+import type { Connector, Exchange } from '../../connectors/connector';
+import { examineProfile } from '../../connectors/profile/readProfile';
+import { profileJsonSchema } from '../../connectors/profile/schema';
+import type { Finding } from '../../core/finding';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { recordAudit } from '../context/audit';
+import { noteChanges } from '../context/changes';
+import { found, invalid, OperationError } from '../context/errors';
+import { hideTokensIn } from '../context/shownExchanges';
+import { openCredentials } from './credentials';
+
+/** How long a process may work with the profiles it has before it looks again. */
+const LOOK_EVERY = 1000;
+const lookedAt = new WeakMap<AppContext['connectors'], { at: number; fingerprint: string }>();
+
+/** Takes over profiles that another process saved. Cheap: one look a second at most. */
+export async function syncProfiles(ctx: AppContext, force = false): Promise<void> {
+  const last = lookedAt.get(ctx.connectors);
+  if (!force && last && ctx.now() - last.at < LOOK_EVERY) return;
+  const [row] = await ctx.store.select<{ fingerprint: string }>(
+    `SELECT count(*) || ' ' || coalesce(max(changed_at), 0) || ' ' || coalesce(group_concat(id), '') AS fingerprint FROM connector_profiles`,
+  );
+  const fingerprint = row?.fingerprint ?? '';
+  if (fingerprint !== last?.fingerprint) ctx.connectors.adopt(await ctx.store.profiles.all());
+  lookedAt.set(ctx.connectors, { at: ctx.now(), fingerprint });
+}
+
+export interface ProfileSummary {
+  id: string;
+  name: string;
+  summary: string;
+  kind: Connector['kind'];
+  shipped: boolean;
+  accounts: number;
+  changedAt?: number;
+  changedBy?: string;
+  /** Set when the kept text can no longer be read. */
+  findings: Finding[];
+}
+
+export async function listProfiles(ctx: AppContext, actor: Actor): Promise<ProfileSummary[]> {
+  requireRole(actor, 'viewer');
+  await syncProfiles(ctx);
+  const [stored, accounts] = await Promise.all([ctx.store.profiles.all(), ctx.store.accounts.all()]);
+  const used = (id: string) => accounts.filter((account) => account.connector === id).length;
+  const readable = ctx.connectors.list().flatMap((connector): ProfileSummary[] => {
+    const profile = ctx.connectors.profileOf(connector.id);
+    if (!profile) return [];
+    const row = stored.find((entry) => entry.id === connector.id);
+    const { id, name, summary, kind } = connector;
+    return [
+      {
+        id,
+        name,
+        summary,
+        kind,
+        shipped: profile.shipped,
+        accounts: used(id),
+        changedAt: row?.changed_at,
+        changedBy: row?.changed_by,
+        findings: [],
+      },
+    ];
+  });
+  const unreadable = stored
+    .filter((row) => !ctx.connectors.has(row.id))
+    .map((row): ProfileSummary => {
+      const reading = examineProfile(row.text);
+      return {
+        id: row.id,
+        name: row.id,
+        summary: 'This profile cannot be read by this version of Windgap.',
+        kind: 'sms-http',
+        shipped: false,
+        accounts: used(row.id),
+        changedAt: row.changed_at,
+        changedBy: row.changed_by,
+        findings: reading.ok ? [] : reading.findings,
+      };
+    });
+  return [...readable, ...unreadable];
+}
+
+export async function getProfile(
+  ctx: AppContext,
+  actor: Actor,
+  id: string,
+): Promise<{ text: string; shipped: boolean }> {
+  requireRole(actor, 'viewer');
+  await syncProfiles(ctx);
+  const row = await ctx.store.profiles.one({ id });
+  return found(ctx.connectors.profileOf(id) ?? (row && { text: row.text, shipped: false }), 'profile');
+}
+
+/** JSON Schema 2020-12 of what may be written. */
+export function profileSchemaDocument(): object {
+  return profileJsonSchema();
+}
+
+/** Everything wrong with a text, as its editor asks while it is typed. */
+export function examineProfileText(actor: Actor, text: string): Finding[] {
+  requireRole(actor, 'administrator');
+  const reading = examineProfile(text);
+  return reading.ok ? [] : reading.findings;
+}
+
+/** Saves a new profile or a changed one. Its id is its own and cannot be that of a shipped one. */
+export async function saveProfile(
+  ctx: AppContext,
+  actor: Actor,
+  text: string,
+  editing?: string,
+): Promise<{ id: string }> {
+  requireRole(actor, 'administrator');
+  const reading = examineProfile(text);
+  if (!reading.ok) {
+    throw new OperationError(
+      'invalid',
+      `The profile has ${reading.findings.length} ${reading.findings.length === 1 ? 'mistake' : 'mistakes'}.`,
+      reading.findings.map((finding) => ({ field: 'text', finding })),
+    );
+  }
+  const { id, name } = reading.profile;
+  const refuse = (problem: string, mend: string) =>
+    invalid('text', { code: 'profile-id', severity: 'error', problem, mend });
+  if (ctx.connectors.profileOf(id)?.shipped)
+    throw refuse(`${id} is the id of a profile that ships with Windgap.`, 'Give it an id of its own.');
+  if (editing !== undefined && editing !== id)
+    throw refuse('The id of a profile cannot change: accounts refer to it.', `Write “id: ${editing}” again.`);
+  if (editing === undefined && (await ctx.store.profiles.one({ id })))
+    throw refuse(`There is a profile ${id} already.`, 'Edit that one, or give this another id.');
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    await unit.profiles.put({ id, text, changed_at: at, changed_by: actor.name });
+    await recordAudit(unit, actor, at, {
+      action: editing ? 'profile.changed' : 'profile.added',
+      subject: id,
+      summary: editing ? `Changed the connector profile ${name}` : `Added the connector profile ${name}`,
+    });
+    await noteChanges(unit, at, [['account', id]]);
+  });
+  await syncProfiles(ctx, true);
+  ctx.doorbell.ring('trunks');
+  return { id };
+}
+
+export async function removeProfile(ctx: AppContext, actor: Actor, id: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  const used = await ctx.store.accounts.count({ connector: id });
+  if (used > 0)
+    throw new OperationError('conflict', `${used} ${used === 1 ? 'account is' : 'accounts are'} connected through it.`);
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    await unit.profiles.remove({ id });
+    await recordAudit(unit, actor, at, {
+      action: 'profile.removed',
+      subject: id,
+      summary: `Removed the profile ${id}`,
+    });
+  });
+  await syncProfiles(ctx, true);
+}
+
+/** The parts of a profile that can be tried against a live account. */
+export const TRIABLE = ['account', 'numbers', 'search', 'send', 'set-address', 'inbound'] as const;
+export type TriablePart = (typeof TRIABLE)[number];
+
+export interface TrialInput {
+  text: string;
+  part: TriablePart;
+  /** Credentials as typed, or those of this account when they are left empty. */
+  accountId?: string;
+  credentials: Record<string, string>;
+  /** What the part needs: recipient, sender, text; a number's id; country; a body to be read. */
+  values: Record<string, string>;
+}
+
+export interface TrialResult {
+  ok: boolean;
+  /** What Windgap made of it, as JSON. */
+  read: string;
+  problem?: string;
+  exchanges: Exchange[];
+}
+
+/** Tries one part of an unsaved profile for real and shows what was sent, what came back and how it is read. */
+export async function tryProfile(ctx: AppContext, actor: Actor, input: TrialInput): Promise<TrialResult> {
+  requireRole(actor, 'administrator');
+  const reading = examineProfile(input.text);
+  if (!reading.ok) throw new OperationError('invalid', reading.findings[0]?.problem ?? 'The profile cannot be read.');
+  const connector = ctx.connectors.build(input.text);
+  const account = input.accountId ? await ctx.store.accounts.one({ id: input.accountId }) : undefined;
+  const kept = account ? openCredentials(ctx, account) : {};
+  const credentials = Object.fromEntries(
+    connector.credentialFields.map(({ name }) => [name, input.credentials[name] || kept[name] || '']),
+  );
+  const { values } = input;
+  if (input.part === 'inbound') return readBody(connector, values.body ?? '', account?.settings ?? {});
+  const outcome = await runPart(connector, credentials, input.part, values);
+  if (!outcome) throw new OperationError('invalid', `This profile has no part “${input.part}”.`);
+  return {
+    ok: outcome.ok,
+    read: JSON.stringify(outcome.ok ? outcome.value : outcome.failure, null, 2),
+    problem: outcome.ok ? undefined : (outcome.failure.said ?? outcome.failure.cause),
+    exchanges: [outcome.exchange, ...(outcome.also ?? [])].filter((entry) => entry !== undefined).map(hideTokensIn),
+  };
+}
+
+function runPart(
+  connector: Connector,
+  credentials: Record<string, string>,
+  part: Exclude<TriablePart, 'inbound'>,
+  values: Record<string, string>,
+) {
+  const { remoteId = '', sender = '', recipient = '' } = values;
+  switch (part) {
+    case 'account':
+      return connector.checkAccount(credentials);
+    case 'numbers':
+      return connector.listNumbers?.(credentials);
+    case 'search':
+      return connector.searchNumbers?.(credentials, { country: values.country ?? 'GB', digits: values.digits ?? '' });
+    case 'set-address':
+      return connector.setInbound?.(
+        credentials,
+        { remoteId, address: sender },
+        { url: values.url ?? '', fallback: values.fallback ?? '', challengeWord: values.challengeWord ?? '' },
+      );
+    case 'send':
+      return connector.send?.(credentials, {
+        reference: values.reference || `trial-${randomBytes(6).toString('hex')}`,
+        sender,
+        recipient,
+        text: values.text ?? '',
+        receiptUrl: values.receiptUrl ?? '',
+        numberId: remoteId,
+      });
+  }
+}
+
+function readBody(connector: Connector, body: string, settings: Record<string, unknown>): TrialResult {
+  const parsed = connector.parse(
+    { method: connector.inboundMethod, url: 'https://windgap.invalid/in/trial', headers: {}, body: Buffer.from(body) },
+    settings,
+  );
+  return {
+    ok: parsed.ok,
+    read: JSON.stringify(parsed.ok ? parsed.items : null, null, 2),
+    problem: parsed.ok ? undefined : parsed.reason,
+    exchanges: [],
+  };
+}

@@ -1,0 +1,221 @@
+/** API keys: how an app calls Windgap. */
+import { createHash, randomBytes } from 'node:crypto';
+import { newId } from '../../store/ids';
+import type { ApiKeyRow, AppRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { recordFacts } from '../channels/proofs';
+import { type Actor, APP_SCOPES, requireRole, type Scope } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { recordAudit } from '../context/audit';
+import { noteChanges } from '../context/changes';
+import { found, invalidText } from '../context/errors';
+
+/** How long a key goes on working beside the one that replaces it, unless it is said otherwise. */
+const OVERLAP_HOURS = 24;
+
+export interface NewKey {
+  appId: string;
+  name: string;
+  /** Without them, what an app needs. */
+  scopes?: readonly Scope[];
+  /** Epoch milliseconds; without it the key works until it is revoked. */
+  expiresAt?: number;
+}
+
+/** The key is shown this once; only its hash is kept. It has 192 random bits, so a plain SHA-256 is enough. */
+export async function createApiKey(ctx: AppContext, actor: Actor, input: NewKey): Promise<{ id: string; key: string }> {
+  requireRole(actor, 'administrator');
+  const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
+  const at = ctx.now();
+  if (input.scopes?.length === 0)
+    throw invalidText('scopes', 'The key may do nothing.', 'Tick at least one thing it is for.');
+  requireToCome(input.expiresAt, at);
+  return ctx.store.write(async (unit) => {
+    const made = await insertKey(unit, at, {
+      app_id: app.id,
+      name: input.name.trim() || 'API key',
+      scopes: [...(input.scopes ?? APP_SCOPES)],
+      expires_at: input.expiresAt ?? null,
+    });
+    await recordAudit(unit, actor, at, {
+      action: 'key.created',
+      subject: made.id,
+      summary: `Made an API key for ${app.name}`,
+    });
+    await noteChanges(unit, at, [['app', app.id]]);
+    return made;
+  });
+}
+
+function requireToCome(expiresAt: number | undefined, now: number): void {
+  if (expiresAt !== undefined && !(expiresAt > now))
+    throw invalidText('days', 'The key would have ended already.', 'Choose a day to come, or none.');
+}
+
+async function insertKey(
+  unit: Unit,
+  at: number,
+  values: Pick<ApiKeyRow, 'app_id' | 'name' | 'scopes' | 'expires_at'>,
+): Promise<{ id: string; key: string }> {
+  const key = `wgk_${randomBytes(24).toString('base64url')}`;
+  const id = newId('key', at);
+  await unit.apiKeys.insert([
+    {
+      ...values,
+      id,
+      hint: `${key.slice(0, 8)}…${key.slice(-4)}`,
+      hash: hashKey(key),
+      created_at: at,
+      last_used_at: null,
+      last_used_from: null,
+      revoked_at: null,
+    },
+  ]);
+  return { id, key };
+}
+
+/** A new key with the same name and scopes; the old one goes on working for `hours`, so that nothing stops meanwhile. */
+export async function replaceApiKey(
+  ctx: AppContext,
+  actor: Actor,
+  keyId: string,
+  { hours = OVERLAP_HOURS, expiresAt }: { hours?: number } & Pick<NewKey, 'expiresAt'> = {},
+): Promise<{ id: string; key: string; oldEndsAt: number }> {
+  requireRole(actor, 'administrator');
+  if (!Number.isFinite(hours) || hours < 0 || hours > 30 * 24)
+    throw invalidText('hours', 'The overlap is not between 0 hours and 30 days.', 'A day is usual.');
+  const at = ctx.now();
+  requireToCome(expiresAt, at);
+  return ctx.store.write(async (unit) => {
+    const old = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    if (stateOfKey(old, at) !== 'in-force')
+      throw invalidText('form', 'This key no longer works.', 'Make a new one instead.');
+    const oldEndsAt = Math.min(at + Math.round(hours * 3_600_000), old.expires_at ?? Number.POSITIVE_INFINITY);
+    const made = await insertKey(unit, at, {
+      app_id: old.app_id,
+      name: old.name,
+      scopes: old.scopes,
+      expires_at: expiresAt ?? null,
+    });
+    await unit.apiKeys.change({ id: keyId }, { expires_at: oldEndsAt });
+    await recordAudit(unit, actor, at, {
+      action: 'key.replaced',
+      subject: made.id,
+      summary: `Replaced the API key ${old.hint}, which works for ${hours} more hours`,
+    });
+    await noteChanges(unit, at, [['app', old.app_id]]);
+    return { ...made, oldEndsAt };
+  });
+}
+
+export async function revokeApiKey(ctx: AppContext, actor: Actor, keyId: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    await unit.apiKeys.change({ id: keyId, revoked_at: null }, { revoked_at: at });
+    const touches = ['call-in'] as const;
+    await recordFacts(
+      unit,
+      [{ subject: key.app_id, fact: { kind: 'changed', touches, at, note: `the key ${key.hint} was revoked` } }],
+      at,
+    );
+    await recordAudit(unit, actor, at, {
+      action: 'key.revoked',
+      subject: keyId,
+      summary: `Revoked the API key ${key.hint}`,
+    });
+    await noteChanges(unit, at, [['app', key.app_id]]);
+  });
+}
+
+export type KeyState = 'in-force' | 'expired' | 'revoked';
+
+export function stateOfKey(key: Pick<ApiKeyRow, 'revoked_at' | 'expires_at'>, now: number): KeyState {
+  if (key.revoked_at !== null) return 'revoked';
+  return key.expires_at !== null && key.expires_at <= now ? 'expired' : 'in-force';
+}
+
+export type KeyVerdict =
+  | { ok: true; actor: Extract<Actor, { kind: 'app' }> }
+  /** `app` is told where the key is known, so that its people can be told. */
+  | { ok: false; type: 'key-missing' | 'key-unknown' | 'key-expired' | 'key-revoked'; reason: string };
+export type KeyCheck = (key: string | undefined, from: string | null) => Promise<KeyVerdict>;
+
+/** How often use of a key is written down; between, it is only known to this process. */
+const USE_NOTED_EVERY = 10_000;
+
+/** Recognises API keys. A revoked key stops working within a second. */
+export function createKeyCheck(ctx: AppContext): KeyCheck {
+  const cache = new Map<string, { row: ApiKeyRow; app: AppRow; readAt: number }>();
+  const notedAt = new Map<string, number>();
+  const refusedAt = new Map<string, number>();
+
+  async function read(hash: string) {
+    const kept = cache.get(hash);
+    if (kept && ctx.now() - kept.readAt < 1000) return kept;
+    cache.delete(hash);
+    const row = await ctx.store.apiKeys.one({ hash });
+    const app = row && (await ctx.store.apps.one({ id: row.app_id }));
+    if (!row || !app) return undefined;
+    const entry = { row, app, readAt: ctx.now() };
+    cache.set(hash, entry);
+    return entry;
+  }
+
+  async function noteUse(row: ApiKeyRow, at: number, from: string | null) {
+    if (at - (notedAt.get(row.id) ?? 0) < USE_NOTED_EVERY) return;
+    notedAt.set(row.id, at);
+    await ctx.store.write(
+      async (unit) => {
+        await unit.apiKeys.change({ id: row.id }, { last_used_at: at, last_used_from: from });
+        await recordFacts(unit, [{ subject: row.app_id, fact: { kind: 'called-in', began: at, at, ref: row.id } }], at);
+        await noteChanges(unit, at, [['app', row.app_id]]);
+      },
+      { durable: false },
+    );
+  }
+
+  /** A key that no longer works breaks the way in, with the cause; whoever calls will not tell us. */
+  async function noteRefusal(row: ApiKeyRow, at: number, cause: 'key-expired' | 'key-revoked') {
+    if (at - (refusedAt.get(row.id) ?? 0) < USE_NOTED_EVERY) return;
+    refusedAt.set(row.id, at);
+    await ctx.store.write(
+      async (unit) => {
+        await recordFacts(
+          unit,
+          [{ subject: row.app_id, fact: { kind: 'fault', cause, began: at, at, ref: row.id } }],
+          at,
+        );
+        await noteChanges(unit, at, [['app', row.app_id]]);
+      },
+      { durable: false },
+    );
+  }
+
+  return async (key, from) => {
+    if (!key) return { ok: false, type: 'key-missing', reason: 'There is no API key in the Authorization header.' };
+    const entry = await read(hashKey(key));
+    if (!entry) return { ok: false, type: 'key-unknown', reason: 'This API key is not known.' };
+    const { row, app } = entry;
+    const now = ctx.now();
+    const state = stateOfKey(row, now);
+    const note = (work: Promise<void>) =>
+      void work.catch((error) => ctx.log.error({ err: error }, 'use of a key was not noted'));
+    if (state !== 'in-force') {
+      note(noteRefusal(row, now, `key-${state}`));
+      const when = new Date(row.revoked_at ?? row.expires_at ?? now).toISOString();
+      const reason = state === 'revoked' ? `This API key was revoked at ${when}.` : `This API key expired at ${when}.`;
+      return { ok: false, type: `key-${state}`, reason };
+    }
+    note(noteUse(row, now, from));
+    return {
+      ok: true,
+      actor: { kind: 'app', id: app.id, name: app.name, keyId: row.id, scopes: row.scopes as Scope[] },
+    };
+  };
+}
+
+function hashKey(key: string): string {
+  return createHash('sha256').update(key).digest('base64url');
+}

@@ -1,0 +1,149 @@
+/**
+ * Performs runs of automations step by step. What is stored after each step is all that a
+ * restart needs: a step that was under way when the engine ended is done again.
+ */
+import { advance, type Outcome, type Run } from '../../core/steps/run';
+import type { Step } from '../../core/steps/steps';
+import { createBatcher } from '../../store/batcher';
+import type { RunRow } from '../../store/schema/rows';
+import { recordFacts, type SubjectFact } from '../channels/proofs';
+import type { AppContext } from '../context/appContext';
+import { noteChanges } from '../context/changes';
+import { todosOfFailed } from '../conversations/todos';
+import { columnsOf, factsOf, runOf } from './runs';
+import { createPerformer, type Performer } from './stepExecutor';
+
+const AT_ONCE = 100;
+
+/** Runs an earlier engine was at when it ended; every step may be done again without harm. */
+export async function recoverRuns(ctx: AppContext): Promise<number> {
+  return ctx.store.write((unit) =>
+    unit.execute('UPDATE runs SET lease_owner = NULL WHERE lease_owner IS NOT NULL AND ended_at IS NULL'),
+  );
+}
+
+export interface Runner {
+  /** Begins the next step of each due run. Answers in how many milliseconds something is due next. */
+  round(owner: string): Promise<number | undefined>;
+  /** Ends when every step under way is noted. */
+  drained(): Promise<void>;
+}
+
+/** `ring` is called when there may be more to do. One app that is slow keeps nobody else's steps waiting. */
+export function createRunner(ctx: AppContext, ring: () => void): Runner {
+  const performer = createPerformer(ctx);
+  const underWay = new Set<Promise<void>>();
+  const note = createBatcher<Performed, void>(async (performed) => {
+    await noteOutcomes(ctx, performed);
+    return performed.map(() => undefined);
+  });
+  return {
+    async round(owner) {
+      const room = AT_ONCE - underWay.size;
+      if (room <= 0) return undefined;
+      const rows = await claim(ctx, owner, room);
+      for (const row of rows) {
+        const step = perform(ctx, performer, row)
+          .then((outcome) => note({ row, outcome }))
+          .catch((error) =>
+            ctx.log.error({ err: error, run: row.id }, 'a step could not be noted; it is done again at the next start'),
+          )
+          .finally(() => {
+            underWay.delete(step);
+            ring();
+          });
+        underWay.add(step);
+      }
+      return rows.length === room ? undefined : nextDue(ctx);
+    },
+    async drained() {
+      await Promise.all(underWay);
+    },
+  };
+}
+
+interface Performed {
+  row: RunRow;
+  outcome: Outcome;
+}
+
+async function noteOutcomes(ctx: AppContext, performed: readonly Performed[]): Promise<void> {
+  await ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    const facts: SubjectFact[] = [];
+    // While a step was under way its run may have been told something: an answer that came in.
+    const fresh = new Map(
+      (
+        await unit.runs.allBy(
+          'id',
+          performed.map(({ row }) => row.id),
+        )
+      ).map((row) => [row.id, row]),
+    );
+    const after = performed.map(({ row, outcome }) => {
+      const run = soon(advance(runOf(fresh.get(row.id) ?? row), outcome, at, Math.random()), at);
+      const ended = run.state !== 'due' && run.state !== 'waiting';
+      facts.push(...factsOf(row, run, at));
+      return {
+        id: row.id,
+        ...columnsOf(run),
+        lease_owner: null,
+        ended_at: ended ? (fresh.get(row.id)?.ended_at ?? at) : null,
+      };
+    });
+    await unit.runs.changeEach('id', after);
+    const failed = new Set(after.flatMap(({ id, state }) => (state === 'failed' ? [id] : [])));
+    if (failed.size > 0) await todosOfFailed(unit, await unit.runs.allBy('id', [...failed]), at);
+    await recordFacts(unit, facts, at);
+    await noteChanges(
+      unit,
+      at,
+      performed.map(({ row }) => ['run', row.source_id] as const),
+    );
+  });
+}
+
+/** A run that waits for an answer which is there already goes on at once. */
+function soon(run: Run, at: number): Run {
+  return run.state === 'waiting' && run.memory[`answer.${run.next}`] !== undefined
+    ? { ...run, state: 'due', dueAt: at }
+    : run;
+}
+
+/** What a step does may fail in ways nobody foresaw; that is this run's misfortune and not its neighbours'. */
+async function perform(ctx: AppContext, performer: Performer, row: RunRow): Promise<Outcome> {
+  const step = row.steps[row.next] as Step;
+  try {
+    return await performer(step, row);
+  } catch (error) {
+    ctx.log.error({ err: error, run: row.id }, 'a step could not be done');
+    return { kind: 'again', said: 'Windgap could not do this step; its log says why' };
+  }
+}
+
+function claim(ctx: AppContext, owner: string, most: number): Promise<RunRow[]> {
+  return ctx.store.write(
+    async (unit) => {
+      const rows = unit.runs.read(
+        await unit.select<RunRow>(
+          `SELECT * FROM runs WHERE state IN ('due', 'waiting') AND lease_owner IS NULL AND due_at <= :now ORDER BY due_at, id LIMIT :most`,
+          { now: ctx.now(), most },
+        ),
+      );
+      if (rows.length > 0)
+        await unit.execute('UPDATE runs SET lease_owner = :owner WHERE id IN (:ids)', {
+          owner,
+          ids: rows.map(({ id }) => id),
+        });
+      return rows;
+    },
+    { durable: false },
+  );
+}
+
+async function nextDue(ctx: AppContext): Promise<number | undefined> {
+  const [row] = await ctx.store.select<{ at: number | null }>(
+    `SELECT min(due_at) AS at FROM runs WHERE state IN ('due', 'waiting') AND lease_owner IS NULL`,
+  );
+  return row?.at === null || row?.at === undefined ? undefined : Math.max(0, row.at - ctx.now());
+}

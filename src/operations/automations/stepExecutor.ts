@@ -1,0 +1,85 @@
+/** Does the steps of automations. Each may be done twice without harm: its key is the run's and the step's. */
+import type { Outcome } from '../../core/steps/run';
+import type { SendStep, Step } from '../../core/steps/steps';
+import type { RunRow } from '../../store/schema/rows';
+import { performRecord } from '../apps/records/recordSync';
+import { appendRow } from '../apps/sheets/appendRows';
+import type { Actor } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { isOperationError } from '../context/errors';
+import { createSender } from '../outbound/sendMessage';
+import type { Sender } from '../outbound/sendRequests';
+import { performNotice } from '../people/mailNotices';
+import { performRouteStep } from '../routing/routeSteps';
+
+export type Performer = (step: Step, run: RunRow) => Promise<Outcome>;
+
+export function createPerformer(ctx: AppContext): Performer {
+  const send = createSender(ctx);
+  return (step, run) => {
+    switch (step.kind) {
+      case 'send':
+        return performSend(ctx, send, step, run);
+      case 'record':
+        return performRecord(ctx, step, run);
+      case 'append':
+        return appendRow(ctx, step);
+      case 'notify':
+        return performNotice(ctx, step, `${run.id}.${run.next}`);
+      case 'route':
+        return performRouteStep(ctx, send, step, run);
+      case 'wait':
+        return Promise.resolve(
+          step.until > ctx.now()
+            ? { kind: 'not-yet', until: step.until }
+            : { kind: 'done', said: `Waited until ${new Date(step.until).toISOString()}` },
+        );
+    }
+  };
+}
+
+async function performSend(ctx: AppContext, send: Sender, step: SendStep, run: RunRow): Promise<Outcome> {
+  const app = await ctx.store.apps.one({ id: run.app_id });
+  const actor: Actor = {
+    kind: 'app',
+    id: run.app_id,
+    name: app?.name ?? run.app_id,
+    keyId: run.source_id,
+    scopes: ['messages:send'],
+  };
+  try {
+    const from = await senderOf(ctx, step);
+    const { to, template, media, tags } = step;
+    const text = template ? '' : step.text;
+    const answer = await send(actor, { to, from, text, template, media, tags }, `${run.id}.${run.next}`);
+    return { kind: 'done', said: `Message to ${to}`, ref: answer.message.id };
+  } catch (error) {
+    if (!isOperationError(error)) throw error;
+    const finding = error.findings[0]?.finding;
+    return {
+      kind: 'failed',
+      finding: finding ?? {
+        code: 'refused',
+        severity: 'error',
+        problem: error.message,
+        mend: 'Mend it and send again.',
+      },
+    };
+  }
+}
+
+/** The channel to send from: by its id, or by the number or the name a record gives. */
+async function senderOf(ctx: AppContext, { sender, from, to }: SendStep): Promise<string> {
+  if (sender.by === 'channel') return sender.channel;
+  if (sender.by === 'thread') {
+    const [last] = await ctx.store.select<{ channel_id: string }>(
+      `SELECT c.channel_id FROM conversations c JOIN contact_identities i ON i.contact_id = c.contact_id
+         JOIN channels h ON h.id = c.channel_id
+        WHERE i.kind = 'phone' AND i.value = :to AND h.kind <> 'web-chat' ORDER BY c.last_message_at DESC LIMIT 1`,
+      { to },
+    );
+    return last?.channel_id ?? sender.otherwise;
+  }
+  const named = await ctx.store.channels.one({ name: from ?? '' });
+  return named?.id ?? from ?? '';
+}

@@ -1,0 +1,32 @@
+/** “Prove now”: exercises one hop of a channel on purpose, with a phone the administrator can see. */
+import type { ChannelKind } from '../../core/connect/facts';
+import { type BenchState, hasBench, readBench, typeOnHandset } from '../bench/bench';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { loadChannel } from './channels';
+
+export const WAYS: Partial<Record<ChannelKind, 'text' | 'chat' | 'mail'>> = {
+  'sms-http': 'text',
+  'sms-trunk': 'text',
+  'business-chat': 'chat',
+  'email-gateway': 'mail',
+};
+
+/** Phones that stand on the bench; none where no bench is attached. */
+export async function benchPhones(ctx: AppContext, actor: Actor): Promise<{ number: string; owner: string }[]> {
+  if (!hasBench(ctx)) return [];
+  const bench: BenchState | undefined = await readBench(ctx, actor).catch(() => undefined);
+  return (bench?.handsets ?? []).map(({ number, owner }) => ({ number, owner }));
+}
+
+/** Writes to the channel from a handset on the bench, the way its kind is written to. */
+export async function proveInbound(ctx: AppContext, actor: Actor, channelId: string, handset: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  const { channel } = await loadChannel(ctx, channelId);
+  await typeOnHandset(ctx, actor, {
+    number: handset,
+    to: channel.address,
+    text: 'Does this reach you?',
+    way: WAYS[channel.kind] ?? 'text',
+  });
+}

@@ -1,0 +1,328 @@
+/** Web chats: made for a website, talked to by visitors' browsers, answered like every other channel. */
+import { createHash, randomBytes } from 'node:crypto';
+import { normaliseAddress } from '../../core/addresses/address';
+import {
+  type ChatFace,
+  type ChatMessage,
+  inkOn,
+  type WebChatSettings,
+  webChatSettings,
+} from '../../core/connect/webChat';
+import { createBatcher } from '../../store/batcher';
+import { newId } from '../../store/ids';
+import type { ChannelRow, ChatVisitorRow, InboundRequestRow, MessageRow } from '../../store/schema/rows';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { recordAudit } from '../context/audit';
+import { noteChanges } from '../context/changes';
+import { found, invalidText, OperationError } from '../context/errors';
+import { openChannel } from './channels';
+import { recordFacts } from './proofs';
+
+/** Makes the chat, with the website standing where a provider account stands elsewhere. */
+export async function openWebChat(
+  ctx: AppContext,
+  actor: Actor,
+  input: { name: string; settings: Record<string, unknown> },
+): Promise<{ id: string }> {
+  requireRole(actor, 'administrator');
+  const name = input.name.trim();
+  if (!name) throw invalidText('name', 'The channel has no name.', 'Name it after the website or desk it serves.');
+  const settings = readSettings(input.settings);
+  const accountName = `${name}, website`;
+  const at = ctx.now();
+  const accountId = newId('acc', at);
+  const numberId = newId('num', at);
+  await ctx.store.write(async (unit) => {
+    if (await unit.channels.one({ name }))
+      throw invalidText('name', `There is a channel called ${name} already.`, 'Choose another name.');
+    await unit.accounts.insert([
+      {
+        id: accountId,
+        connector: 'web-chat',
+        name: accountName,
+        sealed_credentials: ctx.sealer.seal({}),
+        state: 'accepted',
+        cause: null,
+        checked_at: null,
+        remote_name: null,
+        balance_micros: null,
+        balance_currency: null,
+        balance_at: null,
+        created_at: at,
+        credentials_changed_at: at,
+        facts: {},
+        facts_at: null,
+        settings: {},
+        disabled_at: null,
+        sealed_previous: null,
+        previous_until: null,
+      },
+    ]);
+    const address = `web:${name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}`;
+    await unit.numbers.insert([
+      {
+        id: numberId,
+        account_id: accountId,
+        remote_id: address,
+        address,
+        kind: 'other',
+        country: null,
+        abilities: ['text-in', 'text-out'],
+        inbound_url: null,
+        inbound_method: null,
+        inbound_fallback: null,
+        seen_at: at,
+        facts: {},
+        purpose: null,
+        gone_at: null,
+      },
+    ]);
+  });
+  return openChannel(ctx, actor, { numberId, name, settings });
+}
+
+export async function saveWebChat(
+  ctx: AppContext,
+  actor: Actor,
+  channelId: string,
+  given: Record<string, unknown>,
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  const settings = readSettings(given);
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const channel = found(await unit.channels.one({ id: channelId, kind: 'web-chat' }), 'web chat');
+    const before = channel.settings as WebChatSettings;
+    await unit.channels.change({ id: channelId }, { settings });
+    if (before.origins?.join(' ') !== settings.origins.join(' ')) {
+      const fact = { kind: 'changed', touches: ['credential'], at, note: 'the allowed websites were changed' } as const;
+      await recordFacts(unit, [{ subject: channelId, fact }], at);
+    }
+    await recordAudit(unit, actor, at, {
+      action: 'chat.settings',
+      subject: channelId,
+      summary: `Changed the web chat ${channel.name}`,
+    });
+    await noteChanges(unit, at, [['channel', channelId]]);
+  });
+}
+
+function readSettings(given: Record<string, unknown>): WebChatSettings {
+  const parsed = webChatSettings.safeParse(given);
+  if (parsed.success && isPicture(parsed.data.picture)) return parsed.data;
+  const issues = parsed.success
+    ? [{ path: ['picture'], message: 'The file is not the picture its name says' }]
+    : parsed.error.issues;
+  const findings = issues.map((issue) => ({
+    field: String(issue.path[0] ?? 'form'),
+    finding: {
+      code: 'setting',
+      severity: 'error' as const,
+      problem: `${issue.message}.`,
+      mend: 'Correct it and save again.',
+    },
+  }));
+  throw new OperationError('invalid', 'Some fields need another look.', findings);
+}
+
+const SIGNATURES: Record<string, string> = { png: '89504e47', jpeg: 'ffd8ff', gif: '47494638', webp: '52494646' };
+
+/** Judged by its first octets, not by what it calls itself. */
+function isPicture(data: string): boolean {
+  if (data === '') return true;
+  const kind = /^data:image\/(\w+);/.exec(data)?.[1] ?? '';
+  const head = Buffer.from(data.slice(data.indexOf(',') + 1, data.indexOf(',') + 17), 'base64').toString('hex');
+  return head.startsWith(SIGNATURES[kind] ?? 'none');
+}
+
+export type ChatRefusal = { status: 400 | 403 | 404 | 409 | 413 | 422 | 429; reason: string };
+type ChatAnswer<T> = { ok: true; value: T } | { ok: false; refusal: ChatRefusal };
+
+export interface Chat {
+  /** The origin in the channel's list, or why the browser is sent away. */
+  admit(token: string, origin: string | null): Promise<ChatAnswer<ChannelRow>>;
+  face(channel: ChannelRow): ChatFace;
+  begin(
+    channel: ChannelRow,
+    origin: string,
+    given: { key?: unknown; name?: unknown; phone?: unknown; consent?: unknown },
+  ): Promise<ChatAnswer<{ key: string; returning: boolean }>>;
+  visitorOf(channel: ChannelRow, key: unknown): Promise<ChatVisitorRow | undefined>;
+  say(channel: ChannelRow, visitor: ChatVisitorRow, given: { id?: unknown; text?: unknown }): Promise<ChatAnswer<null>>;
+  /** The browser has shown these messages. */
+  seen(channel: ChannelRow, visitor: ChatVisitorRow, ids: unknown, state: 'delivered' | 'read'): Promise<void>;
+  messagesAfter(visitor: ChatVisitorRow, after: string): Promise<ChatMessage[]>;
+}
+
+const LONGEST_TEXT = 2000;
+/** Messages of one visitor, and new visitors of one chat, in a minute. */
+const MOST_A_MINUTE = { texts: 20, visitors: 60 };
+const FACE_NOTED_EVERY = 30_000;
+
+export function createChat(ctx: AppContext): Chat {
+  const counts = new Map<string, { minute: number; n: number }>();
+  const notedAt = new Map<string, number>();
+  const store = createBatcher<InboundRequestRow, void>(async (rows) => {
+    await ctx.store.append('inbound', rows);
+    ctx.doorbell.ring('inbound');
+    return rows.map(() => undefined);
+  });
+
+  /** False when this was done too often in this minute. */
+  function within(key: string, most: number): boolean {
+    const minute = Math.floor(ctx.now() / 60_000);
+    if (counts.size > 10_000) counts.clear();
+    const count = counts.get(key);
+    const n = count?.minute === minute ? count.n + 1 : 1;
+    counts.set(key, { minute, n });
+    return n <= most;
+  }
+
+  async function noteAdmission(channel: ChannelRow, origin: string, allowed: boolean) {
+    const key = `${channel.id} ${allowed} ${origin}`;
+    const at = ctx.now();
+    if (at - (notedAt.get(key) ?? 0) < FACE_NOTED_EVERY) return;
+    notedAt.set(key, at);
+    await ctx.store.write(
+      async (unit) => {
+        const fact = allowed
+          ? ({ kind: 'credential-accepted', began: at, at, ref: channel.id } as const)
+          : ({ kind: 'fault', cause: 'chat-origin-refused', began: at, at, ref: channel.id } as const);
+        await recordFacts(unit, [{ subject: channel.id, fact }], at);
+        if (allowed && channel.handed_over_at === null)
+          await unit.channels.change({ id: channel.id }, { handed_over_at: at, handed_over_how: 'by-hand' });
+        await noteChanges(unit, at, [['channel', channel.id]]);
+      },
+      { durable: false },
+    );
+  }
+
+  function row(channel: ChannelRow, body: object): InboundRequestRow {
+    const at = ctx.now();
+    return {
+      id: newId('inb', at),
+      channel_id: channel.id,
+      account_id: null,
+      received_at: at,
+      method: 'POST',
+      path: `/chat/${channel.inbound_token}`,
+      query: '',
+      headers: { 'content-type': 'application/json' },
+      body: Buffer.from(JSON.stringify(body)),
+      remote_address: null,
+      signature: 'valid',
+      answer_status: 202,
+      state: 'stored',
+      cause: null,
+      outcome: null,
+      processed_at: null,
+    };
+  }
+
+  return {
+    async admit(token, origin) {
+      const channel = await ctx.store.channels.one({ inbound_token: token, kind: 'web-chat' });
+      if (!channel) return { ok: false, refusal: { status: 404, reason: 'not found' } };
+      const { origins } = channel.settings as WebChatSettings;
+      const allowed = origin !== null && origins.includes(origin.toLowerCase());
+      await noteAdmission(channel, origin ?? 'none', allowed);
+      if (!allowed)
+        return { ok: false, refusal: { status: 403, reason: 'this website is not allowed to show this chat' } };
+      return { ok: true, value: channel };
+    },
+
+    face(channel) {
+      const { origins: _, replyChannelId: __, ...face } = channel.settings as WebChatSettings;
+      return { ...face, ink: inkOn(face.colour) };
+    },
+
+    async begin(channel, origin, given) {
+      const settings = channel.settings as WebChatSettings;
+      const known = await this.visitorOf(channel, given.key);
+      const at = ctx.now();
+      if (known) {
+        await ctx.store.write((unit) => unit.visitors.change({ id: known.id }, { seen_at: at }), { durable: false });
+        return { ok: true, value: { key: given.key as string, returning: true } };
+      }
+      const refuse = (status: ChatRefusal['status'], reason: string) =>
+        ({ ok: false, refusal: { status, reason } }) as const;
+      if (!within(channel.id, MOST_A_MINUTE.visitors)) return refuse(429, 'too many at once; try again in a minute');
+      if (settings.consentText && given.consent !== true) return refuse(422, 'consent is needed first');
+      const phone = settings.askPhone ? readPhone(given.phone, channel) : { ok: true as const, value: null };
+      if (!phone.ok) return refuse(422, phone.reason);
+      const key = randomBytes(24).toString('base64url');
+      await ctx.store.write(async (unit) => {
+        await unit.visitors.insert([
+          {
+            id: newId('vis', at),
+            channel_id: channel.id,
+            key_hash: hashOf(key),
+            name: typeof given.name === 'string' && given.name.trim() ? given.name.trim().slice(0, 80) : null,
+            phone: phone.value,
+            consent_at: settings.consentText ? at : null,
+            consent_text: settings.consentText || null,
+            origin,
+            created_at: at,
+            seen_at: at,
+          },
+        ]);
+      });
+      return { ok: true, value: { key, returning: false } };
+    },
+
+    async visitorOf(channel, key) {
+      if (typeof key !== 'string' || key.length < 20 || key.length > 100) return undefined;
+      return ctx.store.visitors.one({ key_hash: hashOf(key), channel_id: channel.id });
+    },
+
+    async say(channel, visitor, { id, text }) {
+      const refuse = (status: ChatRefusal['status'], reason: string) =>
+        ({ ok: false, refusal: { status, reason } }) as const;
+      if (typeof text !== 'string' || text.trim() === '') return refuse(422, 'there are no words');
+      if (text.length > LONGEST_TEXT) return refuse(413, `at most ${LONGEST_TEXT} characters`);
+      if (typeof id !== 'string' || !/^[\w-]{8,64}$/.test(id)) return refuse(400, 'the message has no id');
+      if (!within(visitor.id, MOST_A_MINUTE.texts)) return refuse(429, 'too many messages; wait a minute');
+      await store(row(channel, { said: { id, visitor: visitor.id, name: visitor.name, to: channel.address, text } }));
+      return { ok: true, value: null };
+    },
+
+    async seen(channel, visitor, ids, state) {
+      if (!Array.isArray(ids) || ids.length === 0 || ids.length > 50) return;
+      const wanted = ids.filter((id): id is string => typeof id === 'string');
+      const own = await ctx.store.messages.all({ id: wanted, recipient: visitor.id, direction: 'out' });
+      if (own.length > 0) await store(row(channel, { shown: { ids: own.map((message) => message.id), state } }));
+    },
+
+    async messagesAfter(visitor, after) {
+      const messages = await ctx.store.select<MessageRow>(
+        `SELECT * FROM messages WHERE id > :after AND channel_id = :channel
+            AND ((direction = 'out' AND recipient = :visitor) OR (direction = 'in' AND sender = :visitor)) ORDER BY id LIMIT 100`,
+        { after, channel: visitor.channel_id, visitor: visitor.id },
+      );
+      return messages.map((message) => ({
+        id: message.id,
+        from: message.direction === 'in' ? 'visitor' : 'us',
+        who: message.direction === 'in' ? 'You' : (message.origin_name ?? 'Us'),
+        text: message.text,
+        at: message.created_at,
+      }));
+    },
+  };
+}
+
+function readPhone(given: unknown, channel: ChannelRow): { ok: true; value: string } | { ok: false; reason: string } {
+  const normalised = normaliseAddress(typeof given === 'string' ? given : '', {
+    defaultCountry: channel.default_country ?? undefined,
+  });
+  if (!normalised.ok) return { ok: false, reason: `${normalised.finding.problem} ${normalised.finding.mend}` };
+  return { ok: true, value: normalised.address.value };
+}
+
+function hashOf(key: string): string {
+  return createHash('sha256').update(key).digest('base64url');
+}
+
+export function snippetFor(ctx: AppContext, channel: { inbound_token: string }): string {
+  return `<script src="${ctx.config.publicUrl}/chat/widget.js" data-chat="${channel.inbound_token}" async></script>`;
+}

@@ -1,0 +1,160 @@
+/**
+ * What people agreed to and declined. Entries are only ever added; each says what was
+ * said, how, in which words, and by whom. Whoever declined is written to no more over
+ * that kind of channel, whatever the path.
+ */
+import { languageOfCountry } from '../../core/addresses/display';
+import { type ConsentWay, consentWay } from '../../core/consent/ways';
+import { consentAnswer, consentWord } from '../../core/consent/words';
+import { newId } from '../../store/ids';
+import type { ChannelRow, ConsentEntryRow, MessageRow } from '../../store/schema/rows';
+import type { Tables } from '../../store/schema/tables';
+import type { Unit } from '../../store/store';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { recordAudit } from '../context/audit';
+import { noteChanges } from '../context/changes';
+import { found, invalidText } from '../context/errors';
+
+export type NewConsent = Omit<ConsentEntryRow, 'id'>;
+
+/** Adds to the ledger. What stands afterwards is the last entry of each contact and way, in the order given. */
+export async function recordConsents(
+  unit: Unit,
+  entries: readonly NewConsent[],
+  { quietly = false }: { quietly?: boolean } = {},
+): Promise<void> {
+  if (entries.length === 0) return;
+  const rows = entries.map((entry) => ({ id: newId('cns', entry.at), ...entry }));
+  await unit.consentEntries.insert(rows);
+  const standing = new Map(rows.map((row) => [`${row.contact_id} ${row.way}`, row]));
+  const retracted = [...standing.values()].filter(({ what }) => what === 'retracted');
+  if (retracted.length > 0)
+    await unit.execute(
+      `DELETE FROM contact_consents WHERE (contact_id, way) IN (SELECT value->>0, value->>1 FROM json_each(:rows))`,
+      { rows: JSON.stringify(retracted.map(({ contact_id, way }) => [contact_id, way])) },
+    );
+  await unit.execute(
+    `INSERT INTO contact_consents (contact_id, way, state, since, entry_id)
+       SELECT value->>0, value->>1, value->>2, value->>3, value->>4 FROM json_each(:rows) WHERE true
+       ON CONFLICT (contact_id, way) DO UPDATE SET state = excluded.state, since = excluded.since, entry_id = excluded.entry_id`,
+    {
+      rows: JSON.stringify(
+        [...standing.values()]
+          .filter(({ what }) => what !== 'retracted')
+          .map(({ contact_id, way, what, at, id }) => [contact_id, way, what, at, id]),
+      ),
+    },
+  );
+  if (quietly) return;
+  await noteChanges(
+    unit,
+    Math.max(...rows.map(({ at }) => at)),
+    [...new Set(rows.map(({ contact_id }) => contact_id))].map((id) => ['contact', id] as const),
+  );
+}
+
+/** Who among these declined, as `way contact`. */
+export async function declined(
+  tables: Pick<Tables, 'contactConsents'>,
+  contactIds: readonly string[],
+): Promise<Set<string>> {
+  if (contactIds.length === 0) return new Set();
+  const rows = await tables.contactConsents.allBy('contact_id', [...new Set(contactIds)]);
+  return new Set(
+    rows.filter(({ state }) => state === 'withdrawn').map(({ way, contact_id }) => `${way} ${contact_id}`),
+  );
+}
+
+export interface ConsentReply {
+  channel: ChannelRow;
+  recipient: string;
+  text: string;
+  /** The message that is answered. */
+  inReplyTo: string;
+}
+
+/**
+ * Reads opt-out and opt-in words among messages that came in and enters them. Answers what
+ * is to be confirmed, and which messages were such words: each change once, so that two who answer by machine do not go on for ever.
+ */
+export async function takeConsentWords(
+  unit: Unit,
+  received: readonly { message: MessageRow; channel: ChannelRow }[],
+): Promise<{ replies: ConsentReply[]; taken: Set<string> }> {
+  const said = received.flatMap(({ message, channel }) => (consentWord(message.text) ? [{ message, channel }] : []));
+  if (said.length === 0) return { replies: [], taken: new Set() };
+  const contacts = new Map(
+    (
+      await unit.contacts.allBy(
+        'id',
+        said.map(({ message }) => message.contact_id),
+      )
+    ).map((row) => [row.id, row]),
+  );
+  const gone = await declined(unit, [...contacts.keys()]);
+  const entries: NewConsent[] = [];
+  const replies: ConsentReply[] = [];
+  for (const { message, channel } of said) {
+    const contact = contacts.get(message.contact_id);
+    const word = consentWord(message.text, contact?.language ?? languageOfCountry(contact?.country));
+    if (!word) continue;
+    const way = consentWay(channel.kind);
+    const key = `${way} ${message.contact_id}`;
+    const stop = word.kind === 'stop';
+    // A word to come back means nothing from somebody who never left.
+    if (!stop && !gone.has(key)) continue;
+    entries.push({
+      contact_id: message.contact_id,
+      way,
+      what: stop ? 'withdrawn' : 'given',
+      at: message.created_at,
+      how: 'word',
+      wording: message.text,
+      by: message.sender,
+      ref: message.id,
+    });
+    if (stop !== gone.has(key))
+      replies.push({ channel, recipient: message.sender, text: consentAnswer(word), inReplyTo: message.id });
+    if (stop) gone.add(key);
+    else gone.delete(key);
+  }
+  await recordConsents(unit, entries);
+  return { replies, taken: new Set(entries.flatMap(({ ref }) => ref ?? [])) };
+}
+
+export async function enterConsent(
+  ctx: AppContext,
+  actor: Actor,
+  input: { contactId: string; way: ConsentWay; what: ConsentEntryRow['what']; wording: string },
+): Promise<void> {
+  requireRole(actor, 'agent');
+  if (!input.wording.trim())
+    throw invalidText(
+      'wording',
+      'It is not said how this was expressed.',
+      'Write where and in which words, such as “on the mooring form of 3 May”.',
+    );
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const contact = found(await unit.contacts.one({ id: input.contactId }), 'contact');
+    await recordConsents(unit, [
+      {
+        contact_id: contact.id,
+        way: input.way,
+        what: input.what,
+        at,
+        how: 'by-hand',
+        wording: input.wording.trim(),
+        by: actor.name,
+        ref: null,
+      },
+    ]);
+    const done = input.what === 'given' ? 'agreed to' : 'declined';
+    await recordAudit(unit, actor, at, {
+      action: 'consent.entered',
+      subject: contact.id,
+      summary: `Entered that ${contact.name ?? 'a contact'} ${done} ${input.way}`,
+    });
+  });
+}

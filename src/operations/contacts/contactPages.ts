@@ -1,0 +1,252 @@
+/** Contacts as people look through them: a list that stays quick, and everything about one. */
+
+import { normaliseAddress } from '../../core/addresses/address';
+import type { Group } from '../../core/contacts/audience';
+import { newId } from '../../store/ids';
+import type {
+  ConsentEntryRow,
+  ContactConsentRow,
+  ContactIdentityRow,
+  ContactMergeRow,
+  ContactRow,
+  MessageRow,
+} from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { recordAudit } from '../context/audit';
+import { noteChanges } from '../context/changes';
+import { found, invalid, invalidText } from '../context/errors';
+import { newContact } from '../inbound/findOrCreateConversation';
+import { whereOf } from './audiences';
+import { mergesOf } from './contactMerge';
+
+export interface ContactLine
+  extends Pick<ContactRow, 'id' | 'name' | 'country' | 'language' | 'created_at' | 'seen_at'> {
+  addresses: string[];
+  tags: string[];
+  consents: Pick<ContactConsentRow, 'way' | 'state'>[];
+}
+
+export interface ContactQuery {
+  /** Part of a name, or digits of a number. */
+  search?: string;
+  audience?: Group;
+  before?: string;
+  limit: number;
+}
+
+/** Newest first. */
+export async function browseContacts(
+  ctx: AppContext,
+  actor: Actor,
+  query: ContactQuery,
+): Promise<{ lines: ContactLine[]; next?: string }> {
+  requireRole(actor, 'viewer');
+  const { sql, values } = query.audience ? whereOf(query.audience, ctx.now()) : { sql: '1', values: {} };
+  const search = searchOf(query.search);
+  const rows = await ctx.store.select<ContactRow>(
+    `SELECT c.* FROM contacts c WHERE c.merged_into IS NULL AND (:before IS NULL OR c.id < :before) AND ${sql} AND ${search.sql}
+      ORDER BY c.id DESC LIMIT :most`,
+    { ...values, ...search.values, before: query.before ?? null, most: query.limit + 1 },
+  );
+  const page = rows.slice(0, query.limit);
+  const ids = page.map(({ id }) => id);
+  const [identities, tags, consents] = await Promise.all([
+    ctx.store.identities.allBy('contact_id', ids),
+    ctx.store.contactTags.allBy('contact_id', ids),
+    ctx.store.contactConsents.allBy('contact_id', ids),
+  ]);
+  const lines = page.map((row) => ({
+    ...row,
+    addresses: identities
+      .filter(({ contact_id, kind }) => contact_id === row.id && kind === 'phone')
+      .map(({ value }) => value),
+    tags: tags.filter(({ contact_id }) => contact_id === row.id).map(({ tag }) => tag),
+    consents: consents.filter(({ contact_id }) => contact_id === row.id),
+  }));
+  return { lines, next: rows.length > query.limit ? page.at(-1)?.id : undefined };
+}
+
+/** Digits are looked for in numbers, anything else in names. */
+function searchOf(search = ''): { sql: string; values: Record<string, unknown> } {
+  const text = search.trim();
+  if (text === '') return { sql: '1', values: {} };
+  const digits = text.replace(/[\s()+.-]/g, '').replace(/^0+/, '');
+  if (/^\d{3,}$/.test(digits))
+    return {
+      sql: 'c.id IN (SELECT contact_id FROM contact_identities WHERE value LIKE :search)',
+      values: { search: `%${digits}%` },
+    };
+  return {
+    sql: 'c.id IN (SELECT id FROM contacts WHERE name LIKE :search)',
+    values: { search: `%${text.replace(/[%_]/g, '')}%` },
+  };
+}
+
+export interface ContactPage {
+  contact: ContactRow;
+  identities: ContactIdentityRow[];
+  attributes: Record<string, string>;
+  tags: string[];
+  consents: ContactConsentRow[];
+  /** Newest first. */
+  ledger: ConsentEntryRow[];
+  conversationId?: string;
+  messages: number;
+  /** Newest first. */
+  latest: (Pick<MessageRow, 'id' | 'created_at' | 'direction' | 'text' | 'state'> & { channel: string })[];
+  /** What was merged into it, with the name the other had. */
+  merges: { merge: ContactMergeRow; gone: string | null }[];
+}
+
+const LATEST = 15;
+
+export async function getContactPage(ctx: AppContext, actor: Actor, id: string): Promise<ContactPage> {
+  requireRole(actor, 'viewer');
+  const contact = found(await ctx.store.contacts.one({ id }), 'contact');
+  const [identities, attributes, tags, consents, ledger, conversation, messages, latest, merges] = await Promise.all([
+    ctx.store.identities.all({ contact_id: id }),
+    ctx.store.contactAttributes.all({ contact_id: id }, { order: [['name', 'ASC']] }),
+    ctx.store.contactTags.all({ contact_id: id }, { order: [['tag', 'ASC']] }),
+    ctx.store.contactConsents.all({ contact_id: id }),
+    ctx.store.consentEntries.all({ contact_id: id }, { order: [['id', 'DESC']] }),
+    ctx.store.conversations.one({ contact_id: id }),
+    ctx.store.messages.count({ contact_id: id }),
+    ctx.store.select<ContactPage['latest'][number]>(
+      `SELECT m.id, m.created_at, m.direction, m.text, m.state, c.name AS channel FROM messages m JOIN channels c ON c.id = m.channel_id
+        WHERE m.contact_id = :id ORDER BY m.id DESC LIMIT ${LATEST}`,
+      { id },
+    ),
+    mergesOf(ctx, actor, id),
+  ]);
+  return {
+    contact,
+    identities,
+    attributes: Object.fromEntries(attributes.map(({ name, value }) => [name, value])),
+    tags: tags.map(({ tag }) => tag),
+    consents,
+    ledger,
+    conversationId: conversation?.id,
+    messages,
+    latest,
+    merges,
+  };
+}
+
+export interface ContactInput {
+  name: string;
+  language: string;
+  zone: string;
+  tags: string[];
+  /** One `name: value` each. */
+  attributes: Record<string, string>;
+}
+
+export async function changeContact(ctx: AppContext, actor: Actor, id: string, input: ContactInput): Promise<void> {
+  requireRole(actor, 'agent');
+  const language = input.language.trim();
+  const zone = input.zone.trim();
+  if (language && !isTag(language))
+    throw invalidText('language', `“${language}” is no language tag.`, 'Use one such as en, sv or pt-BR.');
+  if (zone && !isZone(zone))
+    throw invalidText('zone', `There is no time zone “${zone}”.`, 'Use one such as Europe/London.');
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const before = found(await unit.contacts.one({ id }), 'contact');
+    await unit.contacts.change(
+      { id },
+      {
+        name: input.name.trim() || null,
+        // Only what differs from before was said by somebody.
+        ...(language === (before.language ?? '')
+          ? {}
+          : { language: language || null, language_from: language ? actor.name : null }),
+        ...(zone === (before.zone ?? '') ? {} : { zone: zone || null, zone_from: zone ? actor.name : null }),
+      },
+    );
+    await unit.contactTags.remove({ contact_id: id });
+    await unit.contactTags.insert(tagsOf(input.tags).map((tag) => ({ contact_id: id, tag })));
+    await unit.contactAttributes.remove({ contact_id: id });
+    await putAttributes(unit, id, input.attributes);
+    await recordAudit(unit, actor, at, {
+      action: 'contact.changed',
+      subject: id,
+      summary: `Changed the contact ${input.name.trim() || id}`,
+    });
+    await noteChanges(unit, at, [['contact', id]]);
+  });
+}
+
+export async function putAttributes(
+  unit: Unit,
+  contactId: string,
+  attributes: Readonly<Record<string, string>>,
+): Promise<void> {
+  await unit.contactAttributes.insert(
+    Object.entries(attributes)
+      .filter(([name, value]) => name.trim() !== '' && value.trim() !== '')
+      .map(([name, value]) => ({
+        contact_id: contactId,
+        name: name.trim(),
+        value: value.trim(),
+        number: numberOf(value),
+      })),
+  );
+}
+
+export function numberOf(value: string): number | null {
+  const text = value.trim().replace(/(?<=\d)[ ,](?=\d{3}\b)/g, '');
+  return /^-?\d+(\.\d+)?$/.test(text) ? Number(text) : null;
+}
+
+export function tagsOf(tags: readonly string[]): string[] {
+  return [...new Set(tags.map((tag) => tag.trim().toLowerCase()).filter(Boolean))];
+}
+
+function isTag(tag: string): boolean {
+  try {
+    return Intl.getCanonicalLocales(tag).length === 1;
+  } catch {
+    return false;
+  }
+}
+
+function isZone(zone: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: zone });
+    return true;
+  } catch {
+    return false;
+  }
+}
+
+function readPhone(text: string, country: string | undefined): string {
+  const normalised = normaliseAddress(text, { defaultCountry: country || undefined });
+  if (!normalised.ok) throw invalid('phone', normalised.finding);
+  return normalised.address.value;
+}
+
+/** A contact made by hand, with a number nobody has yet. */
+export async function addContact(
+  ctx: AppContext,
+  actor: Actor,
+  input: { name: string; phone: string; country?: string },
+): Promise<{ id: string }> {
+  requireRole(actor, 'agent');
+  const phone = readPhone(input.phone, input.country);
+  const at = ctx.now();
+  const id = newId('con', at);
+  await ctx.store.write(async (unit) => {
+    const known = await unit.identities.one({ kind: 'phone', value: phone });
+    if (known) throw invalidText('phone', 'A contact has this number already.', 'Open that one.');
+    await unit.contacts.insert([newContact(id, input.name.trim() || null, phone, at)]);
+    await unit.identities.insert([{ kind: 'phone', value: phone, contact_id: id }]);
+    await recordAudit(unit, actor, at, {
+      action: 'contact.added',
+      subject: id,
+      summary: `Added the contact ${input.name.trim() || phone}`,
+    });
+  });
+  return { id };
+}

@@ -1,0 +1,105 @@
+/** What every operation works with: the store, the outside, the clock and the log of one process. */
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import pino, { type Logger } from 'pino';
+import { benchClock } from '../../clock/bench';
+import { type Clock, systemClock } from '../../clock/clock';
+import { type AppRegistry, loadApps } from '../../connectors/app/appRegistry';
+import { createOutboundHttp, type OutboundHttp } from '../../connectors/http/outbound';
+import { type ConnectorRegistry, loadConnectors } from '../../connectors/registry';
+import { type ProcessLock, takeProcessLock } from '../../store/processLock';
+import { createSealer, loadSealingKey, type Sealer } from '../../store/sealing';
+import { openStore, type Store, type StoreOptions } from '../../store/store';
+import { type Apart, createApart } from '../../workers/apart';
+import { type Doorbell, doorbellTo } from './engineWakeUp';
+
+export interface Config {
+  /** Holds the database, the sealing key and the engine's doorbell. */
+  dataFolder: string;
+  /** Where the outside reaches us, without a trailing slash. */
+  publicUrl: string;
+  /** Let requests go to private addresses: a demonstration, or apps on the same network. */
+  allowPrivateAddresses: boolean;
+  /** Control address of a bench of simulated handsets, where one is attached. */
+  benchUrl: string | undefined;
+  /** Where that bench keeps by how much it has moved the clock on. Without it the machine's time is the time. */
+  clockFile: string | undefined;
+  /** What threads for untrusted input run. */
+  workerFile: string;
+  profileFolders: string[];
+  appProfileFolder: string;
+  /** Where sheets are dropped and kept. */
+  sheetsFolder: string;
+  /** API calls of one key. */
+  callsPerMinute: number;
+  sealingKey: string | undefined;
+  logLevel: string;
+}
+
+export interface AppContext {
+  config: Config;
+  store: Store;
+  sealer: Sealer;
+  connectors: ConnectorRegistry;
+  apps: AppRegistry;
+  http: OutboundHttp;
+  /** Works through what may cost more than its size. */
+  apart: Apart;
+  doorbell: Doorbell;
+  log: Logger;
+  clock: Clock;
+  /** Of the clock: epoch milliseconds. */
+  now(): number;
+}
+
+export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
+  const home = env.WINDGAP_HOME ?? process.cwd();
+  const port = env.PORT ?? '3000';
+  return {
+    dataFolder: env.WINDGAP_DATA ?? join(home, 'data'),
+    publicUrl: (env.WINDGAP_PUBLIC_URL ?? `http://127.0.0.1:${port}`).replace(/\/$/, ''),
+    allowPrivateAddresses: env.WINDGAP_ALLOW_PRIVATE === '1',
+    benchUrl: env.WINDGAP_BENCH_URL,
+    clockFile: env.WINDGAP_BENCH_CLOCK,
+    workerFile: join(home, 'dist/worker.mjs'),
+    profileFolders: [join(home, 'src/connectors/profiles'), ...(env.WINDGAP_PROFILES ? [env.WINDGAP_PROFILES] : [])],
+    appProfileFolder: join(home, 'src/connectors/appProfiles'),
+    sheetsFolder: env.WINDGAP_SHEETS ?? join(env.WINDGAP_DATA ?? join(home, 'data'), 'sheets'),
+    callsPerMinute: Number(env.WINDGAP_CALLS_PER_MINUTE ?? 6000),
+    sealingKey: env.WINDGAP_KEY,
+    logLevel: env.WINDGAP_LOG ?? 'info',
+  };
+}
+
+export async function openAppContext(
+  config: Config,
+  processName: string,
+  options: StoreOptions = {},
+): Promise<AppContext> {
+  mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
+  mkdirSync(config.sheetsFolder, { recursive: true });
+  const clock = config.clockFile ? benchClock(config.clockFile) : systemClock;
+  const http = createOutboundHttp({ allowPrivate: config.allowPrivateAddresses, clock });
+  return {
+    config,
+    store: await openStore(join(config.dataFolder, 'windgap.db'), { ...options, clock }),
+    sealer: createSealer(loadSealingKey(join(config.dataFolder, 'sealing.key'), config.sealingKey)),
+    connectors: loadConnectors(config.profileFolders, http, clock),
+    apps: loadApps(config.appProfileFolder, http, clock),
+    http,
+    apart: createApart(config.workerFile, { clock }),
+    doorbell: doorbellTo(doorbellPath(config), clock),
+    log: pino({ level: config.logLevel, name: processName }),
+    clock,
+    now: clock.now,
+  };
+}
+
+/** The one engine of an installation holds this; undefined while another does. */
+export function lockEngine(config: Config): Promise<ProcessLock | undefined> {
+  return takeProcessLock(join(config.dataFolder, 'engine.lock'));
+}
+
+export function doorbellPath(config: Config): string {
+  return join(config.dataFolder, 'engine.sock');
+}

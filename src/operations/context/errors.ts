@@ -1,0 +1,32 @@
+import type { Finding } from '../../core/finding';
+
+/** Why an operation was not done. `findings` name the field they belong to where there is one. */
+export class OperationError extends Error {
+  constructor(
+    readonly kind: 'forbidden' | 'not-found' | 'invalid' | 'conflict' | 'too-often',
+    message: string,
+    readonly findings: readonly { field: string; finding: Finding }[] = [],
+  ) {
+    super(message);
+    this.name = 'OperationError';
+  }
+}
+
+/** By name and not by class: server and pages are separate bundles, each with a class of its own. */
+export function isOperationError(error: unknown): error is OperationError {
+  return error instanceof Error && error.name === 'OperationError';
+}
+
+export function invalid(field: string, finding: Finding): OperationError {
+  return new OperationError('invalid', finding.problem, [{ field, finding }]);
+}
+
+export function invalidText(field: string, problem: string, mend: string): OperationError {
+  return invalid(field, { code: 'invalid', severity: 'error', problem, mend });
+}
+
+/** The row, or a not-found error that names what was looked for. */
+export function found<Row>(row: Row | undefined, what: string): Row {
+  if (!row) throw new OperationError('not-found', `There is no such ${what}.`);
+  return row;
+}

@@ -1,0 +1,139 @@
+/** Conversations: one thread per contact, across channels. */
+import { displayAddress } from '../../core/addresses/display';
+import type { ConversationNoteRow, ConversationRow, MessageRow } from '../../store/schema/rows';
+import { type Actor, requireAccess, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { noteChanges } from '../context/changes';
+import { found } from '../context/errors';
+import { type ConversationView, notesOf, teamOf, whereOfView } from './conversationWork';
+
+export interface ConversationSummary extends ConversationRow {
+  contactName: string;
+  address: string;
+  country: string | null;
+  channelName: string;
+  /** Whose it is: a person, or else a team. */
+  assignee: string | null;
+}
+
+/** Newest first, of every state unless a view is asked for. */
+export async function listConversations(
+  ctx: AppContext,
+  actor: Actor,
+  search = '',
+  view?: ConversationView,
+): Promise<ConversationSummary[]> {
+  requireAccess(actor, 'viewer', 'conversations:read');
+  const narrowed = view ? whereOfView(view, actor, await teamOf(ctx, actor)) : { sql: '1', values: {} };
+  const rows = await ctx.store.select<
+    ConversationRow & {
+      name: string | null;
+      address: string | null;
+      country: string | null;
+      channel_name: string;
+      person: string | null;
+    }
+  >(
+    `SELECT v.*, c.name, c.country, h.name AS channel_name, u.name AS person,
+        (SELECT value FROM contact_identities i WHERE i.contact_id = c.id ORDER BY kind LIMIT 1) AS address
+       FROM conversations v JOIN contacts c ON c.id = v.contact_id JOIN channels h ON h.id = v.channel_id
+       LEFT JOIN users u ON u.id = v.assigned_to
+      WHERE ${narrowed.sql} AND (:search = '' OR c.name LIKE :like OR v.last_text LIKE :like
+         OR EXISTS (SELECT 1 FROM contact_identities i WHERE i.contact_id = c.id AND i.value LIKE :like))
+      ORDER BY v.last_message_at DESC LIMIT 100`,
+    { ...narrowed.values, search, like: likeOf(search) },
+  );
+  return rows.map(({ name, channel_name, person, ...row }) => ({
+    ...row,
+    assignee: person ?? row.team,
+    address: row.address ?? '',
+    contactName: name ?? nameless(row.address ?? 'unknown'),
+    channelName: channel_name,
+  }));
+}
+
+/** A number is found however it is typed. */
+function likeOf(search: string): string {
+  const bare = search.replace(/[\s()+.-]/g, '').replace(/^0+/, '');
+  return `%${(/^\d{3,}$/.test(bare) ? bare : search).replace(/[%_]/g, '')}%`;
+}
+
+/** How many of each view fit a search, for whoever looks in the wrong one. */
+export async function findElsewhere(
+  ctx: AppContext,
+  actor: Actor,
+  search: string,
+  view: ConversationView,
+): Promise<{ view: ConversationView; n: number }[]> {
+  const found = await listConversations(ctx, actor, search);
+  const places = found.map(
+    ({ state }): ConversationView => (state === 'closed' || state === 'quiet' ? state : 'working'),
+  );
+  return (['working', 'closed', 'quiet'] as const)
+    .filter((each) => each !== view)
+    .map((each) => ({ view: each, n: places.filter((place) => place === each).length }))
+    .filter(({ n }) => n > 0);
+}
+
+/** A number stands for itself; the id of a visitor says nothing to anybody. */
+function nameless(address: string): string {
+  return address.startsWith('vis_') ? 'A visitor' : displayAddress(address);
+}
+
+export interface Thread {
+  conversation: ConversationSummary;
+  messages: MessageRow[];
+  /** What a message changed about being written to, by its id. */
+  consents: Record<string, 'given' | 'withdrawn'>;
+  /** What colleagues noted, and what happened to it. */
+  notes: ConversationNoteRow[];
+  /** Names of its channels by id, where it runs over several. */
+  channels: Record<string, string>;
+}
+
+export async function getThread(ctx: AppContext, actor: Actor, id: string): Promise<Thread> {
+  requireRole(actor, 'viewer');
+  const row = found(await ctx.store.conversations.one({ id }), 'conversation');
+  const [contact, [identity], channel, messages, entries, notes, person] = await Promise.all([
+    ctx.store.contacts.one({ id: row.contact_id }),
+    ctx.store.identities.all({ contact_id: row.contact_id }, { order: [['kind', 'ASC']], limit: 1 }),
+    ctx.store.channels.one({ id: row.channel_id }),
+    ctx.store.messages.all({ conversation_id: id }, { order: [['id', 'DESC']], limit: 200 }),
+    ctx.store.consentEntries.all({ contact_id: row.contact_id }),
+    notesOf(ctx, actor, id),
+    row.assigned_to ? ctx.store.users.one({ id: row.assigned_to }) : undefined,
+  ]);
+  const address = identity?.value ?? '';
+  return {
+    conversation: {
+      ...row,
+      address,
+      contactName: contact?.name ?? nameless(address),
+      country: contact?.country ?? null,
+      channelName: channel?.name ?? '',
+      assignee: person?.name ?? row.team,
+    },
+    notes,
+    channels: await channelsOf(ctx, messages),
+    messages: messages.reverse(),
+    consents: Object.fromEntries(
+      entries.flatMap(({ ref, what }) => (ref && what !== 'retracted' ? [[ref, what]] : [])),
+    ),
+  };
+}
+
+async function channelsOf(ctx: AppContext, messages: readonly MessageRow[]): Promise<Record<string, string>> {
+  const ids = [...new Set(messages.map(({ channel_id }) => channel_id))];
+  if (ids.length < 2) return {};
+  return Object.fromEntries((await ctx.store.channels.allBy('id', ids)).map(({ id, name }) => [id, name]));
+}
+
+export async function markRead(ctx: AppContext, actor: Actor, id: string): Promise<void> {
+  requireRole(actor, 'agent');
+  const conversation = await ctx.store.conversations.one({ id });
+  if (!conversation?.unread) return;
+  await ctx.store.write(async (unit) => {
+    await unit.conversations.change({ id }, { unread: 0 });
+    await noteChanges(unit, ctx.now(), [['conversation', id]]);
+  });
+}

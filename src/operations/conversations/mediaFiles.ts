@@ -1,0 +1,40 @@
+/** Files that go with templates and replies: judged by what they hold, kept here, fetched by the platform. */
+import { fileTypeFromBuffer } from 'file-type';
+import type { Media } from '../../core/delivery/media';
+import type { HeaderMedia } from '../../core/templates/template';
+import { newId } from '../../store/ids';
+import type { MediaFileRow } from '../../store/schema/rows';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { found, invalidText } from '../context/errors';
+
+/** More than any platform takes; what a platform takes is a finding of the template. */
+const LARGEST = 20_000_000;
+
+/** Keeps a file. Its type is what its content shows, whatever its name says. */
+export async function keepMedia(
+  ctx: AppContext,
+  actor: Actor,
+  { name, content }: { name: string; content: Buffer },
+): Promise<HeaderMedia> {
+  requireRole(actor, 'agent');
+  if (content.length === 0) throw invalidText('file', 'The file is empty.', 'Choose another.');
+  if (content.length > LARGEST) throw invalidText('file', 'The file is over 20 MB.', 'Make it smaller.');
+  const type = (await fileTypeFromBuffer(content))?.mime ?? '';
+  const at = ctx.now();
+  const file = { id: newId('fil', at), name: name.slice(0, 200), type, bytes: content.length };
+  await ctx.store.write((unit) => unit.mediaFiles.insert([{ ...file, content, created_at: at }]));
+  return file;
+}
+
+/** A kept file as it goes with a message: at an address the provider can fetch. */
+export async function mediaToSend(ctx: AppContext, actor: Actor, id: string): Promise<Media> {
+  requireRole(actor, 'agent');
+  const file = found(await ctx.store.mediaFiles.one({ id }), 'file');
+  return { url: `${ctx.config.publicUrl}/media/${file.id}`, type: file.type };
+}
+
+/** Whoever knows a file's address may fetch it, as platforms do. */
+export async function readMedia(ctx: AppContext, id: string): Promise<MediaFileRow | undefined> {
+  return ctx.store.mediaFiles.one({ id });
+}

@@ -1,0 +1,81 @@
+/** What may be written to a contact now, and over what: so that it is known before anything is typed. */
+
+import { countryName } from '../../core/addresses/display';
+import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
+import { consentWay } from '../../core/consent/ways';
+import { cause } from '../../core/delivery/causes';
+import type { ConversationRow } from '../../store/schema/rows';
+import { syncProfiles } from '../accounts/connectorProfiles';
+import { declined } from '../contacts/consents';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { found } from '../context/errors';
+import { identityKind } from '../inbound/findOrCreateConversation';
+import { chargedPrices } from '../templates/templateReaders';
+
+export interface ReplyState {
+  /** Where the answer goes over this channel. */
+  to: string;
+  channelName: string;
+  /** Why nothing can be sent now, with what to do instead. */
+  refused?: { problem: string; mend: string };
+  /** The reply window of this contact, where the platform has such a rule. */
+  window?: { hours: number; closesAt?: number };
+  /** This person asked for no more messages of this kind. */
+  declined: boolean;
+  /** Types of files that can go along; none where only texts go. */
+  mediaTypes: readonly string[];
+  /** What a part cost lately in this contact's country. */
+  price?: { micros: number; currency: string };
+  /** The channel's people cannot answer what is sent over it. */
+  oneWay: boolean;
+}
+
+export async function replyState(ctx: AppContext, actor: Actor, conversation: ConversationRow): Promise<ReplyState> {
+  requireRole(actor, 'viewer');
+  await syncProfiles(ctx);
+  const channel = found(await ctx.store.channels.one({ id: conversation.channel_id }), 'channel');
+  const [account, number, identities] = await Promise.all([
+    ctx.store.accounts.one({ id: channel.account_id }),
+    ctx.store.numbers.one({ id: channel.number_id }),
+    ctx.store.identities.all({ contact_id: conversation.contact_id }),
+  ]);
+  const connector = ctx.connectors.get(found(account, 'account').connector);
+  const kind = identityKind(channel.kind);
+  const to = identities.find((identity) => identity.kind === kind)?.value ?? '';
+  const hours = connector.limits.replyWindowHours;
+  const opened = hours
+    ? await ctx.store.replyWindows.one({ channel_id: channel.id, contact_id: conversation.contact_id })
+    : undefined;
+  const contact = await ctx.store.contacts.one({ id: conversation.contact_id });
+  const way = consentWay(channel.kind);
+  const gone = (await declined(ctx.store, [conversation.contact_id])).has(`${way} ${conversation.contact_id}`);
+  const foreseen: Prediction | undefined = gone
+    ? { cause: 'opted-out', subject: contact?.name ?? to }
+    : predictRefusal({
+        now: ctx.now(),
+        facts: account?.facts ?? {},
+        requires: connector.requires,
+        disabled: account?.disabled_at !== null,
+        recipient: { value: to, country: channel.kind === 'web-chat' ? undefined : (contact?.country ?? undefined) },
+        replyWindowHours: hours,
+        lastInboundAt: opened?.last_inbound_at,
+      });
+  return {
+    to,
+    channelName: channel.name,
+    refused: foreseen && {
+      problem: cause(foreseen.cause).explain({
+        who: account?.name,
+        said: foreseen.said,
+        subject: foreseen.subject?.length === 2 ? countryName(foreseen.subject) : foreseen.subject,
+      }),
+      mend: cause(foreseen.cause).mend,
+    },
+    window: hours ? { hours, closesAt: windowClosesAt(hours, opened?.last_inbound_at) } : undefined,
+    declined: gone,
+    mediaTypes: number?.abilities.includes('media-out') ? connector.mediaTypes : [],
+    price: (await chargedPrices(ctx)).find(({ country }) => country === contact?.country),
+    oneWay: number?.facts.shared === true || !(number?.abilities.includes('text-in') ?? true),
+  };
+}

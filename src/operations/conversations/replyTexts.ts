@@ -1,0 +1,49 @@
+/** What an agent may choose from when answering: replies that are written already, and templates that may be sent now. */
+
+import { guessMapping, mapValues, variantFor } from '../../core/templates/mapping';
+import type { Values } from '../../core/templates/render';
+import { standingOf } from '../../core/templates/standing';
+import { type Variant, variablesOf } from '../../core/templates/template';
+import type { ConversationRow } from '../../store/schema/rows';
+import { knownOf } from '../contacts/contactFacts';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { contentOf } from '../templates/templates';
+import { servedContent } from '../templates/templateTexts';
+
+export interface AnswerOffer {
+  id: string;
+  name: string;
+  /** Put into the reply, or sent as the platform approved it. */
+  kind: 'text' | 'template';
+  /** In the contact's language, where there is one. */
+  variant: Variant;
+  /** What is known of the contact, by variable. */
+  values: Values;
+}
+
+export async function answersFor(ctx: AppContext, actor: Actor, conversation: ConversationRow): Promise<AnswerOffer[]> {
+  requireRole(actor, 'viewer');
+  const [known, channel, rows] = await Promise.all([
+    knownOf(ctx.store, [conversation.contact_id]),
+    ctx.store.channels.one({ id: conversation.channel_id }),
+    ctx.store.templates.all({ archived_at: null }, { order: [['name', 'ASC']] }),
+  ]);
+  const attributes = known.get(conversation.contact_id) ?? {};
+  const offers: AnswerOffer[] = [];
+  for (const row of rows) {
+    if (row.kind === 'platform') {
+      if (row.account_id !== channel?.account_id) continue;
+      const versions = await ctx.store.templateVersions.all({ template_id: row.id });
+      if (!standingOf(contentOf(row), versions).serving) continue;
+    }
+    const served = await servedContent(ctx.store, row.id);
+    const variant = served && variantFor(served.content.variants, attributes.language || undefined);
+    if (!variant) continue;
+    const variables = variablesOf(variant);
+    const guesses = guessMapping(variables, [], Object.keys(attributes));
+    const { values } = mapValues(variables, guesses, { attributes });
+    offers.push({ id: row.id, name: row.name, kind: row.kind === 'platform' ? 'template' : 'text', variant, values });
+  }
+  return offers;
+}

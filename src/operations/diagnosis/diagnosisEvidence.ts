@@ -1,0 +1,82 @@
+/** What Windgap knows of the paths a complaint is about: causes that evidence names, and what was observed. */
+import type { Evidence, Named, Observed } from '../../core/diagnosis/diagnose';
+import type { ObservationId } from '../../core/diagnosis/observations';
+import type { Symptom } from '../../core/diagnosis/symptoms';
+import type { ReadinessFinding } from '../../core/readiness/readiness';
+import type { AppContext } from '../context/appContext';
+import { examineNow } from '../readiness/readiness';
+import { type Found, LOOKED_BACK, type Scope } from './complaintEvidence';
+import { inEvidence, refusedRequests } from './evidenceOfReceiving';
+import { askedEvidence } from './evidenceOfRequests';
+import { foreseenEvidence, outEvidence, refusedOrders, twiceEvidence } from './evidenceOfSending';
+
+export type Gathered = Pick<Evidence, 'named' | 'observed' | 'traffic'>;
+
+export async function gatherEvidence(ctx: AppContext, symptom: Symptom, scope: Scope): Promise<Gathered> {
+  const since = ctx.now() - LOOKED_BACK;
+  const [readiness, out, inward, asked, refusedIn, twice, foreseen, refused] = await Promise.all([
+    examineNow(ctx),
+    outEvidence(ctx, symptom, scope, since),
+    inEvidence(ctx, scope, since),
+    askedEvidence(ctx, scope, since),
+    refusedRequests(ctx, scope, since),
+    twiceEvidence(ctx, scope, since),
+    foreseenEvidence(ctx, symptom, scope),
+    refusedOrders(ctx, symptom, scope, since),
+  ]);
+  const relevant = await scopeFilter(ctx, scope);
+  const setUp = [...readiness.open, ...readiness.muted].filter(
+    (finding) => finding.code !== 'unproven' && relevant(finding),
+  );
+  const found = [out, inward, asked, refusedIn, twice, foreseen, refused];
+  return {
+    named: [...setUp.map(asNamed), ...found.flatMap(({ named }) => named)],
+    observed: newestFirst([refused, foreseen, out, inward, asked, refusedIn, twice]),
+    traffic: found.some(({ traffic }) => traffic),
+  };
+}
+
+/** One observation of each kind: what was refused at once is newer than what arrived before it. */
+function newestFirst(found: readonly Found[]): Observed[] {
+  const seenOnce = new Map<ObservationId, Observed>();
+  for (const { observed } of found)
+    for (const each of observed) if (!seenOnce.has(each.id)) seenOnce.set(each.id, each);
+  if (seenOnce.get('out-taken')?.value === false) {
+    const delivered = seenOnce.get('out-delivered');
+    if (delivered?.value) seenOnce.delete('out-delivered');
+  }
+  return [...seenOnce.values()];
+}
+
+/** A hop that traffic broke was named by that traffic, and not by looking at settings. */
+function asNamed(finding: ReadinessFinding): Named {
+  const broken = finding.severity === 'error' && finding.since !== undefined && PROOF_HOPS.has(finding.about ?? '');
+  return {
+    code: finding.code,
+    by: broken ? 'told' : 'set-up',
+    ...(broken && !SHOWN_BY_SETTINGS.has(finding.code) ? { stands: true as const } : {}),
+    said: `${finding.subject.name}: ${finding.problem}`,
+    mend: finding.mend,
+    subject: finding.subject.name,
+    href: finding.subject.href,
+    ...(finding.action ? { action: finding.action } : {}),
+    ...(finding.since === undefined ? {} : { at: finding.since }),
+  };
+}
+
+/** Where the provider’s own settings, read since, say otherwise, what was met came too late to count. */
+const SHOWN_BY_SETTINGS = new Set(['inbound-method']);
+
+const PROOF_HOPS = new Set(['credential', 'outbound', 'receipt', 'inbound', 'call-in', 'call-out']);
+
+async function scopeFilter(ctx: AppContext, { channel, app }: Scope): Promise<(finding: ReadinessFinding) => boolean> {
+  if (!channel && !app) return () => true;
+  const row = channel ? await ctx.store.channels.one({ id: channel }) : undefined;
+  return ({ subject, affects }) => {
+    if (subject.kind === 'channel') return !channel || subject.id === channel;
+    if (subject.kind === 'account') return !channel || subject.id === row?.account_id;
+    if (subject.kind === 'app') return !app || subject.id === app;
+    if (subject.kind === 'automation') return !app || subject.href.startsWith(`/apps/${app}`);
+    return affects.length === 0 || affects.includes('*') || affects.includes(channel ?? '');
+  };
+}

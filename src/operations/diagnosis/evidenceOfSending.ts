@@ -1,0 +1,214 @@
+/** Evidence of what was sent: what messages met, what was refused at once, and what came twice. */
+import { type CauseCode, isCauseCode } from '../../core/delivery/causes';
+import type { Named } from '../../core/diagnosis/diagnose';
+import type { Symptom } from '../../core/diagnosis/symptoms';
+import type { MessageRow } from '../../store/schema/rows';
+import type { AppContext } from '../context/appContext';
+import { foreseeRefusal } from '../outbound/sendMessage';
+import { type Found, nothing, type Scope, seen, told } from './complaintEvidence';
+
+/** An order and its like within this are one thing asked for twice. */
+const SAME_ORDER = 10 * 60_000;
+
+/** A receipt takes its time. */
+const RECEIPT_PATIENCE = 45_000;
+
+const LOOKED_AT = 60;
+
+type OutRow = Pick<MessageRow, 'id' | 'state' | 'cause' | 'recipient' | 'channel_id' | 'created_at'> & {
+  account: string;
+  waiting_cause: CauseCode | null;
+  said: string | null;
+};
+
+export async function outEvidence(ctx: AppContext, symptom: Symptom, scope: Scope, since: number): Promise<Found> {
+  const rows = await ctx.store.select<OutRow>(
+    `SELECT m.id, m.state, m.cause, m.recipient, m.channel_id, m.created_at, a.name AS account,
+            (SELECT e.cause FROM message_events e WHERE e.message_id = m.id AND e.cause IS NOT NULL ORDER BY e.id DESC LIMIT 1) AS waiting_cause,
+            (SELECT e.detail->>'$.said' FROM message_events e WHERE e.message_id = m.id AND e.cause IS NOT NULL ORDER BY e.id DESC LIMIT 1) AS said
+       FROM messages m JOIN channels c ON c.id = m.channel_id JOIN provider_accounts a ON a.id = c.account_id
+      WHERE m.direction = 'out' AND m.created_at > :since
+        ${scope.channel ? 'AND m.channel_id = :channel' : ''} ${scope.phone ? 'AND m.recipient = :phone' : ''}
+        ${scope.app ? "AND m.origin_kind = 'app' AND m.origin_id = :app" : ''}
+      ORDER BY m.id DESC LIMIT ${LOOKED_AT}`,
+    { since, channel: scope.channel ?? '', phone: scope.phone ?? '', app: scope.app ?? '' },
+  );
+  if (rows.length === 0) return nothing();
+  const some = symptom === 'only-some';
+  const whole = rows.findIndex(({ state }) => state === 'delivered' || state === 'read');
+  // What failed before a later one arrived is over, unless only some are concerned.
+  const recent = some || whole < 0 ? rows : rows.slice(0, whole);
+  const named = new Map<CauseCode, Named>();
+  for (const row of recent) {
+    const code = row.cause ?? (row.state === 'queued' || row.state === 'uncertain' ? row.waiting_cause : null);
+    if (!code || named.has(code)) continue;
+    named.set(
+      code,
+      told(code, {
+        who: row.account,
+        saying: row.said ?? undefined,
+        about: row.recipient,
+        href: `/watch/messages/${row.id}`,
+        at: row.created_at,
+      }),
+    );
+  }
+  const newest = rows[0] as OutRow;
+  const link = newest.state === 'queued' ? await unboundTrunk(ctx, newest.channel_id) : undefined;
+  if (link && !named.has(link.cause))
+    named.set(link.cause, told(link.cause, { who: newest.account, saying: link.said, at: newest.created_at }));
+  const observed = [seen('out-asked', true)];
+  const href = `/watch/messages/${newest.id}`;
+  const taken =
+    ['sent', 'delivered', 'read'].includes(newest.state) || (newest.state === 'failed' && wasTaken(newest.cause));
+  const old = ctx.now() - newest.created_at;
+  if (taken || newest.state === 'failed' || old > 10_000) observed.push(seen('out-taken', taken, undefined, href));
+  const arrived = newest.state === 'delivered' || newest.state === 'read';
+  if (arrived || newest.state === 'failed' || old > RECEIPT_PATIENCE)
+    observed.push(seen('out-delivered', arrived, undefined, href));
+  const firstBad = recent.at(-1)?.created_at;
+  if (firstBad !== undefined && !arrived) {
+    const [others] = await ctx.store.select<{ n: number }>(
+      `SELECT count(*) AS n FROM messages WHERE channel_id = :channel AND direction = 'out' AND state IN ('delivered', 'read')
+          AND created_at >= :from AND recipient <> :recipient`,
+      { channel: newest.channel_id, from: Math.max(since, firstBad - 3_600_000), recipient: newest.recipient },
+    );
+    observed.push(seen('others-delivered', (others?.n ?? 0) > 0));
+    // One person's phone is no reason for what is said of everybody, while others get theirs.
+    if (!some && !scope.phone && (others?.n ?? 0) > 0) for (const code of ONE_PERSONS) named.delete(code);
+  }
+  return { named: [...named.values()], observed, traffic: true };
+}
+
+/** Why nothing leaves over a channel’s trunk now; undefined for any other channel. */
+async function unboundTrunk(
+  ctx: AppContext,
+  channel: string,
+): Promise<{ cause: CauseCode; said?: string } | undefined> {
+  const row = await ctx.store.channels.one({ id: channel });
+  const state = row && (await ctx.store.trunkStates.one({ account_id: row.account_id }));
+  if (!state || state.state === 'bound') return undefined;
+  return { cause: state.cause ?? 'trunk-down', ...(state.said ? { said: state.said } : {}) };
+}
+
+/** Causes that a receipt gave for one recipient, so that the provider had taken the message. */
+const ONE_PERSONS: readonly CauseCode[] = [
+  'handset-unreachable',
+  'number-not-in-service',
+  'message-expired',
+  'undelivered-unknown',
+  'carrier-refused',
+  'mail-bounced',
+];
+
+function wasTaken(code: CauseCode | null): boolean {
+  return code !== null && ONE_PERSONS.includes(code);
+}
+
+/** Orders refused at once since the last that arrived; all of the day where only some are concerned. */
+export async function refusedOrders(
+  ctx: AppContext,
+  symptom: Symptom,
+  { channel, app, phone }: Scope,
+  since: number,
+): Promise<Found> {
+  const rows = await ctx.store.select<{
+    cause: CauseCode;
+    said: string;
+    at: number;
+    who: string;
+    recipient: string | null;
+    channel_id: string | null;
+    arrived_at: number | null;
+  }>(
+    `SELECT r.cause, r.said, r.at, r.origin_name AS who, r.recipient, r.channel_id,
+            (SELECT max(m.created_at) FROM messages m WHERE m.direction = 'out' AND m.state IN ('delivered', 'read')
+                ${channel ? 'AND m.channel_id = :channel' : ''} ${phone ? 'AND m.recipient = :phone' : ''}) AS arrived_at
+       FROM refused_orders r WHERE r.at > :since ${channel ? 'AND (r.channel_id = :channel OR r.channel_id IS NULL)' : ''}
+        ${app ? "AND r.origin_kind = 'app' AND r.origin_id = :app" : ''} ${phone ? 'AND r.recipient = :phone' : ''}
+      ORDER BY r.id DESC LIMIT 50`,
+    { since, channel: channel ?? '', app: app ?? '', phone: phone ?? '' },
+  );
+  const standing = rows.filter(({ at, arrived_at }) => symptom === 'only-some' || at > (arrived_at ?? 0));
+  const named = new Map<CauseCode, Named>();
+  for (const { cause: code, said, at, who, recipient, channel_id } of standing)
+    if (!named.has(code) && (await stillRefused(ctx, recipient, channel_id)))
+      named.set(code, told(code, { said: `${who} was refused: ${said}`, at }));
+  if (named.size === 0) return nothing();
+  return {
+    named: [...named.values()],
+    observed: [seen('out-asked', true), seen('out-taken', false, 'The latest orders were refused at once')],
+    traffic: true,
+  };
+}
+
+/** What was mended since does not count. */
+async function stillRefused(ctx: AppContext, recipient: string | null, channel: string | null): Promise<boolean> {
+  if (!recipient || !channel) return true;
+  return (await foreseeRefusal(ctx, { to: recipient, from: channel, text: 'Windgap asks' })) !== undefined;
+}
+
+/** What would be said to an order for this person now: it was said to every order before, too. */
+export async function foreseenEvidence(ctx: AppContext, symptom: Symptom, { channel, phone }: Scope): Promise<Found> {
+  if (!channel || !phone || symptom === 'replies-missing' || symptom === 'app-silent') return nothing();
+  const refused = await foreseeRefusal(ctx, {
+    to: phone,
+    from: channel,
+    text: 'Windgap asks whether this would leave',
+  });
+  const finding = refused?.findings[0]?.finding;
+  if (!finding || !isCauseCode(finding.code)) return nothing();
+  return {
+    named: [told(finding.code, { said: finding.problem, href: `/connect/channels/${channel}`, at: ctx.now() })],
+    observed: [seen('out-taken', false, 'An order for this person would be refused')],
+    traffic: true,
+  };
+}
+
+/** The same text to the same phone more than once, and who made it two. */
+export async function twiceEvidence(ctx: AppContext, scope: Scope, since: number): Promise<Found> {
+  const [pair] = await ctx.store.select<{ id: string; other: string; origin: string; origin_other: string }>(
+    `SELECT m.id, o.id AS other, coalesce(m.origin_name, m.origin_kind) AS origin, coalesce(o.origin_name, o.origin_kind) AS origin_other
+       FROM messages m JOIN messages o ON o.conversation_id = m.conversation_id AND o.direction = 'out' AND o.id < m.id
+         AND o.text = m.text AND m.created_at - o.created_at < ${SAME_ORDER}
+      WHERE m.direction = 'out' AND m.created_at > :since ${scope.channel ? 'AND m.channel_id = :channel' : ''}
+        ${scope.phone ? 'AND m.recipient = :phone' : ''} ORDER BY m.id DESC LIMIT 1`,
+    { since, channel: scope.channel ?? '', phone: scope.phone ?? '' },
+  );
+  // Where a repeat is recognised, handing over twice makes no second message.
+  const forgetful = (await ctx.store.accounts.all()).filter(
+    ({ connector }) => !ctx.connectors.get(connector).honoursReference,
+  );
+  const [handed] = await ctx.store.select<{ id: string; account: string }>(
+    `SELECT m.id, a.name AS account FROM messages m JOIN channels c ON c.id = m.channel_id JOIN provider_accounts a ON a.id = c.account_id
+      WHERE m.direction = 'out' AND m.created_at > :since AND a.id IN (SELECT value FROM json_each(:forgetful))
+        ${scope.channel ? 'AND m.channel_id = :channel' : ''} ${scope.phone ? 'AND m.recipient = :phone' : ''}
+        AND EXISTS (SELECT 1 FROM message_events e WHERE e.message_id = m.id AND e.cause IN ('provider-timeout', 'outcome-unknown'))
+        AND (SELECT count(*) FROM message_events e WHERE e.message_id = m.id AND e.kind = 'attempted') > 1
+      ORDER BY m.id DESC LIMIT 1`,
+    {
+      since,
+      channel: scope.channel ?? '',
+      phone: scope.phone ?? '',
+      forgetful: JSON.stringify(forgetful.map(({ id }) => id)),
+    },
+  );
+  return {
+    named: [
+      ...(pair
+        ? [
+            told('asked-twice', {
+              saying: `from ${pair.origin_other} and from ${pair.origin}`,
+              href: `/watch/messages/${pair.id}`,
+            }),
+          ]
+        : []),
+      ...(handed ? [told('handed-twice', { who: handed.account, href: `/watch/messages/${handed.id}` })] : []),
+    ],
+    observed: [
+      seen('ordered-twice', pair !== undefined, undefined, pair && `/watch/messages/${pair.id}`),
+      seen('handed-twice', handed !== undefined, undefined, handed && `/watch/messages/${handed.id}`),
+    ],
+    traffic: false,
+  };
+}

@@ -1,0 +1,233 @@
+/**
+ * The way in, first half: what happens while the provider waits. The request is judged,
+ * stored whole and only then answered; everything else is the engine's work.
+ */
+
+import type { Connector, Credentials, InboundHttpRequest, InboundItem } from '../../connectors/connector';
+import type { CauseCode } from '../../core/delivery/causes';
+import { createBatcher } from '../../store/batcher';
+import { newId } from '../../store/ids';
+import type { ChannelRow, InboundRequestRow, SignatureVerdict } from '../../store/schema/rows';
+import { syncProfiles } from '../accounts/connectorProfiles';
+import { credentialsInForce } from '../accounts/credentials';
+import { fault, recordFacts } from '../channels/proofs';
+import { answerReserved, findReserved } from '../channels/reservedAddresses';
+import type { AppContext } from '../context/appContext';
+import { noteChanges } from '../context/changes';
+
+export const LARGEST_INBOUND = 256 * 1024;
+
+export interface InboundHttp {
+  token: string;
+  method: string;
+  path: string;
+  query: string;
+  headers: Record<string, string>;
+  /** Undefined when it was over the limit and not read. */
+  body: Buffer | undefined;
+  remoteAddress: string | null;
+}
+
+export interface IntakeAnswer {
+  status: number;
+  reason: string;
+  /** What a verification challenge wants to hear. */
+  echo?: string;
+}
+
+interface Line {
+  channel: ChannelRow;
+  connector: Connector;
+  /** The present ones, and the former ones while their overlap lasts. */
+  credentials: Credentials[];
+  settings: Record<string, unknown>;
+}
+
+/** Two seconds is as long as a replaced address or secret can still be taken for the present one. */
+const LINE_AGE = 2000;
+
+export type Intake = (request: InboundHttp) => Promise<IntakeAnswer>;
+
+export function createIntake(ctx: AppContext): Intake {
+  const lines = new Map<string, { line: Line; readAt: number }>();
+  const store = createBatcher<InboundRequestRow, void>(async (rows) => {
+    const refused = rows.filter((row) => row.cause !== null);
+    if (refused.length === 0) await ctx.store.append('inbound', rows);
+    else await storeWithRefusals(ctx, rows, refused);
+    if (rows.some((row) => row.state === 'stored')) ctx.doorbell.ring('inbound');
+    return rows.map(() => undefined);
+  });
+
+  async function lineFor(token: string): Promise<Line | undefined> {
+    const kept = lines.get(token);
+    if (kept && ctx.now() - kept.readAt < LINE_AGE) return kept.line;
+    lines.delete(token);
+    const line = await readLine(ctx, { inbound_token: token });
+    if (line) lines.set(token, { line, readAt: ctx.now() });
+    return line;
+  }
+
+  return async (request) => {
+    const line = await lineFor(request.token);
+    if (!line) {
+      const reserved = await findReserved(ctx, request.token);
+      return reserved
+        ? answerReserved(reserved, asHttp(request, ctx.config.publicUrl))
+        : { status: 404, reason: 'not found' };
+    }
+    const receivedAt = ctx.now();
+    const judged = judge(line, request, receivedAt, ctx.config.publicUrl);
+    if (judged.echo !== undefined) await noteChallenge(ctx, line.channel, receivedAt);
+    await store({
+      id: newId('inb', receivedAt),
+      channel_id: line.channel.id,
+      account_id: null,
+      received_at: receivedAt,
+      method: request.method,
+      path: request.path,
+      query: request.query,
+      headers: request.headers,
+      body: request.body ?? Buffer.alloc(0),
+      remote_address: request.remoteAddress,
+      signature: judged.signature,
+      answer_status: judged.status,
+      state: judged.state,
+      cause: judged.cause ?? null,
+      outcome: judged.cause ? { reason: judged.reason } : null,
+      processed_at: null,
+    });
+    return judged;
+  };
+}
+
+async function readLine(ctx: AppContext, which: { inbound_token: string } | { id: string }): Promise<Line | undefined> {
+  await syncProfiles(ctx);
+  const channel = await ctx.store.channels.one(which);
+  const account = channel && (await ctx.store.accounts.one({ id: channel.account_id }));
+  if (!channel || !account) return undefined;
+  return {
+    channel,
+    connector: ctx.connectors.get(account.connector),
+    credentials: credentialsInForce(ctx, account, ctx.now()),
+    settings: account.settings,
+  };
+}
+
+export interface TakenNow {
+  /** With its new verdict. */
+  request: InboundRequestRow;
+  items: readonly InboundItem[];
+}
+
+/**
+ * Those of some stored requests that the credentials in force now take, as of the time each
+ * came: one that was too old then is too old still.
+ */
+export async function judgeAgain(ctx: AppContext, requests: readonly InboundRequestRow[]): Promise<TakenNow[]> {
+  const lines = new Map<string, Line | undefined>();
+  const fitting: TakenNow[] = [];
+  for (const request of requests) {
+    const { channel_id: id, received_at } = request;
+    if (!lines.has(id)) lines.set(id, await readLine(ctx, { id }));
+    const line = lines.get(id);
+    const judged = line && judge(line, request, received_at, ctx.config.publicUrl);
+    if (judged?.state === 'stored')
+      fitting.push({ request: { ...request, signature: judged.signature }, items: judged.items ?? [] });
+  }
+  return fitting;
+}
+
+/** A refusal is also evidence about the set-up: it breaks the hop it shows to be broken. */
+async function storeWithRefusals(
+  ctx: AppContext,
+  rows: InboundRequestRow[],
+  refused: InboundRequestRow[],
+): Promise<void> {
+  await ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    await unit.inbound.insert(rows);
+    await recordFacts(
+      unit,
+      refused.map((row) => fault(row.channel_id, row.cause as CauseCode, row.received_at, row.id)),
+      at,
+    );
+    await noteChanges(
+      unit,
+      at,
+      refused.map((row) => ['inbound', row.channel_id] as const),
+    );
+  });
+}
+
+interface Judgement extends IntakeAnswer {
+  signature: SignatureVerdict;
+  state: InboundRequestRow['state'];
+  cause?: CauseCode;
+  /** What it says, where it was read. */
+  items?: readonly InboundItem[];
+}
+
+const SIGNATURE_CAUSES: Partial<Record<SignatureVerdict, CauseCode>> = {
+  missing: 'signature-missing',
+  wrong: 'signature-wrong',
+  stale: 'signature-stale',
+};
+
+/** The platform has shown that it means this channel. Its address is now verified, which proves no path yet. */
+async function noteChallenge(ctx: AppContext, channel: ChannelRow, at: number): Promise<void> {
+  await ctx.store.write(async (unit) => {
+    await unit.channels.change({ id: channel.id }, { challenged_at: at });
+    await noteChanges(unit, at, [['channel', channel.id]]);
+  });
+}
+
+type Judged = Pick<InboundHttp, 'method' | 'path' | 'query' | 'headers' | 'body'>;
+
+function asHttp(request: Judged, publicUrl: string): InboundHttpRequest {
+  return {
+    method: request.method,
+    url: `${publicUrl}${request.path}${request.query ? `?${request.query}` : ''}`,
+    headers: request.headers,
+    body: request.body ?? Buffer.alloc(0),
+  };
+}
+
+function judge(line: Line, request: Judged, now: number, publicUrl: string): Judgement {
+  const { connector, channel } = line;
+  const http = asHttp(request, publicUrl);
+  const challenge = connector.readChallenge?.(http);
+  if (challenge) return judgeChallenge(challenge, channel);
+  if (request.method !== connector.inboundMethod) {
+    return {
+      status: 405,
+      reason: `${request.method} is not taken here; use ${connector.inboundMethod}`,
+      signature: 'not-used',
+      state: 'refused',
+      cause: 'inbound-method',
+    };
+  }
+  if (!request.body) {
+    const reason = `the body is over ${LARGEST_INBOUND / 1024} KB`;
+    return { status: 413, reason, signature: 'not-used', state: 'refused', cause: 'inbound-too-large' };
+  }
+  const signature = verify(line, http, now);
+  const refusal = SIGNATURE_CAUSES[signature];
+  if (refusal) return { status: 401, reason: `signature ${signature}`, signature, state: 'refused', cause: refusal };
+  const parsed = connector.parse(http, line.settings);
+  if (!parsed.ok)
+    return { status: 422, reason: parsed.reason, signature, state: 'unreadable', cause: 'inbound-unreadable' };
+  return { status: 202, reason: 'stored', signature, state: 'stored', items: parsed.items };
+}
+
+/** Valid by any of the credentials in force; otherwise what the present ones say. */
+function verify({ connector, credentials }: Line, http: InboundHttpRequest, now: number): SignatureVerdict {
+  const verdicts = credentials.map((values) => connector.verify(values, http, now));
+  return verdicts.includes('valid') ? 'valid' : (verdicts[0] ?? 'not-used');
+}
+
+function judgeChallenge(challenge: { word: string; echo: string }, channel: ChannelRow): Judgement {
+  if (challenge.word === channel.challenge_word)
+    return { status: 200, reason: 'verified', echo: challenge.echo, signature: 'not-used', state: 'done' };
+  const reason = challenge.word ? 'the verification word is another one' : 'there is no verification word';
+  return { status: 403, reason, signature: 'not-used', state: 'refused', cause: 'challenge-wrong' };
+}

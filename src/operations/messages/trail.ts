@@ -1,0 +1,186 @@
+/** Gathers the facts of a message's way from the store and lets the core lay them out as hops. */
+
+import { displayAddress } from '../../core/addresses/display';
+import type { TrailDelivery } from '../../core/trail/delivery';
+import type { EvidenceRef, TrailHop } from '../../core/trail/hop';
+import { inboundTrail } from '../../core/trail/inbound';
+import { outboundTrail, type TrailEvent } from '../../core/trail/outbound';
+import type { InboundRequestRow, MessageEventRow, MessageRow } from '../../store/schema/rows';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { found } from '../context/errors';
+import { type EvidenceView, viewExchange, viewRequest } from '../context/shownExchanges';
+import { routingFacts } from '../routing/routePages';
+
+export interface TrailLeg {
+  message: MessageRow;
+  hops: TrailHop[];
+}
+
+export interface TrailView {
+  /** The message asked for. */
+  message: MessageRow;
+  contactName: string;
+  /** The message it answers, itself and what answers it, in order. */
+  legs: TrailLeg[];
+  evidence: Record<string, EvidenceView>;
+  /** Names of the templates the messages were made of, by id. */
+  templates: Record<string, string>;
+}
+
+export async function getTrail(ctx: AppContext, actor: Actor, messageId: string): Promise<TrailView> {
+  requireRole(actor, 'viewer');
+  const message = found(await ctx.store.messages.one({ id: messageId }), 'message');
+  const root = message.in_reply_to ? await ctx.store.messages.one({ id: message.in_reply_to }) : message;
+  const answers = await ctx.store.messages.all(
+    { in_reply_to: (root ?? message).id },
+    { order: [['id', 'ASC']], limit: 10 },
+  );
+  const chain = [...(root ? [root] : []), ...answers.filter((answer) => answer.id !== root?.id)];
+  if (!chain.some((entry) => entry.id === message.id)) chain.push(message);
+  const legs = await Promise.all(chain.map(async (entry) => ({ message: entry, hops: await hopsOf(ctx, entry) })));
+  const contact = await ctx.store.contacts.one({ id: message.contact_id });
+  const person = message.direction === 'in' ? message.sender : message.recipient;
+  const templates = await ctx.store.templates.allBy(
+    'id',
+    chain.flatMap(({ template }) => template?.id ?? []),
+  );
+  return {
+    message,
+    templates: Object.fromEntries(templates.map(({ id, name }) => [id, name])),
+    contactName: contact?.name ?? displayAddress(person),
+    legs,
+    evidence: await readEvidence(
+      ctx,
+      legs.flatMap((leg) => leg.hops.flatMap((hop) => hop.evidence)),
+    ),
+  };
+}
+
+async function hopsOf(ctx: AppContext, message: MessageRow): Promise<TrailHop[]> {
+  const channel = found(await ctx.store.channels.one({ id: message.channel_id }), 'channel');
+  const [account, contact, events, deliveries] = await Promise.all([
+    ctx.store.accounts.one({ id: channel.account_id }),
+    ctx.store.contacts.one({ id: message.contact_id }),
+    ctx.store.events.all({ message_id: message.id }, { order: [['id', 'ASC']] }),
+    deliveriesOf(ctx, message.id),
+  ]);
+  const common = {
+    providerName: account?.name ?? 'the provider',
+    channelName: channel.name,
+    from: displayAddress(message.sender),
+    to: displayAddress(message.recipient),
+    deliveries,
+  };
+  if (message.direction === 'out') {
+    return outboundTrail({
+      ...common,
+      id: message.id,
+      origin: { kind: message.origin_kind, name: message.origin_name ?? 'Windgap' },
+      createdAt: message.created_at,
+      parts: message.parts,
+      encoding: message.encoding,
+      events: events.map(toTrailEvent),
+    });
+  }
+  const request = message.inbound_request_id
+    ? await ctx.store.inbound.one({ id: message.inbound_request_id })
+    : undefined;
+  const received = events.find((event) => event.kind === 'received')?.detail as {
+    sentAt?: number;
+    from?: string;
+  } | null;
+  return inboundTrail({
+    ...common,
+    sentAt: received?.sentAt ?? undefined,
+    receivedAt: message.created_at,
+    processedAt: request?.processed_at ?? events[0]?.recorded_at,
+    signature: request?.signature ?? 'not-used',
+    refusedWith: request && request.answer_status >= 400 ? request.answer_status : undefined,
+    inboundRequestId: request?.id,
+    viaFallback: request?.path.endsWith('/fallback') ?? false,
+    writtenFrom: received?.from,
+    contactName: contact?.name ?? displayAddress(message.sender),
+    routing: await routingFacts(ctx, message.id),
+    repeats: request ? await countRepeats(ctx, message, request) : 0,
+  });
+}
+
+/** The same text posted again shows as other requests of the channel whose outcome is only a repeat. */
+async function countRepeats(ctx: AppContext, message: MessageRow, request: InboundRequestRow): Promise<number> {
+  const [row] = await ctx.store.select<{ n: number }>(
+    `SELECT count(*) AS n FROM inbound_requests WHERE channel_id = :channel AND id > :id AND received_at < :until
+       AND state = 'done' AND json_extract(outcome, '$.repeats') > 0 AND instr(CAST(body AS TEXT), :providerId) > 0`,
+    {
+      channel: message.channel_id,
+      id: request.id,
+      until: request.received_at + 24 * 3600_000,
+      providerId: message.provider_message_id ?? '-',
+    },
+  );
+  return row?.n ?? 0;
+}
+
+function toTrailEvent(row: MessageEventRow): TrailEvent {
+  const detail = (row.detail ?? {}) as { said?: string; by?: string; nextAttemptAt?: number; receivedAt?: number };
+  return {
+    kind: row.kind,
+    at: row.at,
+    cameAt: row.inbound_request_id ? (detail.receivedAt ?? row.recorded_at) : undefined,
+    attempt: row.attempt ?? undefined,
+    cause: row.cause ?? undefined,
+    said: detail.said ?? undefined,
+    by: detail.by,
+    nextAttemptAt: detail.nextAttemptAt,
+    exchangeId: row.exchange_id ?? undefined,
+    inboundRequestId: row.inbound_request_id ?? undefined,
+  };
+}
+
+async function deliveriesOf(ctx: AppContext, messageId: string): Promise<TrailDelivery[]> {
+  const deliveries = await ctx.store.deliveries.all({ message_id: messageId }, { order: [['id', 'ASC']] });
+  if (deliveries.length === 0) return [];
+  const [subscriptions, apps, attempts] = await Promise.all([
+    ctx.store.subscriptions.all(),
+    ctx.store.apps.all(),
+    ctx.store.exchanges.all({ subject_id: deliveries.map((delivery) => delivery.id) }, { order: [['id', 'ASC']] }),
+  ]);
+  return deliveries.map((delivery) => {
+    const subscription = subscriptions.find((row) => row.id === delivery.subscription_id);
+    const state = (JSON.parse(delivery.body) as { data?: { state?: string } }).data?.state;
+    return {
+      id: delivery.id,
+      app: apps.find((app) => app.id === subscription?.app_id)?.name ?? 'an app',
+      eventType: delivery.event_type.endsWith('.state') ? `${delivery.event_type} (${state})` : delivery.event_type,
+      state: delivery.state,
+      attempts: delivery.attempts,
+      createdAt: delivery.created_at,
+      deliveredAt: delivery.delivered_at ?? undefined,
+      dueAt: delivery.due_at,
+      cause: delivery.cause ?? undefined,
+      lastStatus: delivery.last_status ?? undefined,
+      exchangeIds: attempts.filter((attempt) => attempt.subject_id === delivery.id).map((attempt) => attempt.id),
+    };
+  });
+}
+
+async function readEvidence(ctx: AppContext, refs: readonly EvidenceRef[]): Promise<Record<string, EvidenceView>> {
+  const of = (kind: EvidenceRef['kind']) => refs.filter((ref) => ref.kind === kind).map((ref) => ref.id);
+  const [exchanges, requests] = await Promise.all([
+    ctx.store.exchanges.all({ id: of('exchange') }),
+    ctx.store.inbound.all({ id: of('inbound-request') }),
+  ]);
+  const delivered = exchanges.filter(({ purpose }) => purpose === 'webhook').map(({ subject_id }) => subject_id);
+  const bodies = new Map(
+    (await ctx.store.deliveries.allBy('id', delivered, ['id', 'body'])).map((row) => [row.id, row.body]),
+  );
+  const views = exchanges.map((exchange) => viewExchange(exchange, bodies.get(exchange.subject_id)));
+  return Object.fromEntries([...views, ...requests.map(viewRequest)].map((view) => [view.id, view]));
+}
+
+export async function getInboundRequest(ctx: AppContext, actor: Actor, id: string) {
+  requireRole(actor, 'viewer');
+  const request = found(await ctx.store.inbound.one({ id }), 'request');
+  const channel = await ctx.store.channels.one({ id: request.channel_id });
+  return { request, evidence: viewRequest(request), channelName: channel?.name ?? 'a channel' };
+}

@@ -1,0 +1,366 @@
+/**
+ * The way out, second half: the engine claims due texts, hands each to its provider and
+ * notes the answer. What was claimed and not noted when a process died is asked for
+ * again where the provider recognises our reference, and declared uncertain elsewhere.
+ */
+import type { Accepted, Connector, OutboundText, Outcome, TrunkLink } from '../../connectors/connector';
+import { consentWay } from '../../core/consent/ways';
+import { cause } from '../../core/delivery/causes';
+import { nextAttemptAt, SEND_RETRIES } from '../../core/signing/retryPlan';
+import { markOf } from '../../core/trunk/submits';
+import { createBatcher } from '../../store/batcher';
+import type {
+  ChannelRow,
+  MessagePartRow,
+  MessageRow,
+  MessageTemplate,
+  OutboxRow,
+  ProviderAccountRow,
+  ProviderNumberRow,
+} from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { syncProfiles } from '../accounts/connectorProfiles';
+import { openCredentials } from '../accounts/credentials';
+import { receiptUrl } from '../channels/channelAddresses';
+import { fault, recordFacts, type SubjectFact } from '../channels/proofs';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { recordAudit } from '../context/audit';
+import { found, OperationError } from '../context/errors';
+import { exchangeRow } from '../context/exchanges';
+import { applyKeptReceipts } from '../inbound/receipts';
+import { appendMessageEvents, type Learned, type NewMessageEvent } from '../messages/messageEvents';
+import { mailAddressFor } from './carrierLookUp';
+
+/** A channel with what is needed to send over it. */
+export interface SendingLine {
+  channel: ChannelRow;
+  account: ProviderAccountRow;
+  number: ProviderNumberRow;
+  connector: Connector;
+}
+
+export interface SendJob {
+  line: SendingLine;
+  entry: OutboxRow;
+  message: MessageRow;
+}
+
+export interface SendReport {
+  job: SendJob;
+  outcome: Outcome<Accepted>;
+  /** When the answer came. */
+  at: number;
+}
+
+/** Channels that have something due now, or the time at which the next one will. */
+export async function dueChannels(ctx: AppContext): Promise<{ lines: SendingLine[]; nextDueAt: number | undefined }> {
+  const now = ctx.now();
+  const waiting = await ctx.store.select<{ channel_id: string; due_at: number }>(
+    `SELECT channel_id, min(due_at) AS due_at FROM outbox WHERE state = 'due' GROUP BY channel_id`,
+  );
+  const due = waiting.filter((row) => row.due_at <= now).map((row) => row.channel_id);
+  const later = waiting.filter((row) => row.due_at > now).map((row) => row.due_at);
+  const nextDueAt = later.length > 0 ? Math.min(...later) : undefined;
+  if (due.length === 0) return { lines: [], nextDueAt };
+  await syncProfiles(ctx);
+  const channels = await ctx.store.channels.all({ id: due });
+  const [accounts, numbers] = await Promise.all([
+    ctx.store.accounts.all({ id: [...new Set(channels.map((channel) => channel.account_id))], disabled_at: null }),
+    ctx.store.numbers.all({ id: channels.map((channel) => channel.number_id) }),
+  ]);
+  // What waits for an account that is switched off stays where it is.
+  const lines = channels.flatMap((channel) => {
+    const account = accounts.find((row) => row.id === channel.account_id);
+    const number = numbers.find((row) => row.id === channel.number_id);
+    if (!account || !number || !ctx.connectors.has(account.connector)) return [];
+    return [{ channel, account, number, connector: ctx.connectors.get(account.connector) }];
+  });
+  return { lines, nextDueAt };
+}
+
+/** Claims up to `most` due texts of a channel: highest priority first, then oldest. The claim is on disk before anything is sent. */
+export function claimDue(ctx: AppContext, line: SendingLine, most: number, owner: string): Promise<SendJob[]> {
+  return ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    const entries = await unit.select<OutboxRow>(
+      `UPDATE outbox SET state = 'leased', lease_owner = :owner, attempts = attempts + 1, first_attempt_at = coalesce(first_attempt_at, :at)
+        WHERE message_id IN (
+          SELECT message_id FROM outbox WHERE state = 'due' AND channel_id = :channel AND due_at <= :at
+           ORDER BY priority DESC, due_at, message_id LIMIT :most)
+       RETURNING *`,
+      { owner, at, channel: line.channel.id, most },
+    );
+    if (entries.length === 0) return [];
+    entries.sort(byTurn);
+    const gone = await withdrawDeclined(unit, line.channel, entries, at);
+    const going = entries.filter((entry) => !gone.has(entry.message_id));
+    const messages = await appendMessageEvents(
+      unit,
+      going.map((entry) => ({ message_id: entry.message_id, kind: 'attempted', at, attempt: entry.attempts })),
+      at,
+    );
+    return going.map((entry) => ({ line, entry, message: found(messages.get(entry.message_id), 'message') }));
+  });
+}
+
+/** Whoever declined while a text waited does not get it. Answers the messages that go nowhere. */
+async function withdrawDeclined(
+  unit: Unit,
+  channel: ChannelRow,
+  entries: readonly OutboxRow[],
+  at: number,
+): Promise<Set<string>> {
+  const rows = await unit.select<{ id: string }>(
+    `SELECT m.id FROM messages m JOIN contact_consents c ON c.contact_id = m.contact_id AND c.way = :way AND c.state = 'withdrawn'
+      WHERE m.id IN (:ids) AND m.origin_kind <> 'consent'`,
+    { way: consentWay(channel.kind), ids: entries.map(({ message_id }) => message_id) },
+  );
+  const gone = new Set(rows.map(({ id }) => id));
+  if (gone.size === 0) return gone;
+  await unit.outbox.removeBy('message_id', [...gone]);
+  const refused = entries.filter(({ message_id }) => gone.has(message_id));
+  await appendMessageEvents(
+    unit,
+    refused.map(({ message_id, attempts }) => ({
+      message_id,
+      kind: 'refused' as const,
+      at,
+      attempt: attempts,
+      cause: 'opted-out' as const,
+    })),
+    at,
+  );
+  return gone;
+}
+
+/** What is returned by an UPDATE comes in no certain order. */
+function byTurn(a: OutboxRow, b: OutboxRow): number {
+  return b.priority - a.priority || a.due_at - b.due_at || (a.message_id < b.message_id ? -1 : 1);
+}
+
+/** Hands one text over: through the held link of a trunk, or by the connector's own way of sending. */
+export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink): Promise<SendReport> {
+  const { line, message } = job;
+  const text: OutboundText = {
+    reference: message.id,
+    sender: message.sender,
+    recipient: message.recipient,
+    text: message.text,
+    media: message.media ?? undefined,
+    receiptUrl: receiptUrl(ctx, line.channel),
+    numberId: line.number.remote_id,
+    ...(message.template ? { template: asSubmitted(message.template) } : {}),
+  };
+  if (link) return { job, outcome: await link.submit({ ...text, mark: markOf(message.id) }), at: ctx.now() };
+  return { job, outcome: await sendOver(ctx, job, text), at: ctx.now() };
+}
+
+function asSubmitted({ remote_id, edition, language, numbered }: MessageTemplate): OutboundText['template'] {
+  return { remoteId: remote_id, edition, language, values: numbered };
+}
+
+async function sendOver(ctx: AppContext, { line, message }: SendJob, text: OutboundText): Promise<Outcome<Accepted>> {
+  const { connector, account } = line;
+  const credentials = openCredentials(ctx, account);
+  if (!connector.send) throw new Error(`${connector.name} does not send`);
+  if (!connector.lookUpCarrier) return connector.send(credentials, text);
+  const address = await mailAddressFor(ctx, connector, credentials, message);
+  return address.ok ? connector.send(credentials, { ...text, mailTo: address.value }) : address;
+}
+
+/** Notes many answers in one unit. */
+export async function recordReports(ctx: AppContext, reports: readonly SendReport[]): Promise<void> {
+  await ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    const events: NewMessageEvent[] = [];
+    const facts: SubjectFact[] = [];
+    const accepted = new Map<string, Learned>();
+    const parts: MessagePartRow[] = [];
+    const evidence = reports.map(({ job, outcome }) =>
+      outcome.exchange
+        ? exchangeRow('send', job.message.id, outcome.exchange, outcome.ok ? undefined : outcome.failure.cause)
+        : undefined,
+    );
+    await unit.exchanges.insert(evidence.filter((row) => row !== undefined));
+    for (const [index, report] of reports.entries()) {
+      const exchangeId = evidence[index]?.id ?? null;
+      const { job, outcome } = report;
+      if (outcome.ok) {
+        accepted.set(job.message.id, learnedFrom(outcome.value));
+        parts.push(...partRows(job.message, outcome.value));
+        events.push({
+          message_id: job.message.id,
+          kind: 'accepted',
+          at: report.at,
+          attempt: job.entry.attempts,
+          exchange_id: exchangeId,
+        });
+      } else {
+        events.push({ ...(await recordFailure(ctx, unit, report)), exchange_id: exchangeId });
+        facts.push(fault(job.line.channel.id, outcome.failure.cause, report.at, job.message.id));
+      }
+    }
+    await unit.outbox.removeBy('message_id', [...accepted.keys()]);
+    await unit.messageParts.insert(parts);
+    const rows = new Map(reports.map(({ job }) => [job.message.id, job.message]));
+    await appendMessageEvents(unit, events, at, { rows, learned: accepted });
+    await applyKeptReceipts(unit, accepted.values(), at);
+    await recordFacts(unit, facts, at);
+  });
+  ctx.doorbell.ring('webhooks');
+}
+
+function learnedFrom({ providerMessageId, price }: Accepted): Learned {
+  return {
+    provider_message_id: providerMessageId,
+    price_micros: price?.micros ?? null,
+    price_currency: price?.currency ?? null,
+  };
+}
+
+/** The provider's ids of all parts, where receipts come for each of them. */
+function partRows(message: MessageRow, { parts = [] }: Accepted): MessagePartRow[] {
+  return parts.map((id, index) => ({
+    message_id: message.id,
+    sequence: index + 1,
+    channel_id: message.channel_id,
+    provider_message_id: id,
+    state: 'sent' as const,
+  }));
+}
+
+/** An answer that came after its text had been given up as unknown: it is known after all. */
+export async function settleLate(ctx: AppContext, messageId: string, value: Accepted): Promise<void> {
+  await ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    const message = await unit.messages.one({ id: messageId });
+    const entry = await unit.outbox.one({ message_id: messageId });
+    if (message?.state !== 'uncertain' || !entry) return;
+    await unit.outbox.remove({ message_id: messageId });
+    await unit.messageParts.insert(partRows(message, value));
+    const detail = { said: 'the answer came late' };
+    await appendMessageEvents(
+      unit,
+      [{ message_id: messageId, kind: 'accepted', at, attempt: entry.attempts, detail }],
+      at,
+      { learned: new Map([[messageId, learnedFrom(value)]]) },
+    );
+    await applyKeptReceipts(unit, [learnedFrom(value)], at);
+  });
+}
+
+/** Tries again later, gives up, or says that the outcome is not known. */
+async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): Promise<NewMessageEvent> {
+  const { job, outcome, at } = report;
+  if (outcome.ok) throw new Error('Not a failure');
+  const { failure } = outcome;
+  const id = job.message.id;
+  const event = { message_id: id, at, attempt: job.entry.attempts, detail: { said: failure.said ?? null } };
+  if (failure.outcomeUnknown && !job.line.connector.honoursReference) {
+    await unit.outbox.change({ message_id: id }, { state: 'uncertain', lease_owner: null });
+    return { ...event, kind: 'uncertain', cause: 'outcome-unknown' };
+  }
+  if (!cause(failure.cause).passing) {
+    await unit.outbox.remove({ message_id: id });
+    return { ...event, kind: 'refused', cause: failure.cause };
+  }
+  const next = nextAttemptAt(SEND_RETRIES, {
+    attempts: job.entry.failures + 1,
+    firstAttemptAt: job.entry.first_attempt_at ?? at,
+    now: ctx.now(),
+    askedDelay: failure.retryAfter,
+    jitter: Math.random(),
+  });
+  if (next === undefined) {
+    await unit.outbox.remove({ message_id: id });
+    return { ...event, kind: 'refused', cause: 'gave-up' };
+  }
+  const failures = job.entry.failures + 1;
+  await unit.outbox.change({ message_id: id }, { state: 'due', due_at: next, lease_owner: null, failures });
+  return { ...event, kind: 'deferred', cause: failure.cause, detail: { ...event.detail, nextAttemptAt: next } };
+}
+
+/** At start: what an engine that is gone had claimed. Answers how many were resumed and how many are uncertain. */
+export async function recoverClaims(ctx: AppContext): Promise<{ resumed: number; uncertain: number }> {
+  await syncProfiles(ctx, true);
+  return ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    const entries = await unit.outbox.all({ state: 'leased' });
+    const messages = new Map(
+      (await unit.messages.all({ id: entries.map((entry) => entry.message_id) })).map((row) => [row.id, row]),
+    );
+    const channels = new Map((await unit.channels.all()).map((row) => [row.id, row]));
+    const accounts = new Map((await unit.accounts.all()).map((row) => [row.id, row]));
+    const events: NewMessageEvent[] = [];
+    let uncertain = 0;
+    for (const entry of entries) {
+      const message = messages.get(entry.message_id);
+      const connectorId = accounts.get(channels.get(entry.channel_id)?.account_id ?? '')?.connector ?? '';
+      // A profile this version cannot read promises nothing.
+      const asksAgain = ctx.connectors.has(connectorId) && ctx.connectors.get(connectorId).honoursReference;
+      if (message?.state !== 'sending') {
+        // A receipt told the outcome while no engine was there to note the answer.
+        await unit.outbox.remove({ message_id: entry.message_id });
+      } else if (asksAgain) {
+        await unit.outbox.change({ message_id: entry.message_id }, { state: 'due', due_at: at, lease_owner: null });
+        const detail = { said: 'the engine stopped before it noted the answer; asked again with the same reference' };
+        events.push({ message_id: entry.message_id, kind: 'deferred', at, attempt: entry.attempts, detail });
+      } else {
+        uncertain += 1;
+        await unit.outbox.change({ message_id: entry.message_id }, { state: 'uncertain', lease_owner: null });
+        events.push({
+          message_id: entry.message_id,
+          kind: 'uncertain',
+          at,
+          attempt: entry.attempts,
+          cause: 'outcome-unknown',
+        });
+      }
+    }
+    await appendMessageEvents(unit, events, at);
+    return { resumed: entries.length - uncertain, uncertain };
+  });
+}
+
+/** A person decides about a text whose outcome is not known. */
+export async function settleUncertain(
+  ctx: AppContext,
+  actor: Actor,
+  messageId: string,
+  decision: 'send-again' | 'arrived',
+): Promise<void> {
+  requireRole(actor, 'agent');
+  await ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    const message = found(await unit.messages.one({ id: messageId }), 'message');
+    if (message.state !== 'uncertain')
+      throw new OperationError('conflict', 'The outcome of this message is known by now.');
+    const entry = found(await unit.outbox.one({ message_id: messageId }), 'outbox entry');
+    if (decision === 'send-again') {
+      await unit.outbox.change({ message_id: messageId }, { state: 'due', due_at: at });
+    } else {
+      await unit.outbox.remove({ message_id: messageId });
+    }
+    const kind = decision === 'send-again' ? 'requeued' : 'settled';
+    await appendMessageEvents(
+      unit,
+      [{ message_id: messageId, kind, at, attempt: entry.attempts, detail: { by: actor.name } }],
+      at,
+    );
+    const summary =
+      decision === 'send-again'
+        ? 'Sent a message of unknown outcome again'
+        : 'Said that a message of unknown outcome arrived';
+    await recordAudit(unit, actor, at, { action: 'message.settled', subject: messageId, summary });
+  });
+  ctx.doorbell.ring('outbox');
+}
+
+/** Notes answers as they come, many to a commit. */
+export function createReporter(ctx: AppContext): (report: SendReport) => Promise<void> {
+  return createBatcher(async (reports: SendReport[]) => {
+    await recordReports(ctx, reports);
+    return reports.map(() => undefined);
+  });
+}

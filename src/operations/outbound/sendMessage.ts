@@ -1,0 +1,228 @@
+import { type ConsentWay, consentWay } from '../../core/consent/ways';
+import { standingAfter } from '../../core/delivery/lifecycle';
+import { inOneLine } from '../../core/delivery/media';
+import { groupBy } from '../../core/groupBy';
+import { measureText } from '../../core/text/measure';
+import { createBatcher } from '../../store/batcher';
+import { newId } from '../../store/ids';
+import type { ChannelRow, MessageRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { syncProfiles } from '../accounts/connectorProfiles';
+import { messageData } from '../apps/webhookEvents';
+import { type ConsentReply, declined } from '../contacts/consents';
+import { requireAccess, SYSTEM } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { noteMessages } from '../context/changes';
+import { isOperationError, type OperationError } from '../context/errors';
+import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from '../context/idempotency';
+import { threadKey, threadsFor } from '../inbound/findOrCreateConversation';
+import { standingColumns } from '../messages/messageEvents';
+import type { TemplateText } from '../templates/templateTexts';
+import { keepRefusals } from './refusedRequests';
+import type { Draft, Order, Ordered, SendAnswer, Sender } from './sendRequests';
+import { draftOf, readHouse, refusal } from './validateSend';
+
+/** Replies of people and apps go before anything sent in bulk. */
+const REPLY_PRIORITY = 10;
+
+export function createSender(ctx: AppContext): Sender {
+  const order = createBatcher<Order, Ordered>(async (orders) => {
+    await syncProfiles(ctx);
+    const results = await ctx.store.write((unit) => placeOrders(ctx, unit, orders));
+    ctx.doorbell.ring('outbox');
+    return results;
+  }, 200);
+
+  return async (actor, input, idempotencyKey) => {
+    requireAccess(actor, 'agent', 'messages:send');
+    const result = await order({ actor, input, idempotencyKey });
+    if (isOperationError(result)) throw result;
+    return result;
+  };
+}
+
+/** A refused order is an answer, not a failure: it must not undo its neighbours in the unit. */
+async function placeOrders(ctx: AppContext, unit: Unit, orders: readonly Order[]): Promise<Ordered[]> {
+  const at = ctx.now();
+  const house = await readHouse(unit, orders);
+  const earlier = await earlierAnswers(unit, orders);
+  const results = new Map<Order, Ordered>();
+  const drafts: Draft[] = [];
+  /** The first of several orders with one key in the same unit; the others get its answer. */
+  const firstWith = new Map<string, Order>();
+  for (const order of orders) {
+    const key = keyOf(order);
+    const before = key === undefined ? undefined : (earlier.get(key) ?? firstWith.get(key));
+    if (before) continue;
+    try {
+      drafts.push(await draftOf(ctx, unit, house, order, at));
+      if (key !== undefined) firstWith.set(key, order);
+    } catch (error) {
+      if (!isOperationError(error)) throw error;
+      results.set(order, error);
+    }
+  }
+  for (const [draft, refusal] of await declinedAmong(unit, drafts)) {
+    results.set(draft.order, refusal);
+    drafts.splice(drafts.indexOf(draft), 1);
+    const key = keyOf(draft.order);
+    if (key !== undefined) firstWith.delete(key);
+  }
+  const messages = await queueTexts(unit, drafts, at);
+  for (const [index, { order }] of drafts.entries())
+    results.set(order, { status: 202, message: messageData(messages[index] as MessageRow), replayed: false });
+  await keepAnswers(unit, [...firstWith.values()], results, at);
+  await keepRefusals(unit, house, results, at);
+  return orders.map((order) => {
+    const key = keyOf(order);
+    const own = results.get(order);
+    if (own || key === undefined) return own as Ordered;
+    const kept = earlier.get(key);
+    if (kept) return replay(order, kept.body_hash, JSON.parse(kept.response) as SendAnswer['message'], kept.status);
+    const first = firstWith.get(key) as Order;
+    const answer = results.get(first) as SendAnswer;
+    return replay(order, hashOf(first.input), answer.message, answer.status);
+  });
+}
+
+/** Why an order would be refused before it reached the outbox; undefined when it would not. Nothing is written. */
+export async function foreseeRefusal(ctx: AppContext, input: Order['input']): Promise<OperationError | undefined> {
+  const order: Order = { actor: SYSTEM, input };
+  return ctx.store.write(async (unit) => {
+    try {
+      const draft = await draftOf(ctx, unit, await readHouse(unit, [order]), order, ctx.now());
+      return (await declinedAmong(unit, [draft])).get(draft);
+    } catch (error) {
+      if (isOperationError(error)) return error;
+      throw error;
+    }
+  });
+}
+
+/** Orders to people who declined, each with its refusal. Every way of sending comes by here. */
+async function declinedAmong(unit: Unit, drafts: readonly Draft[]): Promise<Map<Draft, OperationError>> {
+  const refused = new Map<Draft, OperationError>();
+  const identities = await unit.identities.allBy('value', [...new Set(drafts.map(({ recipient }) => recipient))]);
+  const contactOf = new Map(identities.map(({ kind, value, contact_id }) => [`${kind} ${value}`, contact_id]));
+  const gone = await declined(unit, [...contactOf.values()]);
+  for (const draft of drafts) {
+    const contact = contactOf.get(threadKey(draft.recipient, draft.channel));
+    if (contact === undefined || !gone.has(`${consentWay(draft.channel.kind)} ${contact}`)) continue;
+    const wording = await lastWording(unit, contact, consentWay(draft.channel.kind));
+    refused.set(draft, refusal('to', 'opted-out', draft.recipient, undefined, wording));
+  }
+  return refused;
+}
+
+async function lastWording(unit: Unit, contact_id: string, way: ConsentWay): Promise<string | undefined> {
+  const [entry] = await unit.consentEntries.all({ contact_id, way }, { order: [['id', 'DESC']], limit: 1 });
+  return entry?.wording.slice(0, 80);
+}
+
+/** Confirms opt-outs and opt-ins in the unit that enters them; these alone go to people who declined. */
+export async function queueConsentReplies(unit: Unit, replies: readonly ConsentReply[], at: number): Promise<void> {
+  await queueTexts(
+    unit,
+    replies.map(({ channel, recipient, text, inReplyTo }) => ({
+      order: { actor: SYSTEM, input: { text, inReplyTo }, consent: true },
+      channel,
+      recipient,
+      said: { text },
+    })),
+    at,
+  );
+}
+
+/** Messages, their first events and outbox entries, each kind in one statement. Answers in the order of the drafts. */
+async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Promise<MessageRow[]> {
+  if (drafts.length === 0) return [];
+  const threads = await threadsFor(
+    unit,
+    drafts.map(({ recipient, channel }) => ({ address: recipient, channel })),
+    at,
+  );
+  const messages = drafts.map(({ order, channel, recipient, said }) => {
+    const thread = threads.get(threadKey(recipient, channel));
+    if (!thread) throw new Error('A thread was asked for and not made');
+    return outboundRow(order, said, channel, recipient, thread, at);
+  });
+  await unit.messages.insert(messages);
+  await unit.events.insert(
+    messages.map((message) => ({
+      message_id: message.id,
+      kind: 'queued' as const,
+      at,
+      recorded_at: at,
+      attempt: 0,
+      cause: null,
+      detail: { by: message.origin_name },
+      exchange_id: null,
+      inbound_request_id: null,
+    })),
+  );
+  await unit.outbox.insert(
+    messages.map((message) => ({
+      message_id: message.id,
+      channel_id: message.channel_id,
+      priority: REPLY_PRIORITY,
+      state: 'due' as const,
+      due_at: at,
+      attempts: 0,
+      first_attempt_at: null,
+      lease_owner: null,
+      failures: 0,
+    })),
+  );
+  for (const [id, group] of groupBy(messages, (message) => message.conversation_id)) {
+    const last = group.at(-1) as MessageRow;
+    await unit.conversations.change(
+      { id },
+      {
+        last_message_at: at,
+        last_text: inOneLine(last).slice(0, 160),
+        last_direction: 'out',
+        channel_id: last.channel_id,
+        // What a person writes is work; what goes out by itself is none until somebody answers.
+        ...(last.origin_kind === 'user' ? { state: 'waiting' as const, closed_at: null, idle_noticed_at: null } : {}),
+      },
+    );
+  }
+  await noteMessages(unit, at, messages);
+  return messages;
+}
+
+function outboundRow(
+  { actor, input, consent }: Order,
+  { text, template }: TemplateText,
+  channel: ChannelRow,
+  recipient: string,
+  thread: { contactId: string; conversationId: string },
+  at: number,
+): MessageRow {
+  const measure = measureText(text);
+  return {
+    id: newId('msg', at),
+    direction: 'out',
+    conversation_id: thread.conversationId,
+    contact_id: thread.contactId,
+    channel_id: channel.id,
+    sender: channel.address,
+    recipient,
+    text,
+    media: input.media ?? null,
+    tags: input.tags?.length ? input.tags : null,
+    template: template ?? null,
+    encoding: measure.encoding,
+    parts: measure.parts.length,
+    ...standingColumns(standingAfter({ kind: 'queued', at })),
+    provider_message_id: null,
+    price_micros: null,
+    price_currency: null,
+    origin_kind: consent ? 'consent' : actor.kind === 'app' || actor.kind === 'route' ? actor.kind : 'user',
+    origin_id: actor.id,
+    origin_name: actor.name,
+    in_reply_to: input.inReplyTo ?? null,
+    inbound_request_id: null,
+    created_at: at,
+  };
+}

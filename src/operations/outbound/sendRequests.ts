@@ -1,0 +1,59 @@
+/** An order to send, and what it is judged by. */
+import type { Media } from '../../core/delivery/media';
+import type { ChannelRow, MessageRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
+import type { messageData } from '../apps/webhookEvents';
+import type { Actor } from '../context/actor';
+import type { OperationError } from '../context/errors';
+import type { TemplateChoice, TemplateShelf, TemplateText } from '../templates/templateTexts';
+
+export interface SendInput {
+  /** Any human form; without a country code the channel's country is assumed. */
+  to?: string;
+  /** Channel id or number to send from. Without it the conversation's channel, else the only one there is. */
+  from?: string;
+  /** May be empty when a file says it all, or when a template is to be sent. */
+  text: string;
+  template?: TemplateChoice;
+  /** A file by its address, where the provider carries files. */
+  media?: Media;
+  /** Words to find the message by later. */
+  tags?: string[];
+  /** Message this answers; its sender is the recipient unless `to` says otherwise. */
+  inReplyTo?: string;
+}
+
+export interface SendAnswer {
+  status: number;
+  message: ReturnType<typeof messageData>;
+  /** The answer was given before, to the same idempotency key. */
+  replayed: boolean;
+}
+
+export interface Order {
+  actor: Actor;
+  input: SendInput;
+  idempotencyKey?: string;
+  /** The answer to an opt-out or opt-in word. */
+  consent?: true;
+}
+
+export type Ordered = SendAnswer | OperationError;
+
+export type Sender = (actor: Actor, input: SendInput, idempotencyKey?: string) => Promise<SendAnswer>;
+
+/** What orders are judged by, read once for all that share a unit. */
+export interface House {
+  channels: ChannelRow[];
+  accounts: Map<string, ProviderAccountRow>;
+  numbers: Map<string, ProviderNumberRow>;
+  answered: Map<string, MessageRow>;
+  shelf: TemplateShelf;
+}
+
+/** An order that may be placed, before its message has a thread. */
+export interface Draft {
+  order: Order;
+  channel: ChannelRow;
+  recipient: string;
+  said: TemplateText;
+}

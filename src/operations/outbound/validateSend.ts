@@ -1,0 +1,221 @@
+/**
+ * What is wrong with an order to send, told at its field: before anything is stored, and
+ * where it can be foreseen, before any provider is asked.
+ */
+import type { Connector } from '../../connectors/connector';
+import { type Address, normaliseAddress } from '../../core/addresses/address';
+import { countryName, languageOfCountry } from '../../core/addresses/display';
+import { predictRefusal } from '../../core/connect/predict';
+import { cause } from '../../core/delivery/causes';
+import type { Media } from '../../core/delivery/media';
+import type { ChannelRow, MessageRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import type { Actor } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { invalid, invalidText, type OperationError } from '../context/errors';
+import { identityKind } from '../inbound/findOrCreateConversation';
+import { readShelf, type TemplateText, textOf } from '../templates/templateTexts';
+import type { Draft, House, Order, SendInput } from './sendRequests';
+
+/** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */
+export const LONGEST_TEXT = 1600;
+
+export async function readHouse(unit: Unit, orders: readonly Order[]): Promise<House> {
+  const replies = orders.flatMap(({ input }) => input.inReplyTo ?? []);
+  const [channels, accounts, numbers, answered, shelf] = await Promise.all([
+    unit.channels.all(),
+    unit.accounts.all(),
+    unit.numbers.all(),
+    replies.length > 0 ? unit.messages.all({ id: replies }) : [],
+    readShelf(
+      unit,
+      orders.flatMap(({ input }) => input.template?.id ?? []),
+    ),
+  ]);
+  return {
+    channels,
+    accounts: new Map(accounts.map((row) => [row.id, row])),
+    numbers: new Map(numbers.map((row) => [row.id, row])),
+    answered: new Map(answered.map((row) => [row.id, row])),
+    shelf,
+  };
+}
+
+/** Throws what is wrong with an order at its field. */
+export async function draftOf(ctx: AppContext, unit: Unit, house: House, order: Order, at: number): Promise<Draft> {
+  const { input } = order;
+  if (input.template && input.text.trim() !== '')
+    throw invalidText('text', 'Both a text and a template are given.', 'Give one of them.');
+  if (input.text.trim() === '' && !input.media && !input.template)
+    throw invalidText('text', 'The text is empty.', 'Write something.');
+  if (input.text.length > LONGEST_TEXT) {
+    throw invalidText(
+      'text',
+      `The text is longer than ${LONGEST_TEXT} characters.`,
+      'Shorten it or send it in several messages.',
+    );
+  }
+  const answered = input.inReplyTo ? house.answered.get(input.inReplyTo) : undefined;
+  if (input.inReplyTo && !answered) {
+    throw invalidText('inReplyTo', 'There is no message with this id.', 'Use the id of the message that was received.');
+  }
+  const channel = chooseChannel(house.channels, input.from, answered);
+  const to = input.to ?? (answered?.direction === 'in' ? answered.sender : answered?.recipient);
+  const address = recipientOf(to, channel);
+  if (order.actor.kind === 'user') await refuseStart(unit, order.actor, channel, address.value);
+  const said = await sayingOf(unit, house, input, channel, address);
+  await refuseWhatIsKnownToFail(ctx, unit, house, channel, { ...address, approved: said.template !== undefined }, at);
+  if (input.media) refuseUncarriedMedia(ctx, house, channel, input.media);
+  return { order, channel, recipient: address.value, said };
+}
+
+async function sayingOf(
+  unit: Unit,
+  house: House,
+  input: SendInput,
+  channel: ChannelRow,
+  address: Address,
+): Promise<TemplateText> {
+  const account = house.accounts.get(channel.account_id);
+  if (!input.template || !account) return { text: input.text };
+  const language = await languageOf(unit, channel, address);
+  return textOf(house.shelf, input.template, { channel, account, language });
+}
+
+/** What is known of the person goes before what the number suggests. */
+async function languageOf(unit: Unit, channel: ChannelRow, { value, country }: Address): Promise<string | undefined> {
+  const identity = await unit.identities.one({ kind: identityKind(channel.kind), value });
+  const contact = identity && (await unit.contacts.one({ id: identity.contact_id }));
+  return contact?.language ?? languageOfCountry(country);
+}
+
+function chooseChannel(
+  channels: readonly ChannelRow[],
+  from: string | undefined,
+  answered: MessageRow | undefined,
+): ChannelRow {
+  if (from !== undefined) {
+    const normalised = normaliseAddress(from, { allowShortCode: true, allowSenderName: true });
+    const address = normalised.ok ? normalised.address.value : from;
+    const chosen = channels.find((channel) => channel.id === from || channel.address === address);
+    if (!chosen) throw invalidText('from', `No channel sends from ${from}.`, 'Use the id or the number of a channel.');
+    return chosen;
+  }
+  const only = channels.length === 1 ? channels[0] : undefined;
+  const chosen = channels.find((channel) => channel.id === answered?.channel_id) ?? only;
+  if (!chosen)
+    throw invalidText('from', 'It is not said which channel to send from.', 'Give a channel id or number in "from".');
+  return chosen;
+}
+
+function recipientOf(to: string | undefined, channel: ChannelRow): Address {
+  if (to === undefined) throw invalidText('to', 'There is no recipient.', 'Give a number in "to", or "inReplyTo".');
+  if (channel.kind === 'web-chat') {
+    if (!/^vis_\w+$/.test(to)) {
+      const mend = 'Answer over a text channel, or wait until the person writes on the website.';
+      throw invalidText('to', 'A web chat reaches its visitors only.', mend);
+    }
+    return { value: to, kind: 'other', fictional: false };
+  }
+  const normalised = normaliseAddress(to, { defaultCountry: channel.default_country ?? undefined });
+  if (!normalised.ok) throw invalid('to', normalised.finding);
+  if (normalised.address.value === channel.address) {
+    throw invalidText('to', 'This is the channel’s own number.', 'Give the number of the person.');
+  }
+  return normalised.address;
+}
+
+/** Some people may answer but not write first. */
+async function refuseStart(unit: Unit, actor: Actor, channel: ChannelRow, value: string): Promise<void> {
+  if ((await unit.users.one({ id: actor.id }))?.may_start !== 0) return;
+  const identity = await unit.identities.one({ kind: identityKind(channel.kind), value });
+  const conversation = identity && (await unit.conversations.one({ contact_id: identity.contact_id }));
+  if (conversation?.last_inbound_at) return;
+  throw refusal('to', 'may-only-reply', value, actor.name);
+}
+
+/** A refusal that can be foreseen is given now, at the one who asks, and not by the provider later. */
+async function refuseWhatIsKnownToFail(
+  ctx: AppContext,
+  unit: Unit,
+  house: House,
+  channel: ChannelRow,
+  recipient: Address & { approved: boolean },
+  at: number,
+): Promise<void> {
+  const account = house.accounts.get(channel.account_id);
+  const number = house.numbers.get(channel.number_id);
+  if (!account || !number) throw new Error('A channel stands without its account or number');
+  const connector = ctx.connectors.get(account.connector);
+  if (!number.abilities.includes('text-out'))
+    throw refusal('from', 'sender-wrong-direction', channel.address, account.name);
+  // What the platform approved may start a conversation.
+  const replyWindowHours = recipient.approved ? undefined : connector.limits.replyWindowHours;
+  const foreseen = predictRefusal({
+    now: at,
+    facts: account.facts,
+    requires: connector.requires,
+    disabled: account.disabled_at !== null,
+    recipient,
+    replyWindowHours,
+    lastInboundAt: replyWindowHours ? await lastInboundAt(unit, channel, recipient.value) : undefined,
+  });
+  if (!foreseen) return;
+  const subject = foreseen.subject?.length === 2 ? countryName(foreseen.subject) : foreseen.subject;
+  const allowed = foreseen.cause === 'window-closed' ? whatIsAllowed(ctx, house, connector) : '';
+  throw refusal('to', foreseen.cause, subject, account.name, foreseen.said, allowed);
+}
+
+async function lastInboundAt(unit: Unit, channel: ChannelRow, recipient: string): Promise<number | undefined> {
+  const [row] = await unit.select<{ at: number }>(
+    `SELECT r.last_inbound_at AS at FROM reply_windows r JOIN contact_identities i ON i.contact_id = r.contact_id
+      WHERE r.channel_id = :channel AND i.kind = 'phone' AND i.value = :recipient`,
+    { channel: channel.id, recipient },
+  );
+  return row?.at;
+}
+
+/** Outside the reply window: which other channels could carry the text now. */
+function whatIsAllowed(ctx: AppContext, { channels, accounts }: House, connector: Connector): string {
+  const others = channels.filter((channel) => {
+    const account = accounts.get(channel.account_id);
+    const other = account?.disabled_at === null ? ctx.connectors.get(account.connector) : undefined;
+    return other?.kind.startsWith('sms') && other !== connector && !other.limits.replyWindowHours;
+  });
+  if (others.length === 0) return '';
+  return ` A text over ${others
+    .map((channel) => channel.name)
+    .slice(0, 3)
+    .join(' or ')} is allowed now.`;
+}
+
+/** A file nobody on the way would carry is refused with what would be. */
+function refuseUncarriedMedia(ctx: AppContext, house: House, channel: ChannelRow, media: Media): void {
+  const account = house.accounts.get(channel.account_id);
+  const types = account ? ctx.connectors.get(account.connector).mediaTypes : [];
+  if (types.length === 0) {
+    const mend = 'Send the text with a link to the file, or choose a channel that carries files.';
+    throw invalidText('media', `${account?.name ?? channel.name} carries texts only.`, mend);
+  }
+  if (!house.numbers.get(channel.number_id)?.abilities.includes('media-out'))
+    throw invalidText('media', `${channel.address} sends texts only.`, 'Send from a number that can send files.');
+  if (!types.includes(media.type)) {
+    const mend = `These are carried: ${types.join(', ')}.`;
+    throw invalidText('media.type', `${account?.name} does not carry ${media.type}.`, mend);
+  }
+  const url = URL.canParse(media.url) ? new URL(media.url) : undefined;
+  if (!url || !['https:', 'http:'].includes(url.protocol))
+    throw invalidText('media.url', 'This is not a web address.', 'Give an address the provider can fetch, with https.');
+}
+
+export function refusal(
+  field: string,
+  code: Parameters<typeof cause>[0],
+  subject: string | undefined,
+  who: string | undefined,
+  said?: string,
+  more = '',
+): OperationError {
+  const { explain, mend } = cause(code);
+  return invalid(field, { code, severity: 'error', problem: explain({ who, said, subject }), mend: mend + more });
+}

@@ -1,0 +1,124 @@
+/** E-mail notices to people: the mail account of this installation, and sending through it. */
+import { type SmtpAccount, sendNotice } from '../../connectors/mail/smtp';
+import { cause } from '../../core/delivery/causes';
+import type { Outcome } from '../../core/steps/run';
+import type { NotifyStep } from '../../core/steps/steps';
+import { newId } from '../../store/ids';
+import { appCause } from '../apps/records/recordSync';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { recordAudit } from '../context/audit';
+import { invalid, invalidText } from '../context/errors';
+import { MAIL_SETTING } from './mailSetting';
+
+interface Stored {
+  sealed: string;
+  changedAt: number;
+}
+
+export interface MailAccountView {
+  host: string;
+  port: number;
+  user: string;
+  from: string;
+  changedAt: number;
+}
+
+export async function getMailAccount(ctx: AppContext, actor: Actor): Promise<MailAccountView | undefined> {
+  requireRole(actor, 'administrator');
+  const row = await ctx.store.settings.one({ name: MAIL_SETTING });
+  if (!row) return undefined;
+  const { sealed, changedAt } = row.value as Stored;
+  const { pass: _, ...account } = ctx.sealer.open<SmtpAccount>(sealed);
+  return { ...account, changedAt };
+}
+
+export interface MailAccountInput {
+  host: string;
+  port: string;
+  user: string;
+  password: string;
+  from: string;
+  /** Where the trial goes that shows that it works. */
+  trialTo: string;
+}
+
+/** Keeps the account only after a mail through it was taken. */
+export async function setMailAccount(ctx: AppContext, actor: Actor, input: MailAccountInput): Promise<void> {
+  requireRole(actor, 'administrator');
+  const port = Number(input.port);
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw invalidText('port', 'A port is a number up to 65535.', 'Mail is usually taken at 587 or 465.');
+  for (const name of ['host', 'user', 'password'] as const)
+    if (!input[name].trim()) throw invalidText(name, 'This is empty.', 'The mail service shows it.');
+  const account: SmtpAccount = {
+    host: input.host.trim(),
+    port,
+    user: input.user.trim(),
+    pass: input.password,
+    from: readMailAddress('from', input.from),
+  };
+  const at = ctx.now();
+  const trial = {
+    to: [readMailAddress('trialTo', input.trialTo)],
+    subject: 'Windgap can send notices',
+    text: `This mail was sent through ${account.host} to show that notices arrive. Nothing needs to be done.`,
+    reference: newId('exc', at),
+  };
+  const answer = await sendNotice(account, trial, ctx.clock);
+  if (!answer.ok) {
+    const code = appCause(answer.failure.cause);
+    const { explain, mend } = cause(code);
+    const problem = explain({ who: account.host, said: answer.failure.said });
+    throw invalid(code === 'app-credential-refused' ? 'password' : 'host', { code, severity: 'error', problem, mend });
+  }
+  await ctx.store.write(async (unit) => {
+    await unit.settings.put({
+      name: MAIL_SETTING,
+      value: { sealed: ctx.sealer.seal(account), changedAt: at } satisfies Stored,
+    });
+    const summary = `Notices leave through ${account.host} as ${account.from}`;
+    await recordAudit(unit, actor, at, { action: 'mail.set', subject: MAIL_SETTING, summary });
+  });
+}
+
+const ADDRESS = /^[^\s@<>,;]+@[^\s@<>,;]+\.[^\s@<>,;]+$/;
+
+/** One e-mail address. Throws at its field when it is none. */
+export function readMailAddress(field: string, text: string): string {
+  const address = text.trim();
+  if (ADDRESS.test(address)) return address;
+  throw invalidText(field, `“${address}” is no e-mail address.`, 'It has a name, an @ and a domain.');
+}
+
+/** Several, separated by commas, semicolons, spaces or lines; none is none. */
+export function readMailAddresses(field: string, text: string): string[] {
+  return [
+    ...new Set(
+      text
+        .split(/[\s,;]+/)
+        .filter(Boolean)
+        .map((one) => readMailAddress(field, one)),
+    ),
+  ];
+}
+
+export async function performNotice(ctx: AppContext, step: NotifyStep, reference: string): Promise<Outcome> {
+  const row = await ctx.store.settings.one({ name: MAIL_SETTING });
+  if (!row) {
+    const { title, mend } = cause('mail-not-set');
+    return {
+      kind: 'failed',
+      cause: 'mail-not-set',
+      finding: { code: 'mail-not-set', severity: 'error', problem: `${title}.`, mend },
+    };
+  }
+  const account = ctx.sealer.open<SmtpAccount>((row.value as Stored).sealed);
+  const answer = await sendNotice(account, { ...step, reference }, ctx.clock);
+  if (answer.ok) return { kind: 'done', said: `Mail to ${step.to.join(', ')}` };
+  const code = appCause(answer.failure.cause);
+  const { explain, mend, passing } = cause(code);
+  const said = explain({ who: account.host, said: answer.failure.said });
+  if (passing) return { kind: 'again', said, cause: code };
+  return { kind: 'failed', cause: code, finding: { code, severity: 'error', problem: said, mend } };
+}

@@ -1,0 +1,126 @@
+/** The standing examination of the whole set-up: what the engine found last, weighed by what it endangers. */
+
+import { cause } from '../../core/delivery/causes';
+import { type Examined, type Readiness, type SubjectChange, weigh } from '../../core/readiness/readiness';
+import type { ReadinessHistoryRow } from '../../store/schema/rows';
+import { type Actor, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { recordAudit } from '../context/audit';
+import { noteChanges } from '../context/changes';
+import { invalidText } from '../context/errors';
+import { allParts, examineParts } from './readinessChecks';
+import { SEEN_SETTING } from './readinessMonitor';
+import { countTraffic, houseTraffic } from './readinessTraffic';
+
+const DAY = 86_400_000;
+const CHANGES_DAYS = 14;
+/** The engine makes itself heard far more often. */
+const SILENT_AFTER = 45_000;
+const RECOUNT = 1000;
+
+export interface ReadinessView extends Readiness {
+  /** When the engine examined the part it examined longest ago; undefined before the first time. */
+  examinedAt?: number;
+  /** Findings that ended in the last fourteen days, newest first. */
+  ended: ReadinessHistoryRow[];
+}
+
+/** What the engine found when something last changed. */
+export async function getReadiness(ctx: AppContext, actor: Actor): Promise<ReadinessView> {
+  requireRole(actor, 'viewer');
+  const parts = await ctx.store.readinessParts.all();
+  const ended = await ctx.store.select<ReadinessHistoryRow>(
+    'SELECT * FROM readiness_history WHERE closed_at > :since ORDER BY closed_at DESC LIMIT 30',
+    { since: ctx.now() - CHANGES_DAYS * DAY },
+  );
+  const oldest = Math.min(...parts.map(({ at }) => at));
+  return {
+    ...(await weighed(
+      ctx,
+      parts.flatMap(({ findings }) => findings),
+    )),
+    ...(parts.length > 0 ? { examinedAt: oldest } : {}),
+    ended,
+  };
+}
+
+/** Examines everything now, for who cannot wait for the engine. */
+export async function examineNow(ctx: AppContext): Promise<Readiness> {
+  await countTraffic(ctx, RECOUNT);
+  const examined = await examineParts(ctx, await allParts(ctx));
+  return weighed(ctx, [...examined.values()].flat());
+}
+
+async function weighed(ctx: AppContext, examined: readonly Examined[]): Promise<Readiness> {
+  const now = ctx.now();
+  const [changes, mutes, traffic, engine] = await Promise.all([
+    ctx.store.select<SubjectChange>(
+      `SELECT subject_id AS subject, at, actor_name AS by, summary FROM audit_entries WHERE at > :since ORDER BY id DESC LIMIT 1000`,
+      { since: now - CHANGES_DAYS * DAY },
+    ),
+    ctx.store.select<{ key: string; reason: string; by: string; until: number }>('SELECT * FROM readiness_mutes'),
+    houseTraffic(ctx),
+    engineFindings(ctx),
+  ]);
+  return weigh([...engine, ...examined], {
+    changes,
+    mutes,
+    traffic: traffic.perDay,
+    now,
+  });
+}
+
+/** An engine that has never run is somebody setting up; one that has fallen silent loses time. */
+async function engineFindings(ctx: AppContext): Promise<Examined[]> {
+  const seen = (await ctx.store.settings.one({ name: SEEN_SETTING }))?.value as number | undefined;
+  if (seen === undefined || ctx.now() - seen < SILENT_AFTER) return [];
+  const { explain, mend } = cause('engine-silent');
+  return [
+    {
+      code: 'engine-silent',
+      severity: 'error',
+      problem: explain({}),
+      mend,
+      subject: { kind: 'engine', id: 'engine', name: 'The engine', href: '/' },
+      since: seen,
+      affects: ['*'],
+    },
+  ];
+}
+
+const LONGEST_MUTE = 90 * DAY;
+
+/** Says nothing of a finding for some days; why is kept, and it ends by itself. */
+export async function muteFinding(
+  ctx: AppContext,
+  actor: Actor,
+  input: { key: string; reason: string; days: number },
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  if (!input.reason.trim())
+    throw invalidText('reason', 'It is not said why.', 'Write why this may wait, for whoever looks next.');
+  if (!(input.days >= 1) || input.days * DAY > LONGEST_MUTE)
+    throw invalidText('days', 'This is no number of days.', 'From 1 to 90.');
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    await unit.execute(
+      `INSERT INTO readiness_mutes (key, reason, until, at, by) VALUES (:key, :reason, :until, :at, :by)
+         ON CONFLICT (key) DO UPDATE SET reason = excluded.reason, until = excluded.until, at = excluded.at, by = excluded.by`,
+      { key: input.key, reason: input.reason.trim().slice(0, 500), until: at + input.days * DAY, at, by: actor.name },
+    );
+    await recordAudit(unit, actor, at, {
+      action: 'finding.muted',
+      subject: input.key,
+      summary: `Muted a finding for ${input.days} days: ${input.reason.trim().slice(0, 120)}`,
+    });
+    await noteChanges(unit, at, [['readiness', 'mutes']]);
+  });
+}
+
+export async function unmuteFinding(ctx: AppContext, actor: Actor, key: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  await ctx.store.write(async (unit) => {
+    await unit.execute('DELETE FROM readiness_mutes WHERE key = :key', { key });
+    await noteChanges(unit, ctx.now(), [['readiness', 'mutes']]);
+  });
+}

@@ -1,0 +1,131 @@
+/**
+ * Keeps the findings fresh in the engine, so that no page waits for an examination. What the
+ * change table names is examined again, and all of it from time to time: expiries, queues and
+ * credit change without anybody changing anything.
+ */
+import { type Examined, keyOf } from '../../core/readiness/readiness';
+import type { Unit } from '../../store/store';
+import type { AppContext } from '../context/appContext';
+import { ANY, type Change, latestChangeId, noteChanges } from '../context/changes';
+import { accountPart, allParts, examineParts, type Part } from './readinessChecks';
+import { countTraffic } from './readinessTraffic';
+
+const ALL_AGAIN = 5 * 60_000;
+/** Changes are gathered for so long, so that a burst costs one examination. */
+const GATHER = 1000;
+export const SEEN_SETTING = 'engine-seen';
+const SEEN_EVERY = 15_000;
+
+export interface ReadinessKeeper {
+  round(): Promise<number | undefined>;
+}
+
+export function createReadinessMonitor(ctx: AppContext): ReadinessKeeper {
+  let seen: number | undefined;
+  let allAt = 0;
+  let seenAt = 0;
+
+  return {
+    async round() {
+      const now = ctx.now();
+      if (now - seenAt > SEEN_EVERY) {
+        seenAt = now;
+        await ctx.store.write((unit) => unit.settings.put({ name: SEEN_SETTING, value: now }));
+      }
+      const newest = await latestChangeId(ctx);
+      if (seen === undefined || now - allAt > ALL_AGAIN) {
+        seen = newest;
+        allAt = now;
+        await countTraffic(ctx, ALL_AGAIN / 2);
+        await examineAgain(ctx, await allParts(ctx), { whole: true });
+        return GATHER;
+      }
+      if (newest === seen) return undefined;
+      const parts = await partsTouched(ctx, seen);
+      seen = newest;
+      if (parts.size > 0) await examineAgain(ctx, parts);
+      return GATHER;
+    },
+  };
+}
+
+/** Which parts the changes after one touch. Messages themselves touch none: their proofs say so on their channel. */
+async function partsTouched(ctx: AppContext, after: number): Promise<Set<Part>> {
+  const changes = await ctx.store.select<Pick<Change, 'topic' | 'subject'>>(
+    `SELECT DISTINCT topic, subject_id AS subject FROM changes WHERE id > :after
+        AND topic IN ('account', 'channel', 'trunk', 'app', 'routes', 'template')`,
+    { after },
+  );
+  const parts = new Set<Part>();
+  const channels = changes.flatMap(({ topic, subject }) => (topic === 'channel' ? [subject] : []));
+  for (const { account_id } of await ctx.store.channels.allBy('id', channels, ['account_id']))
+    parts.add(accountPart(account_id));
+  for (const { topic, subject } of changes) {
+    if (subject === ANY && ['account', 'channel', 'trunk'].includes(topic)) return new Set(await allParts(ctx));
+    if (topic === 'account' || topic === 'trunk') parts.add(accountPart(subject)).add('house');
+    if (topic === 'channel') parts.add('house');
+    if (topic === 'app') parts.add('apps').add('house');
+    if (topic === 'routes' || topic === 'template' || topic === 'app') parts.add('routes').add('house');
+    if (topic === 'template') parts.add('templates');
+  }
+  return parts;
+}
+
+/** Examines parts, keeps what they say, and enters what began and what ended. */
+export async function examineAgain(ctx: AppContext, parts: Iterable<Part>, { whole = false } = {}): Promise<void> {
+  const examined = await examineParts(ctx, parts);
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const before = new Map((await unit.readinessParts.all()).map((row) => [row.part, row.findings]));
+    const kept = new Map<Part, Examined[]>(whole ? [] : before);
+    for (const [part, findings] of examined) kept.set(part, findings);
+    const changed = [...examined].filter(
+      ([part, findings]) => JSON.stringify(before.get(part) ?? []) !== JSON.stringify(findings),
+    );
+    for (const [part, findings] of examined) await unit.readinessParts.put({ part, findings, at });
+    if (whole) {
+      const gone = [...before.keys()].filter((part) => !examined.has(part));
+      await unit.readinessParts.removeBy('part', gone);
+    }
+    if (changed.length === 0 && !(whole && before.size !== examined.size)) return;
+    await keepHistory(unit, [...kept.values()].flat(), at);
+    await noteChanges(unit, at, [['readiness', 'findings']]);
+  });
+}
+
+const HISTORY_KEPT = 180 * 86_400_000;
+
+export async function pruneReadinessHistory(ctx: AppContext): Promise<void> {
+  await ctx.store.write((unit) =>
+    unit.execute('DELETE FROM readiness_history WHERE closed_at < :before', { before: ctx.now() - HISTORY_KEPT }),
+  );
+}
+
+/** Findings above notice, with when they began and ended. */
+async function keepHistory(unit: Unit, findings: readonly Examined[], at: number): Promise<void> {
+  const now = new Map(
+    findings.filter(({ severity }) => severity !== 'notice').map((finding) => [keyOf(finding), finding]),
+  );
+  const open = await unit.readinessHistory.all({ closed_at: null });
+  const ended = open.filter(({ key }) => !now.has(key)).flatMap(({ id }) => id ?? []);
+  if (ended.length > 0) await unit.readinessHistory.change({ id: ended }, { closed_at: at });
+  const known = new Set(open.map(({ key }) => key));
+  await unit.readinessHistory.insert(
+    [...now].flatMap(([key, { code, subject, severity, problem }]) =>
+      known.has(key)
+        ? []
+        : [
+            {
+              key,
+              code,
+              subject_id: subject.id,
+              subject_name: subject.name,
+              severity,
+              problem,
+              opened_at: at,
+              closed_at: null,
+            },
+          ],
+    ),
+  );
+}

@@ -1,0 +1,445 @@
+/** Does the steps of routes: each with what is known when its turn comes, and each so that doing it twice does no harm. */
+
+import { consentWay } from '../../core/consent/ways';
+import { mapRecord } from '../../core/records/mapRecord';
+import type { Arrival } from '../../core/routing/arrival';
+import { decide } from '../../core/routing/decide';
+import { answered, chosen, type RouteOp } from '../../core/routing/program';
+import type { Assignee } from '../../core/routing/route';
+import type { Outcome } from '../../core/steps/run';
+import { mapValues } from '../../core/templates/mapping';
+import { allVariables } from '../../core/templates/template';
+import type { PostedRecord } from '../../core/text/fields';
+import { mergeText } from '../../core/text/merge';
+import type { ChannelRow, MessageRow, RunRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { countOpenRecords } from '../apps/records/lookUps';
+import { performRecord, recordOfMessage } from '../apps/records/recordSync';
+import { appendRow, cellsOf } from '../apps/sheets/appendRows';
+import { emitMessageEvents } from '../apps/webhookEvents';
+import { fault, recordFacts } from '../channels/proofs';
+import { recordConsents } from '../contacts/consents';
+import { knownOf } from '../contacts/contactFacts';
+import { numberOf } from '../contacts/contactPages';
+import type { Actor } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { noteChanges } from '../context/changes';
+import { isOperationError } from '../context/errors';
+import { closeConversation, noteTurn } from '../conversations/conversationEvents';
+import type { Sender } from '../outbound/sendRequests';
+import { performNotice } from '../people/mailNotices';
+import { servedContent } from '../templates/templateTexts';
+import { liveRoutes } from './routes';
+import { carryOut } from './routing';
+
+type Op<Kind extends RouteOp['do']> = Extract<RouteOp, { do: Kind }>;
+
+export async function performRouteStep(ctx: AppContext, send: Sender, op: RouteOp, run: RunRow): Promise<Outcome> {
+  const message = await ctx.store.messages.one({ id: run.subject_id });
+  if (!message) return refused('message-gone', 'The message it is about is no longer kept.', 'Nothing is to be done.');
+  switch (op.do) {
+    case 'decide':
+      return decideAfterAsking(ctx, run, message);
+    case 'reply':
+      return reply(ctx, send, op, run, message);
+    case 'ask':
+      return ask(ctx, send, op, run, message);
+    case 'wait':
+      return wait(ctx, op, run);
+    case 'go':
+      return { kind: 'done', said: '', goTo: op.at };
+    case 'branch': {
+      const { facts, hours } = await factsNow(ctx, message);
+      return { kind: 'done', said: 'Looked which case it is', goTo: chosen(op, facts, hours) };
+    }
+    case 'assign':
+      return assign(ctx, op.whom, run, message);
+    case 'record':
+      return keepRecord(ctx, op, run, message);
+    case 'tell':
+      return tell(ctx, op, run, message);
+    case 'append':
+      return addRow(ctx, op, run, message);
+    case 'notify':
+      return notify(ctx, op, run, message);
+    default:
+      return change(ctx, op, run, message);
+  }
+}
+
+function refused(code: string, problem: string, mend: string): Outcome {
+  return { kind: 'failed', finding: { code, severity: 'error', problem, mend } };
+}
+
+function routeActor(run: RunRow): Actor {
+  return { kind: 'route', id: run.source_id, name: run.memory.route ?? 'A route' };
+}
+
+/** What texts of a route may be filled with: the message, the contact, and what was answered. */
+async function contextOf(
+  ctx: AppContext,
+  run: RunRow,
+  message: MessageRow,
+): Promise<{ record: PostedRecord; known: Record<string, string> }> {
+  const [channel, contact, known] = await Promise.all([
+    ctx.store.channels.one({ id: message.channel_id }),
+    ctx.store.contacts.one({ id: message.contact_id }),
+    knownOf(ctx.store, [message.contact_id]),
+  ]);
+  const attributes = known.get(message.contact_id) ?? {};
+  const answers = Object.fromEntries(
+    Object.entries(run.memory).flatMap(([key, value]) => (key.startsWith('said.') ? [[key.slice(5), value]] : [])),
+  );
+  const record = recordOfMessage(message, contact, channel ?? { name: '', address: '' });
+  return { record: { ...record, contact: { ...attributes }, answers }, known: attributes };
+}
+
+async function sends(
+  send: Sender,
+  run: RunRow,
+  message: MessageRow,
+  what: { text: string } | { template: { id: string; values: Record<string, string> } },
+): Promise<Outcome> {
+  try {
+    const input = 'text' in what ? { text: what.text } : { text: '', template: what.template };
+    const answer = await send(routeActor(run), { ...input, inReplyTo: message.id }, `${run.id}.${run.next}`);
+    return { kind: 'done', said: `Answered ${message.sender}`, ref: answer.message.id };
+  } catch (error) {
+    if (!isOperationError(error)) throw error;
+    const [first] = error.findings;
+    return {
+      kind: 'failed',
+      finding: first?.finding ?? {
+        code: 'refused',
+        severity: 'error',
+        problem: error.message,
+        mend: 'Mend it, and answer by hand.',
+      },
+    };
+  }
+}
+
+async function reply(
+  ctx: AppContext,
+  send: Sender,
+  op: Op<'reply'>,
+  run: RunRow,
+  message: MessageRow,
+): Promise<Outcome> {
+  const { record, known } = await contextOf(ctx, run, message);
+  if (!('template' in op)) {
+    const { text, findings } = mergeText(op.text, record, { tokensMayStay: true });
+    const [finding] = findings;
+    return finding ? { kind: 'failed', finding } : sends(send, run, message, { text });
+  }
+  const served = await servedContent(ctx.store, op.template);
+  if (!served) return refused('template-gone', 'The template was put away.', 'Choose another in the route.');
+  const { values, findings } = mapValues(allVariables(served.content.variants), op.mapping, {
+    record,
+    attributes: known,
+  });
+  const [finding] = findings;
+  if (finding) return { kind: 'failed', finding };
+  return sends(send, run, message, { template: { id: op.template, values: { ...values } } });
+}
+
+/**
+ * Waiting is noted before the question leaves, so that no answer comes too early to be one.
+ * The question has the step's own key: asked again after a restart, it is sent once.
+ */
+async function ask(ctx: AppContext, send: Sender, op: Op<'ask'>, run: RunRow, message: MessageRow): Promise<Outcome> {
+  const answer = run.memory[`answer.${run.next}`];
+  if (answer !== undefined) {
+    if (op.keep) await keepAnswer(ctx, message.contact_id, op.keep, answer);
+    const remember = op.keep ? { [`said.${op.keep}`]: answer } : {};
+    return {
+      kind: 'done',
+      said: `They answered “${answer.slice(0, 80)}”`,
+      ref: run.memory[`answered by.${run.next}`],
+      goTo: answered(op, answer),
+      remember,
+    };
+  }
+  const asked = run.memory[`asked.${run.next}`];
+  if (asked !== undefined) {
+    const until = Number(asked) + op.patience;
+    if (ctx.now() < until) return { kind: 'not-yet', until };
+    await ctx.store.write((unit) => unit.runs.change({ id: run.id }, { awaiting: 0 }));
+    return { kind: 'done', said: 'Nobody answered in time', goTo: op.late };
+  }
+  await ctx.store.write((unit) => unit.runs.change({ id: run.id }, { awaiting: 1 }));
+  const { record } = await contextOf(ctx, run, message);
+  const { text, findings } = mergeText(op.text, record, { tokensMayStay: true });
+  const [finding] = findings;
+  const outcome: Outcome = finding ? { kind: 'failed', finding } : await sends(send, run, message, { text });
+  if (outcome.kind !== 'done') {
+    await ctx.store.write((unit) => unit.runs.change({ id: run.id }, { awaiting: 0 }));
+    return outcome;
+  }
+  const at = ctx.now();
+  return {
+    kind: 'not-yet',
+    until: at + op.patience,
+    remember: { [`asked.${run.next}`]: String(at), [`question.${run.next}`]: outcome.ref ?? '' },
+  };
+}
+
+async function keepAnswer(ctx: AppContext, contactId: string, name: string, value: string): Promise<void> {
+  await ctx.store.write((unit) => setAttribute(unit, contactId, name, value, ctx.now()));
+}
+
+async function setAttribute(unit: Unit, contact_id: string, name: string, value: string, at: number): Promise<void> {
+  const text = value.trim().slice(0, 1000);
+  if (text === '') await unit.contactAttributes.remove({ contact_id, name });
+  else await unit.contactAttributes.put({ contact_id, name, value: text, number: numberOf(text) });
+  await noteChanges(unit, at, [['contact', contact_id]]);
+}
+
+function wait(ctx: AppContext, op: Op<'wait'>, run: RunRow): Outcome {
+  const begun = run.memory[`waits.${run.next}`];
+  const until = (begun === undefined ? ctx.now() : Number(begun)) + op.ms;
+  if (ctx.now() >= until) return { kind: 'done', said: 'Waited' };
+  return { kind: 'not-yet', until, remember: begun === undefined ? { [`waits.${run.next}`]: String(ctx.now()) } : {} };
+}
+
+/** The facts the message came in with, and how its person stands now. */
+async function factsNow(ctx: AppContext, message: MessageRow) {
+  const [row, live, tags, attributes, contact] = await Promise.all([
+    ctx.store.messageRoutings.one({ message_id: message.id }),
+    liveRoutes(ctx, ctx.store),
+    ctx.store.contactTags.all({ contact_id: message.contact_id }),
+    ctx.store.contactAttributes.all({ contact_id: message.contact_id }),
+    ctx.store.contacts.one({ id: message.contact_id }),
+  ]);
+  const facts: Arrival = {
+    ...(row?.facts as Arrival),
+    at: ctx.now(),
+    tags: tags.map(({ tag }) => tag),
+    attributes: Object.fromEntries(attributes.map(({ name, value }) => [name, value])),
+    language: contact?.language ?? row?.facts.language,
+  };
+  return { facts, hours: live.compiled.set.hours, live };
+}
+
+/** Asks apps for what the routes need to know, as often as another route needs more, and decides. */
+async function decideAfterAsking(ctx: AppContext, run: RunRow, message: MessageRow): Promise<Outcome> {
+  const row = await ctx.store.messageRoutings.one({ message_id: message.id });
+  if (!row) return refused('message-gone', 'Nothing is known of this message.', 'Answer it by hand.');
+  if (row.outcome !== 'asking') return { kind: 'done', said: 'Decided already' };
+  const live = await liveRoutes(ctx, ctx.store);
+  let facts = row.facts;
+  for (;;) {
+    const decision = decide(live.compiled, facts);
+    if (decision.kind === 'decided') {
+      await ctx.store.write(async (unit) => {
+        const now = await unit.messageRoutings.one({ message_id: message.id });
+        if (now?.outcome !== 'asking') return;
+        await carryOut(unit, live, [{ message, arrival: facts, routes: decision.routes }], ctx.now(), {
+          replace: true,
+        });
+      });
+      ctx.doorbell.ring('webhooks');
+      const taken = decision.routes.map(({ name }) => `“${name}”`).join(', ');
+      return { kind: 'done', said: taken ? `Taken by ${taken}` : 'No route takes it' };
+    }
+    const open = { ...facts.open };
+    for (const key of decision.open) open[key] = await countOpenRecords(ctx, key, message.sender, run.id);
+    facts = { ...facts, open };
+  }
+}
+
+async function assign(ctx: AppContext, whom: Assignee, run: RunRow, message: MessageRow): Promise<Outcome> {
+  const at = ctx.now();
+  return ctx.store.write(async (unit): Promise<Outcome> => {
+    const to = await assigneeOf(ctx, unit, whom, message);
+    if ('problem' in to) return refused('nobody-to-assign', to.problem, 'Choose somebody else in the route.');
+    await unit.conversations.change(
+      { id: message.conversation_id },
+      { assigned_to: to.person ?? null, team: to.team ?? null },
+    );
+    await noteTurn(unit, message.conversation_id, run.memory.route ?? 'A route', at, `gave it to ${to.words}`);
+    return { kind: 'done', said: `Given to ${to.words}` };
+  });
+}
+
+type Chosen = { person?: string; team?: string; words: string } | { problem: string };
+
+async function assigneeOf(ctx: AppContext, unit: Unit, whom: Assignee, message: MessageRow): Promise<Chosen> {
+  if (whom.to === 'team') return { team: whom.name, words: `the team ${whom.name}` };
+  const people = await unit.users.all({ disabled_at: null });
+  if (whom.to === 'person') {
+    const person = people.find(({ id }) => id === whom.id);
+    return person ? { person: person.id, words: person.name } : { problem: 'The person it is to be given to is gone.' };
+  }
+  if (whom.to === 'turn') {
+    const team = people.filter((person) => person.team === whom.name);
+    if (team.length === 0) return { problem: `Nobody is in the team ${whom.name}.` };
+    // Whoever has the fewest open ones is next; among equals, whoever was given one longest ago.
+    const loads = await unit.select<{ id: string; n: number; last: number }>(
+      `SELECT assigned_to AS id, sum(state IN ('open', 'waiting')) AS n, max(last_message_at) AS last FROM conversations
+        WHERE assigned_to IN (:ids) GROUP BY assigned_to`,
+      { ids: team.map(({ id }) => id) },
+    );
+    const load = (id: string) => loads.find((row) => row.id === id) ?? { n: 0, last: 0 };
+    const [next] = team.sort((a, b) => load(a.id).n - load(b.id).n || load(a.id).last - load(b.id).last);
+    return next ? { person: next.id, team: whom.name, words: next.name } : { problem: 'Nobody is in the team.' };
+  }
+  return ownerOf(ctx, unit, whom, message, people);
+}
+
+async function ownerOf(
+  ctx: AppContext,
+  unit: Unit,
+  whom: Extract<Assignee, { to: 'owner' }>,
+  message: MessageRow,
+  people: readonly { id: string; name: string; email: string }[],
+): Promise<Chosen> {
+  const owner = await recordOwner(ctx, unit, whom, message.sender);
+  if (owner === undefined) return { problem: 'The app does not say who owns the record of this person.' };
+  const same = (text: string) => text.trim().toLowerCase() === owner.trim().toLowerCase();
+  const person = people.find(({ email, name }) => same(email) || same(name));
+  return person
+    ? { person: person.id, words: `${person.name}, who owns the record` }
+    : { problem: `${owner} owns the record and is not one of the people here.` };
+}
+
+async function recordOwner(
+  ctx: AppContext,
+  unit: Unit,
+  { app, record }: { app: string; record: string },
+  phone: string,
+): Promise<string | undefined> {
+  const account = await unit.appAccounts.one({ app_id: app });
+  if (!account) return undefined;
+  const answer = await ctx.apps.get(account.connector).find(ctx.sealer.open(account.sealed_credentials), record, phone);
+  return answer.ok ? answer.value?.owner : undefined;
+}
+
+async function keepRecord(
+  ctx: AppContext,
+  { action: id }: Op<'record'>,
+  run: RunRow,
+  message: MessageRow,
+): Promise<Outcome> {
+  const action = await ctx.store.recordActions.one({ id });
+  if (!action || action.disabled_at !== null)
+    return refused('action-gone', 'The record action is gone or switched off.', 'Choose another in the route.');
+  const account = await ctx.store.appAccounts.one({ app_id: action.app_id });
+  const type = account && ctx.apps.get(account.connector).records.find((each) => each.id === action.record);
+  if (!type)
+    return refused(
+      'records-not-connected',
+      'The records of this app are not connected.',
+      'Connect them on the app’s page.',
+    );
+  const { record } = await contextOf(ctx, run, message);
+  const { values, findings } = mapRecord(type, action.fields, record);
+  const [finding] = findings;
+  if (finding) return { kind: 'failed', finding, cause: 'record-field-empty' };
+  const step = { kind: 'record' as const, record: action.record, way: action.way, phone: message.sender, values };
+  const outcome = await performRecord(ctx, step, { ...run, app_id: action.app_id });
+  await noteProof(ctx, outcome, [action.id, action.app_id], run, message);
+  return outcome;
+}
+
+/** Once: the mark of it is written with the events. */
+async function tell(ctx: AppContext, { app }: Op<'tell'>, run: RunRow, message: MessageRow): Promise<Outcome> {
+  const mark = `told.${run.next}`;
+  await ctx.store.write(async (unit) => {
+    const now = await unit.runs.one({ id: run.id });
+    if (!now || now.memory[mark] !== undefined) return;
+    await emitMessageEvents(unit, 'windgap.message.received', [message], ctx.now(), [app]);
+    await unit.runs.change({ id: run.id }, { memory: { ...now.memory, [mark]: '1' } });
+  });
+  ctx.doorbell.ring('webhooks');
+  const row = await ctx.store.apps.one({ id: app });
+  return { kind: 'done', said: `Told ${row?.name ?? 'the app'}` };
+}
+
+/** What a route has an app do proves or breaks that automation as any message does. */
+async function noteProof(
+  ctx: AppContext,
+  outcome: Outcome,
+  subjects: readonly string[],
+  run: RunRow,
+  message: MessageRow,
+): Promise<void> {
+  const at = ctx.now();
+  const broken =
+    outcome.kind === 'failed' || outcome.kind === 'again' ? (outcome.cause ?? 'automation-failed') : undefined;
+  if (outcome.kind === 'not-yet') return;
+  await ctx.store.write((unit) =>
+    recordFacts(
+      unit,
+      subjects.map((subject) =>
+        broken
+          ? fault(subject, broken, at, message.id)
+          : { subject, fact: { kind: 'called-out' as const, began: run.created_at, at, ref: message.id } },
+      ),
+      at,
+    ),
+  );
+}
+
+async function addRow(ctx: AppContext, op: Op<'append'>, run: RunRow, message: MessageRow): Promise<Outcome> {
+  const sheet = await ctx.store.sheets.one({ id: op.sheet, way: 'append', disabled_at: null });
+  if (!sheet) return refused('sheet-gone', 'The sheet is gone or switched off.', 'Choose another in the route.');
+  const { record } = await contextOf(ctx, run, message);
+  const outcome = await appendRow(ctx, { kind: 'append', sheet: sheet.id, cells: cellsOf(sheet, message.id, record) });
+  await noteProof(ctx, outcome, [sheet.id, sheet.app_id], run, message);
+  return outcome;
+}
+
+async function notify(ctx: AppContext, op: Op<'notify'>, run: RunRow, message: MessageRow): Promise<Outcome> {
+  const { record } = await contextOf(ctx, run, message);
+  const text = mergeText(op.text, record, { tokensMayStay: true }).text;
+  const subject = mergeText(op.subject, record, { tokensMayStay: true }).text || 'A message came in';
+  return performNotice(ctx, { kind: 'notify', to: [...op.to], subject, text }, `${run.id}.${run.next}`);
+}
+
+/** What changes the contact or the conversation here. */
+async function change(
+  ctx: AppContext,
+  op: Op<'tag' | 'attribute' | 'close' | 'opt-out'>,
+  run: RunRow,
+  message: MessageRow,
+): Promise<Outcome> {
+  const at = ctx.now();
+  const by = run.memory.route ?? 'A route';
+  const contact_id = message.contact_id;
+  if (op.do === 'tag') {
+    const tag = op.tag.trim().toLowerCase();
+    await ctx.store.write(async (unit) => {
+      await unit.contactTags.remove({ contact_id, tag });
+      if (!op.remove) await unit.contactTags.insert([{ contact_id, tag }]);
+      await noteChanges(unit, at, [['contact', contact_id]]);
+    });
+    return { kind: 'done', said: op.remove ? `Took off the tag ${tag}` : `Tagged ${tag}` };
+  }
+  if (op.do === 'attribute') {
+    const { record } = await contextOf(ctx, run, message);
+    const value = mergeText(op.value, record, { tokensMayStay: true }).text;
+    await ctx.store.write((unit) => setAttribute(unit, contact_id, op.name, value, at));
+    return { kind: 'done', said: `Set ${op.name} to ${value || 'nothing'}` };
+  }
+  if (op.do === 'close') {
+    await ctx.store.write((unit) => closeConversation(unit, message.conversation_id, by, at));
+    return { kind: 'done', said: 'Closed the conversation' };
+  }
+  const channel = (await ctx.store.channels.one({ id: message.channel_id })) as ChannelRow;
+  await ctx.store.write((unit) =>
+    recordConsents(unit, [
+      {
+        contact_id,
+        way: consentWay(channel.kind),
+        what: 'withdrawn',
+        at,
+        how: 'word',
+        wording: message.text,
+        by: message.sender,
+        ref: message.id,
+      },
+    ]),
+  );
+  return { kind: 'done', said: 'Entered that they decline' };
+}
