@@ -29,7 +29,7 @@ test('keys with an end are made and replaced; a test event proves the way out; a
     await page.getByRole('button', { name: 'Make the new key' }).click();
     await page.getByRole('button', { name: 'I have copied it' }).click();
     await expect(page.getByRole('row', { name: /Quay screens/ })).toHaveCount(2);
-    await expect(page.getByRole('row', { name: /Quay screens/ }).filter({ hasText: 'In force' })).toHaveCount(1);
+    await expect(page.getByRole('row', { name: /Quay screens/ }).filter({ hasText: 'Active' })).toHaveCount(1);
   });
 
   await test.step('the API is read and called from its own page', async () => {
@@ -81,10 +81,10 @@ test('keys with an end are made and replaced; a test event proves the way out; a
     await expect(tests.nth(2)).toContainText('The app answered with an error');
     for (const newer of [0, 1])
       await expect(tests.nth(newer)).toContainText(/The app answered with an error|Waiting for its turn/);
-    await expect(address.getByText(/Not taken since .* 3 events wait; the next one tries/)).toBeVisible();
+    await expect(address.getByText(/Not taken since .* 3 events wait; next attempt/)).toBeVisible();
     await expect(page.locator('#main [data-hop=call-out]').first()).toHaveAttribute('data-state', 'broken');
     await fault(false);
-    await expect(address.getByText(/events taken in seven days/)).toBeVisible();
+    await expect(address.getByText(/events accepted in 7 days/)).toBeVisible();
     await expect(page.locator('#main [data-hop=call-out]').first()).toHaveAttribute('data-state', 'proven');
   });
 
@@ -94,6 +94,6 @@ test('keys with an end are made and replaced; a test event proves the way out; a
     await expectReadableToast(page, 'Events wait from now on');
     await expect(address.getByText('somebody here paused it')).toBeVisible();
     await address.getByRole('button', { name: 'Resume' }).click();
-    await expect(address.getByText(/events taken in seven days/)).toBeVisible();
+    await expect(address.getByText(/events accepted in 7 days/)).toBeVisible();
   });
 });

@@ -30,7 +30,7 @@ test('a file is examined, imported, found as an audience, exported, and undone',
   await page.getByLabel('texts').check();
   await page.getByRole('button', { name: 'Examine again' }).click();
   await expect(page.locator('form [role=alert]')).toContainText('where these people agreed');
-  await page.getByLabel('Where this can be shown').fill('Winter mooring forms, signed');
+  await page.getByLabel('Evidence of the opt-in').fill('Winter mooring forms, signed');
   await page.getByRole('button', { name: 'Examine again' }).click();
   await expect(page.locator('[data-import=refused]')).toHaveText('2');
   await expectAccessible(page, 'an examined import');
@@ -104,14 +104,16 @@ test('STOP on a handset: shown in the thread, refused in the reply, entered in t
   await expect(page.getByRole('button', { name: 'Send', exact: true })).toBeDisabled();
 
   await page.goBack();
-  await page.getByRole('button', { name: 'Enter an agreement' }).click();
-  await page.getByLabel('Where and in which words').fill('Rang the office on 25 November and asked for texts again');
-  await page.getByRole('button', { name: 'Enter it' }).click();
+  await page.getByRole('button', { name: 'Record consent' }).click();
+  await page
+    .getByLabel('Evidence: where and in which words')
+    .fill('Rang the office on 25 November and asked for texts again');
+  await page.getByRole('button', { name: 'Record it' }).click();
   await expect(ledger).toContainText('Rang the office');
   await expect(page.locator('header [data-consent="text given"]')).toBeVisible();
 
   await page.getByRole('link', { name: 'Conversation', exact: true }).click();
-  await page.getByLabel('A reply that is written already').selectOption('Office hours');
+  await page.getByLabel('Saved replies').selectOption('Office hours');
   await expect(page.getByLabel('Reply to')).toHaveValue(/^The harbour office is open every day/);
   await page.getByRole('button', { name: 'Send', exact: true }).click();
   await expect(handset.locator('[data-entry=received]').last()).toContainText('The harbour office is open every day');

@@ -118,11 +118,11 @@ test('a missed call is answered with one text; a hidden one is not, and says so'
     .fill(`We’re sorry we missed your call to the harbour office. ${'Text us here. '.repeat(2)}`);
   await dialog.getByLabel('Callers without a country code').selectOption('GB');
   await expect(dialog.getByText('“’” needs UCS-2')).toBeVisible();
-  await dialog.getByRole('button', { name: 'Make the address' }).click();
+  await dialog.getByRole('button', { name: 'Create the address' }).click();
   await expect(dialog.getByRole('alert').first()).toContainText('needs 2 parts; one is allowed');
   await dialog.getByLabel('Answer the caller with').fill('Sorry we missed your call. Text us here.');
   await expectAccessible(page, 'adding a telephone system');
-  await dialog.getByRole('button', { name: 'Make the address' }).click();
+  await dialog.getByRole('button', { name: 'Create the address' }).click();
   await page.getByRole('button', { name: 'Copy Address for calls' }).click();
   const address = await page.evaluate(() => navigator.clipboard.readText());
 

@@ -20,7 +20,7 @@ test('a booking in Lockbook becomes a text on the skipper’s handset; mistakes 
     await page.locator('#main').getByRole('link', { name: 'Lockbook' }).click();
     await page.getByRole('button', { name: 'Add a send hook' }).click();
     await page.getByLabel('What it sends').fill('Passage booked');
-    await page.getByRole('button', { name: 'Make the address' }).click();
+    await page.getByRole('button', { name: 'Create the address' }).click();
     await expect(page.getByRole('heading', { level: 1, name: 'Passage booked' })).toBeVisible();
     await expect(page.getByText('Waiting for the first post…')).toBeVisible();
     await page.getByRole('button', { name: 'Copy Send hook' }).click();
@@ -34,7 +34,7 @@ test('a booking in Lockbook becomes a text on the skipper’s handset; mistakes 
   await test.step('the first post brings its real field names, without reloading', async () => {
     await book();
     await expect(fields).toContainText('skipper.mobile');
-    await expect(page.getByRole('table', { name: 'Posts', exact: true })).toContainText('Kept as a sample');
+    await expect(page.getByRole('table', { name: 'Requests', exact: true })).toContainText('Kept as a sample');
     await expectAccessible(page, 'a send hook with its first sample');
   });
 
@@ -44,9 +44,9 @@ test('a booking in Lockbook becomes a text on the skipper’s handset; mistakes 
     await page.getByLabel('Text', { exact: true }).fill('{{ skipper.FullName }}: passage ');
     await expect(page.locator('[data-preview=findings]')).toContainText('Use skipper.full_name.');
     await page.getByLabel('Text', { exact: true }).fill('Passage booked, {{ skipper.full_name }}: ');
-    await page.getByLabel('Field to put in').selectOption('passage.lock');
+    await page.getByLabel('Field to insert').selectOption('passage.lock');
     await page.getByLabel('Text', { exact: true }).press('End');
-    await page.getByRole('button', { name: 'Put the field in' }).click();
+    await page.getByRole('button', { name: 'Insert the field' }).click();
     await expect(page.getByLabel('Text', { exact: true })).toHaveValue(
       'Passage booked, {{ skipper.full_name }}: {{ passage.lock }}',
     );

@@ -27,7 +27,7 @@ const PAGES: [string, string][] = [
   ['/compose/templates', 'Templates'],
   ['/compose/contacts', 'Contacts'],
   ['/compose/contacts/imports', 'Imports'],
-  ['/compose/contacts/duplicates', 'One person twice'],
+  ['/compose/contacts/duplicates', 'Duplicates'],
   ['/route/routes', 'Routes'],
   ['/send/todos', 'To-dos'],
   ['/prove/readiness', 'Readiness'],
@@ -36,7 +36,7 @@ const PAGES: [string, string][] = [
   ['/prove/tests', 'Delivery tests'],
   ['/prove/tests/new', 'Write a test'],
   ['/prove/drills', 'Drills'],
-  ['/watch/flow', 'Flow'],
+  ['/watch/flow', 'Traffic'],
 ];
 
 const FIRST_OF: [string, string][] = [
@@ -140,7 +140,7 @@ test('the failing hop of a failed message is open, with cause and mend', async (
   await page.locator('tbody tr', { hasText: 'no credit left' }).first().getByRole('link').click();
   const open = page.locator('[data-cause=credit-gone]');
   await expect(open).toContainText('The account has no credit left');
-  await expect(open).toContainText('To mend it: Top up at the provider');
+  await expect(open).toContainText('How to fix it: Top up at the provider');
   await expect(page.getByText('Status 402')).toBeVisible();
 });
 
@@ -164,10 +164,10 @@ test('conversations are stepped through, answered, noted and closed by the keybo
 
   await page.getByRole('button', { name: 'Note', exact: true }).click();
   await page.getByLabel('Note', { exact: true }).fill('Prefers the north lock.');
-  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.locator('[data-note]')).toContainText('Prefers the north lock.');
-  await page.getByRole('button', { name: 'Take it' }).click();
-  await expect(page.locator('[data-turn]').last()).toContainText('took it');
+  await page.getByRole('button', { name: 'Assign to me' }).click();
+  await expect(page.locator('[data-turn]').last()).toContainText('assigned it to themselves');
   await expectAccessible(page, 'a conversation that is worked in');
   const name = (await page.getByRole('heading', { level: 2 }).textContent()) ?? '';
   await page.getByRole('button', { name: 'Close', exact: true }).click();
@@ -177,7 +177,7 @@ test('conversations are stepped through, answered, noted and closed by the keybo
   await expect(page.locator('[data-elsewhere="closed"]')).toContainText('under “Closed”');
   await page.locator('[data-elsewhere="closed"] button').click();
   await expect(page.getByRole('list', { name: 'Conversations' }).getByRole('link', { name })).toBeVisible();
-  await page.getByRole('button', { name: 'Open again' }).click();
+  await page.getByRole('button', { name: 'Reopen' }).click();
   await expect(page.locator('[data-conversation]')).toHaveAttribute('data-conversation', 'open');
 });
 
@@ -195,7 +195,7 @@ test('filters of the log live in the address and survive a reload', async ({ pag
   for (const row of await page.locator('tbody tr').all()) await expect(row).toContainText(/passage/i);
 });
 
-test('a provider that signs with another secret breaks the inbound mark, live, and a right post mends it', async ({
+test('a provider that signs with another secret breaks the inbound mark, live, and a right post fixes it', async ({
   page,
   context,
   request,

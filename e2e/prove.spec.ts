@@ -89,7 +89,7 @@ test('nothing arrives: the account was switched off here; one button switches it
   await expect(verdict(page, 'account-disabled')).toHaveCount(0);
 });
 
-test('the app doesn’t get it: its copy of the secret is old; mended at the app, it is the cause no more', async ({
+test('the app doesn’t get it: its copy of the secret is old; fixed at the app, it is the cause no more', async ({
   page,
 }) => {
   await signIn(page);
@@ -121,27 +121,27 @@ test('the app doesn’t get it: its copy of the secret is old; mended at the app
     .toBe(0);
 });
 
-test('a delivery test: written, failed by a fault switch, mended, green, exported', async ({ page }) => {
+test('a delivery test: written, failed by a fault switch, fixed, green, exported', async ({ page }) => {
   await signIn(page);
   await goTo(page, 'Delivery tests');
   await expectAccessible(page, 'the page of delivery tests');
   await page.getByRole('link', { name: 'Write a test' }).click();
   await page.getByLabel('Name of the test').fill('Nothing is lost on Harbour desk');
-  await page.getByLabel('Who writes').selectOption({ label: 'Ines Calder' });
-  await page.getByLabel('What is written').fill('LOCK Tern {{ run }}');
+  await page.getByLabel('Sender handset').selectOption({ label: 'Ines Calder' });
+  await page.getByLabel('Text of the message').fill('LOCK Tern {{ run }}');
   await page.getByLabel('Channel written to').selectOption({ label: 'Harbour desk' });
-  await page.getByRole('button', { name: 'Take expectation 1 out' }).click();
-  await page.getByLabel('And then').selectOption({ label: 'an app takes the event' });
-  await page.getByLabel('App that is told').selectOption({ label: 'Lockbook' });
+  await page.getByRole('button', { name: 'Remove expectation 1 out' }).click();
+  await page.getByLabel('And then').selectOption({ label: 'an app accepts the event' });
+  await page.getByLabel('App that is notified').selectOption({ label: 'Lockbook' });
   await page.getByLabel('Within seconds').fill('8');
   await page.getByLabel('And then').selectOption({ label: 'a text arrives at a handset' });
   await page.getByLabel('Text awaited').fill('Passage booked');
   await page.getByLabel('Within seconds').nth(1).fill('8');
   await expect(page.locator('[data-sentence]')).toHaveText(
-    'When Ines Calder’s handset writes “LOCK Tern {{ run }}” to Harbour desk, then Lockbook takes the event within 8 s, and a text containing “Passage booked” arrives at Ines Calder’s handset within 8 s.',
+    'When Ines Calder’s handset writes “LOCK Tern {{ run }}” to Harbour desk, then Lockbook accepts the event within 8 s, and a text containing “Passage booked” arrives at Ines Calder’s handset within 8 s.',
   );
   await expectAccessible(page, 'the editor of tests');
-  await page.getByRole('button', { name: 'Keep the test' }).click();
+  await page.getByRole('button', { name: 'Save the test' }).click();
   await page.waitForURL(/tests\/dtt_/);
 
   await test.step('red, with the cause', async () => {
@@ -154,7 +154,7 @@ test('a delivery test: written, failed by a fault switch, mended, green, exporte
     await expectAccessible(page, 'a failed run');
   });
 
-  await test.step('mended on the bench, green', async () => {
+  await test.step('fixed on the bench, green', async () => {
     await page.goto('/prove/bench');
     await page.getByLabel('Answers 500').first().waitFor();
     await page.getByRole('group', { name: 'Its webhook address' }).getByRole('switch', { name: 'Answers 500' }).click();
@@ -243,8 +243,8 @@ test('a failed message beside the last that worked, and its trail as a file', as
   expect(file.windgap).toBe('trail');
   expect(file.legs[0]?.hops.length).toBeGreaterThan(3);
 
-  await page.getByRole('link', { name: 'Beside the last that worked' }).click();
-  await expect(page.getByRole('heading', { name: 'Beside the last that worked' })).toBeVisible();
+  await page.getByRole('link', { name: 'Compare with the last success' }).click();
+  await expect(page.getByRole('heading', { name: 'Compare with the last success' })).toBeVisible();
   await expect(page.locator('[data-differs=true]').first()).toBeVisible();
   await expectAccessible(page, 'a trail beside another');
 });

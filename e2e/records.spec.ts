@@ -41,10 +41,10 @@ test('a text becomes a person in Towpath Records and a ticket at Weir Desk', asy
     await page.getByRole('button', { name: 'Add a record action' }).click();
     await page.getByLabel('Name', { exact: true }).fill('Everybody who texts');
     await page.getByLabel('Last message').fill('{{ Message.text }}');
-    await page.getByRole('button', { name: 'Keep it' }).click();
+    await page.getByRole('button', { name: 'Save' }).click();
     await expect(page.getByRole('dialog')).toContainText('Use message.text.');
     await page.getByLabel('Last message').fill('{{ message.text }}');
-    await page.getByRole('button', { name: 'Keep it' }).click();
+    await page.getByRole('button', { name: 'Save' }).click();
     await expect(page.getByRole('heading', { name: 'Everybody who texts' })).toBeVisible();
   });
   const towpathRecords = page.url();
@@ -65,7 +65,7 @@ test('a text becomes a person in Towpath Records and a ticket at Weir Desk', asy
     await page
       .getByLabel('For each message that comes in')
       .selectOption({ label: 'Make a ticket, unless the sender has an open one' });
-    await page.getByRole('button', { name: 'Keep it' }).click();
+    await page.getByRole('button', { name: 'Save' }).click();
     await expect(page.getByRole('heading', { name: 'A ticket for who asks' })).toBeVisible();
   });
 

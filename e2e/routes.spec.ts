@@ -54,7 +54,7 @@ async function keepsRecords(
   await page.getByLabel('Name', { exact: true }).fill(action);
   await page.getByLabel('For each message that comes in').selectOption(way);
   await page.getByLabel('Only where a route says so').check();
-  await page.getByRole('button', { name: 'Keep it' }).click();
+  await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByRole('heading', { name: action })).toBeVisible();
 }
 
@@ -239,7 +239,7 @@ test('a rule set for Mossgate: written, tried, replayed, published, met by three
     await expect(dialog.locator('[data-replay="done"]')).toContainText('would go where they go now');
     await expect(dialog).toContainText('+');
     await expectAccessible(page, 'the publish dialog');
-    await dialog.getByLabel('What this is for').fill('Passages by text');
+    await dialog.getByLabel('Note').fill('Passages by text');
     await dialog.getByRole('button', { name: /^Publish/ }).click();
     await expect(page.locator('[data-state="published"]')).toBeVisible();
     expect(await textsOn(INES)).not.toContain('Which lock do you come to, and when?');
@@ -271,13 +271,13 @@ test('a rule set for Mossgate: written, tried, replayed, published, met by three
     await goTo(page, 'Messages');
     await page.getByRole('row').filter({ hasText: 'PASSAGE please' }).getByRole('link').first().click();
     await expect(page.getByRole('heading', { level: 1, name: 'Trail' })).toBeVisible();
-    await expect(page.getByText('Taken by “Book a passage”').first()).toBeVisible();
+    await expect(page.getByText('Handled by “Book a passage”').first()).toBeVisible();
     await page.getByRole('link', { name: 'Dry run' }).click();
     await expect(page.getByLabel('Text of the message')).toHaveValue('PASSAGE please');
     await expect(page.locator('[data-dry]')).toHaveAttribute('data-dry', 'Book a passage');
     await goTo(page, 'Messages');
     await page.getByRole('row').filter({ hasText: 'May I moor at the basin?' }).getByRole('link').first().click();
-    await expect(page.getByText('Taken by “Somebody new”').first()).toBeVisible();
+    await expect(page.getByText('Handled by “Somebody new”').first()).toBeVisible();
     await page.getByRole('link', { name: '+44 7700 900377' }).first().click();
     await page.getByRole('textbox', { name: /^Reply to/ }).fill('Thank you, a crew is on its way.');
     await page.getByRole('button', { name: 'Send', exact: true }).click();
@@ -338,8 +338,8 @@ test('office hours: a zone typed key by key, a closed date, public holidays', as
   await expect(page.locator('[data-state="draft"]')).toBeVisible();
   await expect.poll(drawnAfter).toBeGreaterThan(drawnBefore);
   await expect(page.getByLabel('name of the hours')).toHaveValue('the harbour office, summer');
-  await page.getByRole('button', { name: 'Throw the draft away' }).click();
-  await page.getByRole('dialog').getByRole('button', { name: 'Throw it away' }).click();
+  await page.getByRole('button', { name: 'Discard the draft' }).click();
+  await page.getByRole('dialog').getByRole('button', { name: 'Discard it' }).click();
   await expect(page.locator('[data-state="published"]')).toBeVisible();
   await expect(page.getByLabel('name of the hours')).toHaveValue('the harbour office');
 });

@@ -25,7 +25,7 @@ test('a row of the stoppage sheet reaches the skipper; a text from her becomes a
     await page.getByRole('button', { name: 'Watch a sheet' }).click();
     await page.getByLabel('Name', { exact: true }).fill('Stoppages');
     await expect(page.getByLabel('File or address')).toHaveValue('stoppages.csv');
-    await page.getByRole('button', { name: 'Watch it' }).click();
+    await page.getByRole('button', { name: 'Add it' }).click();
     await expect(page.getByText('1 row, read')).toBeVisible();
     await page.getByLabel('Text', { exact: true }).fill('{{ Lock }} is closed, {{ Skipper }}.');
     await page.getByLabel('Numbers without a country code').selectOption('GB');
@@ -65,7 +65,7 @@ test('a row of the stoppage sheet reaches the skipper; a text from her becomes a
     await page.getByRole('button', { name: 'Append messages to a sheet' }).click();
     await page.getByRole('dialog').getByLabel('Name', { exact: true }).fill('All texts');
     await expectAccessible(page, 'appending to a sheet');
-    await page.getByRole('button', { name: 'Append them' }).click();
+    await page.getByRole('button', { name: 'Add it' }).click();
     await expect(page.getByRole('heading', { name: 'All texts' })).toBeVisible();
     const bench = await context.newPage();
     await bench.goto('/prove/bench');

@@ -10,7 +10,7 @@ async function reviewsTake(page: Page, seconds: string) {
   await expect(page.getByText('From the next submission on')).toBeVisible();
 }
 
-test('write, mend, submit, be rejected, revise, be approved, map, and read it in two languages', async ({
+test('write, fix, submit, be rejected, revise, be approved, map, and read it in two languages', async ({
   page,
   context,
 }) => {
@@ -28,7 +28,7 @@ test('write, mend, submit, be rejected, revise, be approved, map, and read it in
   const body = page.getByLabel('Body', { exact: true });
   const saved = page.getByText('Saved. It is not submitted by that.');
 
-  await test.step('findings stand at their places while it is typed, and are mended there', async () => {
+  await test.step('findings stand at their places while it is typed, and are fixed there', async () => {
     await goTo(page, 'Templates');
     await page.getByRole('button', { name: 'Write a template' }).click();
     await page.getByLabel('For', { exact: true }).selectOption('Tarrow, northern reach');
@@ -77,8 +77,8 @@ test('write, mend, submit, be rejected, revise, be approved, map, and read it in
     await expect(finding('rejected-for')).toHaveCount(1);
     await expect(finding('rejected-for')).toContainText('Every blank needs an example');
     await body.press('End');
-    await page.getByLabel('Variable to put in').last().fill('boat');
-    await page.getByRole('button', { name: 'Put in' }).last().click();
+    await page.getByLabel('Variable to insert').last().fill('boat');
+    await page.getByRole('button', { name: 'Insert' }).last().click();
     await expect(body).toHaveValue('Hello {{ skipper }}, your passage through {{ lock }} can begin now. {{ boat }}');
     await body.fill(
       'Hello {{ skipper }}, your passage through {{ lock }} can begin now. The keeper waits for {{ boat }} at the upper gate.',
@@ -114,7 +114,7 @@ test('write, mend, submit, be rejected, revise, be approved, map, and read it in
     await page.locator('#main').getByRole('link', { name: 'Lockbook' }).click();
     await page.getByRole('button', { name: 'Add a send hook' }).click();
     await page.getByLabel('What it sends').fill('Lock ready');
-    await page.getByRole('button', { name: 'Make the address' }).click();
+    await page.getByRole('button', { name: 'Create the address' }).click();
     await post(page, {
       skipper: 'Ines Calder',
       lock: { name: 'North lock' },

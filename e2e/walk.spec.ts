@@ -126,7 +126,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
     }
   });
 
-  await test.step('an agent answers; the measure shows what a curly quote costs and mends it', async () => {
+  await test.step('an agent answers; the measure shows what a curly quote costs and fixes it', async () => {
     await desk.goBack();
     const reply = desk.getByLabel(/Reply to/);
     await reply.fill('It’s open.');

@@ -140,7 +140,7 @@ describe('one at a time', () => {
     const stopped = await on.verdictsOf({ stimulus: on.text('echo {{ run }}'), expectations: [on.arrives('Echo')] });
     expect([stopped.state, stopped.run?.problem]).toEqual(['stopped', expect.stringContaining('cap')]);
     await setSpendingCap(ctx, SYSTEM, undefined);
-    const id = await on.write('Put away', { stimulus: on.text('echo'), expectations: [on.arrives('Echo')] });
+    const id = await on.write('Archive', { stimulus: on.text('echo'), expectations: [on.arrives('Echo')] });
     await archiveTest(ctx, SYSTEM, id);
     await expect(askForRuns(ctx, SYSTEM, [id])).rejects.toThrow(/no such test/);
   });

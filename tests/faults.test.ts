@@ -195,7 +195,7 @@ describe('requests that cannot be taken', () => {
   });
 });
 
-describe('refused for the secret, which is then mended', () => {
+describe('refused for the secret, which is then fixed', () => {
   test('what was refused is taken as of when it came, once, and a forgery never', async () => {
     const { ctx, bench, world } = installation;
     const remote = world.accounts[0] as { id: string; secret: string };
@@ -315,7 +315,7 @@ describe('the same thing twice and things in odd order', () => {
 });
 
 describe('the handset and the provider', () => {
-  test('a handset that is off: failed, with the cause and the mend on the trail', async () => {
+  test('a handset that is off: failed, with the cause and the fix on the trail', async () => {
     await installation.bench.setHandset(TOMAS, { power: 'off' });
     const id = await send('Are you there?', TOMAS);
     await until('it failed', async () => (await stateOf(id)) === 'failed');
@@ -335,7 +335,7 @@ describe('the handset and the provider', () => {
     expect((await installation.ctx.store.messages.one({ id }))?.cause).toBe('number-not-in-service');
   });
 
-  test('no credit: refused at once, the outbound hop is broken, and a delivery mends it', async () => {
+  test('no credit: refused at once, the outbound hop is broken, and a delivery fixes it', async () => {
     const account = installation.world.accounts[0]?.id ?? '';
     await installation.bench.account(account, { credit: 1000 });
     const id = await send('Too dear');

@@ -41,7 +41,7 @@ describe('a text as mail', () => {
     expect(shown.text).toBe('Your berth is B7 – välkommen €5');
     const contact = await installation.ctx.store.contacts.one({ id: (await message(first))?.contact_id ?? '' });
     expect(contact).toMatchObject({ carrier: 'Otterline' });
-    await untilState(await send(INES, 'Once more'), 'sent');
+    await untilState(await send(INES, 'Replay'), 'sent');
     expect(await installation.ctx.store.exchanges.count({ purpose: 'look-up' })).toBe(1);
   });
 

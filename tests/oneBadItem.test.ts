@@ -59,7 +59,7 @@ test('a stored request that cannot be worked through is set aside with its reaso
     { id: second?.id, cause: 'inbound-not-processed', headers: { unreadable: '{"half' } },
   ]);
   const open = (await examineNow(ctx)).open.filter(({ about }) => about === 'set aside');
-  expect(open).toMatchObject([{ problem: expect.stringContaining('A stored request could not be worked through') }]);
+  expect(open).toMatchObject([{ problem: expect.stringContaining('A stored request could not be processed') }]);
   // What was wrong is put right, and somebody presses the button.
   await ctx.store.write((unit) => unit.inbound.change({ id: first?.id ?? '' }, { channel_id: mossgate.channel.id }));
   await reworkInbound(ctx, SYSTEM, first?.id ?? '');

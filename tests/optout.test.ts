@@ -136,7 +136,7 @@ describe('every path there is', () => {
           contact_id: await contactOf(INES),
           recipient: INES,
           provider_message_id: null,
-          text: 'Once more',
+          text: 'Replay',
           origin_kind: 'user',
           state: 'uncertain',
           state_rank: 3,

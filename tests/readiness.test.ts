@@ -78,7 +78,7 @@ test('muted with a reason it stands apart, until somebody wants to hear it again
   expect(await told()).toContain('route-shadowed locks');
 });
 
-test('mended, it is silent again', async () => {
+test('fixed, it is silent again', async () => {
   const { ctx, bench } = house;
   await bench.faults({ brackwater: { signsWithAnotherSecret: false } });
   await bench.account((house.world.accounts[0] as { id: string }).id, { credit: 90_000_000 });

@@ -112,14 +112,14 @@ describe('what is published decides, and nothing else', () => {
     await until('the trail says it is tagged', async () => (await taken())?.notes.includes('Step: Tagged lock'));
     expect(await ctx.store.contactTags.one({ tag: 'lock' })).toBeDefined();
     expect(await taken()).toMatchObject({
-      what: 'Taken by “lock”',
+      what: 'Handled by “lock”',
       state: 'proven',
       notes: expect.arrayContaining([
         'Because it begins with “lock”: lock heron staircase 14 20',
         `Step: Answered ${INES}`,
       ]),
     });
-    expect((await trail())[1]?.hops[0]).toMatchObject({ place: 'lock', what: 'Sent by itself, as it was set up' });
+    expect((await trail())[1]?.hops[0]).toMatchObject({ place: 'lock', what: 'Sent by an automation' });
     // The app was told of the other one alone.
     const { events } = await house.bench.lockbook();
     const told = events.flatMap(({ type, message: m }) => (type === 'windgap.message.received' ? [m?.text] : []));

@@ -82,7 +82,7 @@ test('rows that were there stay unsent; new ones go once each, wherever they sta
   await until('it was read again', async () => (await view(id)).sheet.row_count === 4);
   // The row that was refused is mended, and one is added.
   writeFileSync(file('stoppages.csv'), read('stoppages.csv').replace('Nobody;;North', 'Tomas;+46 70 174 06 12;North'));
-  await until('the mended row is sent', async () => (await texts(TOMAS)).includes('North is closed, Tomas.'));
+  await until('the fixed row is sent', async () => (await texts(TOMAS)).includes('North is closed, Tomas.'));
   expect((await texts()).filter((text) => text.startsWith('North is closed')).length).toBe(2);
   expect((await texts()).join()).not.toContain('Old Row');
 });

@@ -135,7 +135,7 @@ describe('texts in', () => {
 });
 
 describe('the carrier’s habits', () => {
-  test('ids of receipts in another base are named, and what came is matched once the setting is mended', async () => {
+  test('ids of receipts in another base are named, and what came is matched once the setting is fixed', async () => {
     const remote = installation.world.ostrel[0];
     await installation.bench.change(`ostrel/logins/${remote?.systemId}`, {
       ids: { answers: 'hex', receipts: 'decimal' },

@@ -32,7 +32,7 @@ export default async function OverviewPage() {
         />
       ) : (
         <>
-          <Section title="The pass" id="pass">
+          <Section title="Paths" id="pass">
             <Pass input={overview} troubles={overview.troubles} />
           </Section>
           <Section title="Last 24 hours" id="day">

@@ -118,7 +118,7 @@ describe('the account', () => {
     expect(found.map((finding) => finding.code)).toEqual(['credential-lacks-permission', 'events-not-subscribed']);
     expect(found[0]?.problem).toBe('The token lacks the permission read.');
     expect(found[1]?.problem).toBe(
-      'The address is verified, but Brackwater is not asked to post messages, so nothing arrives.',
+      'The address is verified, but not subscribed to the event messages, so nothing arrives.',
     );
   });
 

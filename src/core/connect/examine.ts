@@ -9,6 +9,8 @@ import type { HopName } from '../proof/hops';
 import type { AccountFacts, ChannelKind, NumberFacts, Requirements } from './facts';
 import { missingRegistration } from './predict';
 
+const AND = new Intl.ListFormat('en');
+
 export interface ConnectionFacts {
   now: number;
   account: {
@@ -115,11 +117,13 @@ function examineAccount({ now, account, channels }: ConnectionFacts): Connection
   }
   const silent = requires.subscriptions.filter((event) => facts.subscriptions && !facts.subscriptions.includes(event));
   if (silent.length > 0) {
-    const verified = facts.callback?.verified ? 'The address is verified, but ' : '';
+    const verified = facts.callback?.verified ? 'The address is verified, but not' : 'Not';
+    const which = `the ${silent.length === 1 ? 'event' : 'events'} ${AND.format(silent)}`;
+    const all = silent.length === requires.subscriptions.length;
     say(
       'events-not-subscribed',
       'error',
-      `${verified}${connectorName} is not asked to post ${silent.join(', ')}, so ${silent.length === requires.subscriptions.length ? 'nothing arrives' : 'these do not arrive'}.`,
+      `${verified} subscribed to ${which}, so ${all ? 'nothing arrives' : 'these do not arrive'}.`,
       `Subscribe to ${silent.length === 1 ? 'this event' : 'these events'} with the button, or in ${connectorName}’s console.`,
       { hop: 'inbound', action: 'subscribe' },
     );

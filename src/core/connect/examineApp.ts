@@ -90,7 +90,7 @@ function examineKey({ name, expiresAt, lastUsedAt }: KeyFacts, keys: readonly Ke
 const PAUSED = {
   failing: {
     problem: (url: string) => `Events to ${url} are paused: three days of attempts failed.`,
-    mend: 'Mend what the last attempt says, then resume. Nothing is lost.',
+    mend: 'Fix what the last attempt says, then resume. Nothing is lost.',
   },
   gone: {
     problem: (url: string) => `Events to ${url} are paused: the app wants no more there.`,

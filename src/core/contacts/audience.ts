@@ -39,9 +39,9 @@ function conditionInWords(condition: Condition): string {
       return `${condition.is} the tag “${condition.tag}”`;
     case 'consent':
       return {
-        given: `agreed to ${WAY_WORDS[condition.way]}`,
-        withdrawn: `declined ${WAY_WORDS[condition.way]}`,
-        unknown: `said nothing about ${WAY_WORDS[condition.way]}`,
+        given: `opted in to ${WAY_WORDS[condition.way]}`,
+        withdrawn: `opted out of ${WAY_WORDS[condition.way]}`,
+        unknown: `no consent recorded for ${WAY_WORDS[condition.way]}`,
       }[condition.is];
     case 'country':
     case 'language':

@@ -95,7 +95,7 @@ describe('a plan that cannot be carried out says why', () => {
     ['whole', {}, undefined],
     ['no number', { columns: { Name: 'name' } }, /phone number/],
     ['two names', { columns: { A: 'name', B: 'name', C: 'phone' } }, /Two columns/],
-    ['agreed to nothing', { consent: { ways: [], source: 'form' } }, /what these people agreed to/],
+    ['agreed to nothing', { consent: { ways: [], source: 'form' } }, /which messages these people opted in to/],
     ['agreed nowhere', { consent: { ways: ['text'], source: ' ' } }, /where these people agreed/],
   ])('%s', (_, more, problem) => {
     const said = planProblem({ ...PLAN, ...more });

@@ -122,8 +122,7 @@ export function planProblem({ columns, consent }: ImportPlan): string | undefine
   const twice = uses.find((use, index) => typeof use === 'string' && use !== 'ignore' && uses.indexOf(use) < index);
   if (twice) return `Two columns are said to hold the ${String(twice)}.`;
   if (consent && (consent.ways.length === 0 || consent.ways.some((way) => !CONSENT_WAYS.includes(way))))
-    return 'It is not said what these people agreed to.';
-  if (consent && !consent.source.trim())
-    return 'It is not said where these people agreed, so it could not be shown to anybody.';
+    return 'It is not set which messages these people opted in to.';
+  if (consent && !consent.source.trim()) return 'The evidence of the opt-in is missing: say where these people agreed.';
   return undefined;
 }

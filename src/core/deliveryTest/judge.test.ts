@@ -79,7 +79,7 @@ describe('the other expectations', () => {
         { message: { id: 'm', at: 1200 }, routing: { outcome: 'routed', routes: ids.map((id) => ({ id, name: id })) } },
       );
     expect(routed('rte_1', ['rte_1'])?.holds).toBe(true);
-    expect(routed('rte_1', ['rte_2'])).toMatchObject({ holds: false, said: 'Taken by “rte_2”, and not by “Locks”' });
+    expect(routed('rte_1', ['rte_2'])).toMatchObject({ holds: false, said: 'Handled by “rte_2”, and not by “Locks”' });
     expect(routed('', [])?.holds).toBe(true);
     expect(routed('', ['rte_1'])?.holds).toBe(false);
   });
@@ -184,7 +184,7 @@ describe('over rounds and runs', () => {
     expect(passed(test1, [round(10_000)])).toBe(true);
   });
 
-  test('flaky is in turn, not once broken and mended', () => {
+  test('flaky is in turn, not once broken and fixed', () => {
     expect(isFlaky(['passed', 'failed', 'failed', 'passed', 'passed'])).toBe(false);
     expect(isFlaky(['passed', 'failed', 'passed', 'failed'])).toBe(true);
     expect(isFlaky(['failed', 'failed', 'failed'])).toBe(false);
@@ -212,7 +212,7 @@ test('coverage, phones and the sentence', () => {
   expect([...coverageOf(full)].sort()).toEqual(['app_1', 'chn_1', 'rte_1']);
   expect([...phonesOf(full)]).toEqual([INES]);
   expect(testWords(full, NAMES)).toBe(
-    'When Ines’s handset writes “LOCK {{ run }}” to Harbour desk, then the route “Locks” takes it, and Lockbook takes the event within 5 s, and a text containing “booked” arrives at Ines’s handset within 10 s. Done 3 times.',
+    'When Ines’s handset writes “LOCK {{ run }}” to Harbour desk, then the route “Locks” handles it, and Lockbook accepts the event within 5 s, and a text containing “booked” arrives at Ines’s handset within 10 s. Done 3 times.',
   );
   expect(deliveryTest.safeParse({ ...full, times: 40 }).success).toBe(false);
   expect(deliveryTest.safeParse({ ...full, stimulus: { ...full.stimulus, phone: '07700 900123' } }).success).toBe(
@@ -220,7 +220,7 @@ test('coverage, phones and the sentence', () => {
   );
 });
 
-test('JUnit: counts, failures with the mend, and nothing that breaks the XML', () => {
+test('JUnit: counts, failures with the fix, and nothing that breaks the XML', () => {
   const run = (state: 'passed' | 'failed' | 'stopped', name: string) => ({
     id: 'dtr_1',
     name,
@@ -243,7 +243,7 @@ test('JUnit: counts, failures with the mend, and nothing that breaks the XML', (
   const xml = junitXml([run('passed', 'One & only'), run('failed', 'Two'), run('stopped', 'Three')]);
   expect(xml).toContain('tests="3" failures="1" errors="0" skipped="1" time="7.500"');
   expect(xml).toContain('type="credit-gone"');
-  expect(xml).toContain('Mend: Top up at the provider');
+  expect(xml).toContain('Fix: Top up at the provider');
   expect(xml).toContain('<skipped message="The cap"/>');
   expect(xml).toContain('name="One &amp; only"');
   for (const bad of ['\u0000', '\uFFFF']) expect(xml.includes(bad)).toBe(false);

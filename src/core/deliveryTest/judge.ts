@@ -164,7 +164,7 @@ function judgeRouting(route: string, seen: Seen, names: TestNames): Judged {
   const right = route === '' ? routing.routes.length === 0 : routing.routes.some(({ id }) => id === route);
   return {
     holds: right,
-    said: right ? `Taken by ${took_}` : `Taken by ${took_}, and not by ${names.route(route)}`,
+    said: right ? `Handled by ${took_}` : `Handled by ${took_}, and not by ${names.route(route)}`,
     tookMs: at,
     ...(!right && routing.cause && { cause: routing.cause }),
   };
@@ -176,10 +176,10 @@ function judgeTold(expected: Extract<Expectation, { expect: 'told' }>, seen: See
   if (!taken) {
     const why = told.find((each) => each.cause)?.cause;
     if (why) return open(seen, expected.within, cause(why).title, why);
-    return open(seen, expected.within, told.length > 0 ? 'It is being told' : 'Nothing is on its way to it');
+    return open(seen, expected.within, told.length > 0 ? 'The event is on its way' : 'No event is on its way to it');
   }
   const at = took(seen, taken.at ?? seen.began);
-  if (!expected.field) return { holds: true, said: 'It took the event', tookMs: at };
+  if (!expected.field) return { holds: true, said: 'It accepted the event', tookMs: at };
   const value = fieldOf(taken.body, expected.field);
   const right = value !== undefined && String(value) === expected.value;
   return {

@@ -36,7 +36,7 @@ export function junitXml(runs: readonly ReportedRun[], suite = 'Windgap delivery
             bad
               .map(
                 ({ round, expected, said, cause: why }) =>
-                  `Round ${round + 1}: expected that ${expected}. ${said}.${why ? ` Mend: ${cause(why).mend}` : ''}`,
+                  `Round ${round + 1}: expected that ${expected}. ${said}.${why ? ` Fix: ${cause(why).mend}` : ''}`,
               )
               .join('\n') ||
               (run.problem ?? ''),

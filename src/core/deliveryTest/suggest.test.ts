@@ -44,7 +44,7 @@ test('a test for each route that can be reached, each hook, and each channel no 
     'Locks: “lock” on Harbour desk',
     'Rest: “Windgap test” on Harbour desk',
     'A record to “Confirmed”',
-    'Notices is heard',
+    'Outbound from Notices',
   ]);
   for (const { content } of suggested) expect(deliveryTest.safeParse(content).success).toBe(true);
   expect(suggested[0]?.content.expectations).toMatchObject([

@@ -120,7 +120,7 @@ function ofHearing(
   if (decision.kind !== 'decided') return undefined;
   const [route] = decision.routes;
   return {
-    name: `${name} hears`,
+    name: `Inbound to ${name}`,
     content: {
       stimulus: { kind: 'text', phone, channel: id, text },
       expectations: [{ expect: 'routed', route: route?.id ?? '' }, ...(route ? shownBy(route, phone) : [])],
@@ -131,7 +131,7 @@ function ofHearing(
 
 function ofSpeaking({ id, name }: TestableHouse['channels'][number], phone: string): SuggestedTest {
   return {
-    name: `${name} is heard`,
+    name: `Outbound from ${name}`,
     content: {
       stimulus: { kind: 'order', channel: id, phone, text: 'Windgap test {{ run }}' },
       expectations: [

@@ -58,9 +58,9 @@ export function expectationWords(each: Expectation, names: TestNames): string {
       return `${what} arrives at ${names.phone(each.phone)} within ${each.within} s`;
     }
     case 'routed':
-      return each.route === '' ? 'no route takes it' : `the route ${names.route(each.route)} takes it`;
+      return each.route === '' ? 'no route matches' : `the route ${names.route(each.route)} handles it`;
     case 'told':
-      return `${names.app(each.app)} takes the event within ${each.within} s${each.field ? `, with ${each.field} = “${each.value}”` : ''}`;
+      return `${names.app(each.app)} accepts the event within ${each.within} s${each.field ? `, with ${each.field} = “${each.value}”` : ''}`;
     case 'record':
       return `${names.app(each.app)} has one more ${names.record(each.app, each.record)} of ${names.phone(each.phone)} within ${each.within} s`;
     case 'delivered':

@@ -24,7 +24,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'credit',
     level: 'first',
     symptom: 'worked-before',
-    complaint: 'The lock keeper: “Since this morning not one boater has had a confirmation from us.”',
+    complaint: 'The front desk: “Since this morning not one customer has had a confirmation from us.”',
     fault: { service: 'brackwater', fault: 'creditGone' },
     causes: ['credit-gone'],
     hints: [
@@ -37,7 +37,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'secret',
     level: 'first',
     symptom: 'replies-missing',
-    complaint: 'The harbour office: “They say they text us. Nothing shows, not even in Windgap.”',
+    complaint: 'The main office: “They say they text us. Nothing shows, not even in Windgap.”',
     fault: { service: 'brackwater', fault: 'signsWithAnotherSecret' },
     causes: ['signature-wrong'],
     hints: [
@@ -50,7 +50,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'app-down',
     level: 'first',
     symptom: 'app-silent',
-    complaint: 'The booking team: “Lockbook has no new texts, and people are waiting.”',
+    complaint: 'The booking team: “The booking app has no new texts, and people are waiting.”',
     fault: { service: 'lockbook', fault: 'down' },
     causes: ['app-unreachable'],
     hints: [
@@ -63,7 +63,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'region',
     level: 'usual',
     symptom: 'only-some',
-    complaint: 'A boater’s sister: “My brother in Sweden gets nothing, I get everything.”',
+    complaint: 'A customer’s sister: “My brother in Sweden gets nothing, I get everything.”',
     fault: { service: 'brackwater', fault: 'regionsOff' },
     causes: ['country-off'],
     hints: [
@@ -85,7 +85,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'app-secret',
     level: 'usual',
     symptom: 'app-silent',
-    complaint: 'Lockbook’s people: “We rotated our secrets last night. Why do you ask?”',
+    complaint: 'The booking app’s people: “We rotated our secrets last night. Why do you ask?”',
     fault: { service: 'lockbook', fault: 'anotherSecret' },
     causes: ['app-signature-refused'],
     hints: [
@@ -98,7 +98,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'receipts',
     level: 'usual',
     symptom: 'nothing-arrives',
-    complaint: 'The stoppage desk: “The notices by trunk are stuck since the carrier’s maintenance.”',
+    complaint: 'The notices desk: “The notices by trunk are stuck since the carrier’s maintenance.”',
     fault: { service: 'ostrel', fault: 'throttles' },
     causes: ['throttled'],
     hints: [
@@ -124,7 +124,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'garbled',
     level: 'hard',
     symptom: 'replies-missing',
-    complaint: 'The harbour office: “The provider swears that it delivered every text to us.”',
+    complaint: 'The main office: “The provider swears that it delivered every text to us.”',
     fault: { service: 'brackwater', fault: 'garblesPosts' },
     causes: ['inbound-unreadable'],
     hints: ['It did call.', 'It was even properly signed.', 'Read the body of what it posted.'],
@@ -133,7 +133,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'kept-back',
     level: 'hard',
     symptom: 'replies-missing',
-    complaint: 'A skipper: “I have written four times today. Is anybody there?”',
+    complaint: 'A customer: “I have written four times today. Is anybody there?”',
     fault: { service: 'brackwater', fault: 'losesIncoming' },
     causes: ['provider-silent'],
     hints: [
@@ -146,7 +146,7 @@ export const DRILLS: readonly Drill[] = [
     id: 'copies',
     level: 'hard',
     symptom: 'arrives-twice',
-    complaint: 'A boater: “Do you think I can’t read? I get each of your texts twice.”',
+    complaint: 'A customer: “Do you think I can’t read? I get each of your texts twice.”',
     fault: { service: 'brackwater', fault: 'carriesTwice' },
     causes: ['network-repeats'],
     hints: ['Count the orders.', 'Count the attempts.', 'If both are one, the copy was made further on.'],
@@ -156,7 +156,7 @@ export const DRILLS: readonly Drill[] = [
     level: 'hard',
     symptom: 'app-silent',
     complaint:
-      'The booking team: “Nothing new in Lockbook since ten.” Their developers: “We answer 204 to everything.”',
+      'The booking team: “Nothing new in the booking app since ten.” Their developers: “We answer 204 to everything.”',
     fault: { service: 'lockbook', fault: 'forgets' },
     causes: ['app-hides'],
     hints: ['The event was sent, signed and taken.', 'The whole of our way is proven.', 'What is left is not ours.'],

@@ -148,7 +148,7 @@ export function phoneIn(record: PostedRecord, field: string, country: string | u
     refuse(
       'phone-unreadable',
       `“${field}” holds no phone number. ${finding.problem}`,
-      'Choose the field that holds the number, or mend it in the app’s record.',
+      'Choose the field that holds the number, or fix it in the app’s record.',
     )
   );
 }

@@ -18,7 +18,7 @@ const PROVE_BY: Record<HopName, string> = {
   credential: 'Check the account.',
   outbound: 'Send a text to a handset you can see.',
   receipt: 'Send a text and wait for its receipt.',
-  inbound: 'Hand the address over where there is one, then write to it from a handset.',
+  inbound: 'Set the inbound URL at the provider, then send a message to it from a handset.',
   'call-in': 'Let the app call the API with its key.',
   'call-out': 'Send a message that is routed to the app.',
 };

@@ -281,7 +281,7 @@ function leftOver(active: readonly Analysed[], channels: readonly { id: string; 
     {
       code: 'catch-all-missing',
       severity: 'attention',
-      problem: 'A message that fits no route may come; it is then shown as unrouted.',
+      problem: 'A message may match no route; it is then shown as unrouted.',
       mend: 'Add a last route that always matches.',
     },
   ];
@@ -331,7 +331,7 @@ function stepFindings(route: Route, step: RouteStep, around: RouteSurroundings):
     if (text !== undefined && text.trim() === '')
       findings.push(...say('step-empty', `“${route.name}” answers with nothing.`, 'Write the text.'));
     const problem = 'template' in step ? around.templateProblems[step.template] : undefined;
-    if (problem) findings.push(...say('step-template', `“${route.name}”: ${problem}`, 'Choose another, or mend it.'));
+    if (problem) findings.push(...say('step-template', `“${route.name}”: ${problem}`, 'Choose another, or fix it.'));
     const unmapped = 'template' in step ? unmappedIn(step, around.templateVariables[step.template] ?? []) : [];
     if (unmapped.length > 0)
       findings.push(
@@ -345,7 +345,7 @@ function stepFindings(route: Route, step: RouteStep, around: RouteSurroundings):
   }
   const needs = needed(step);
   const problem = needs && around.problems[needs];
-  if (problem) return say('step-cannot', `“${route.name}”: ${problem}`, 'Mend it there, or take the step away.');
+  if (problem) return say('step-cannot', `“${route.name}”: ${problem}`, 'Fix it there, or take the step away.');
   if (step.do === 'tag' && !step.tag.trim())
     return say('step-empty', `“${route.name}” tags with nothing.`, 'Write the tag.');
   if (step.do === 'notify' && step.to.length === 0)

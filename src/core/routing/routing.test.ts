@@ -282,7 +282,7 @@ describe('in words', () => {
 
   test('steps and times', () => {
     expect(stepWords({ do: 'assign', whom: { to: 'turn', name: 'keepers' } }, BARE_NAMES)).toBe(
-      'give it to the people of keepers in turn',
+      'assign it to the people of keepers in turn',
     );
     expect([1, 45, 60, 180, 1440, 2880].map(minutesWords)).toEqual([
       'a minute',

@@ -119,7 +119,7 @@ export function stepWords(step: RouteStep, names: RouteNames): string {
         ? `if ${groupWords((step.cases[0] as (typeof step.cases)[number]).when, names)}`
         : `choose among ${step.cases.length} cases`;
     case 'assign':
-      return `give it to ${assigneeWords(step.whom, names)}`;
+      return `assign it to ${assigneeWords(step.whom, names)}`;
     case 'record':
       return names.action(step.action);
     case 'tag':
@@ -127,7 +127,7 @@ export function stepWords(step: RouteStep, names: RouteNames): string {
     case 'attribute':
       return `set the sender’s ${step.name || '…'} to ${step.value || 'nothing'}`;
     case 'tell':
-      return `tell ${names.app(step.app)}`;
+      return `notify ${names.app(step.app)}`;
     case 'append':
       return `add a row to ${names.sheet(step.sheet)}`;
     case 'notify':
@@ -135,7 +135,7 @@ export function stepWords(step: RouteStep, names: RouteNames): string {
     case 'close':
       return 'close the conversation';
     case 'opt-out':
-      return 'enter that the sender declines texts';
+      return 'record that the sender opts out of SMS';
     case 'stop':
       return 'stop';
   }

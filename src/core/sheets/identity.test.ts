@@ -74,8 +74,8 @@ describe('a jump in new rows', () => {
   test.each([
     ['nothing new', { fresh: 0, known: 100, knownBefore: 100 }, undefined],
     ['some more', { fresh: 12, known: 100, knownBefore: 100 }, undefined],
-    ['one mended', { fresh: 1, known: 3, knownBefore: 4 }, undefined],
-    ['the only one mended', { fresh: 1, known: 0, knownBefore: 1 }, undefined],
+    ['one fixed', { fresh: 1, known: 3, knownBefore: 4 }, undefined],
+    ['the only one fixed', { fresh: 1, known: 0, knownBefore: 1 }, undefined],
     ['the first rows', { fresh: 40, known: 0, knownBefore: 0 }, undefined],
     ['all look different', { fresh: 40, known: 0, knownBefore: 40 }, 'replaced'],
     ['three look different', { fresh: 3, known: 0, knownBefore: 3 }, 'replaced'],

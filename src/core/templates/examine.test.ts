@@ -587,7 +587,7 @@ test('there are enough of them, and enough that must say nothing', () => {
   expect(CASES.filter(([, , rules]) => rules.length === 0).length).toBeGreaterThanOrEqual(25);
 });
 
-describe('a mend made at once', () => {
+describe('a fix made at once', () => {
   test('leaves nothing of what it mends', () => {
     for (const [what, differs] of CASES) {
       const { template } = build(differs);

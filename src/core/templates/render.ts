@@ -91,7 +91,7 @@ function valueFindings(variable: string, value: string | undefined): Rendered['f
         code: 'value-token',
         severity: 'error',
         problem: `The value of {{ ${variable} }} is itself an unfilled placeholder: ${value.slice(0, 60)}.`,
-        mend: 'Mend it where the value comes from.',
+        mend: 'Fix it where the value comes from.',
       },
     ];
   if (value !== undefined && value.trim() !== '') return [];

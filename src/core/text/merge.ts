@@ -81,7 +81,7 @@ function valueFinding(value: unknown, written: string, place: Finding['place']):
     return finding(
       'field-token',
       `The value of ${written} is itself an unfilled merge field: ${plain.slice(0, 60)}.`,
-      'Mend it in the app that posts: it sent its own placeholder instead of the value.',
+      'Fix it in the app that posts: it sent its own placeholder instead of the value.',
     );
   return undefined;
 }

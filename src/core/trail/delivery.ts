@@ -35,7 +35,7 @@ export function deliveryHop(delivery: TrailDelivery): TrailHop {
       : []),
   ];
   if (delivery.state === 'delivered') {
-    const what = `Told by webhook; it answered ${delivery.lastStatus ?? '2xx'}`;
+    const what = `Sent by webhook; the app answered ${delivery.lastStatus ?? '2xx'}`;
     return {
       place: delivery.app,
       what,
@@ -46,12 +46,12 @@ export function deliveryHop(delivery: TrailDelivery): TrailHop {
       again: delivery.id,
     };
   }
-  if (!delivery.cause) return { place: delivery.app, what: 'Waiting to be told', state: 'unproven', notes, evidence };
+  if (!delivery.cause) return { place: delivery.app, what: 'Waiting to be sent', state: 'unproven', notes, evidence };
   const failure = explainCause(
     delivery.cause,
     delivery.app,
     delivery.lastStatus ? String(delivery.lastStatus) : undefined,
   );
-  const what = delivery.state === 'given-up' ? 'Could not be told' : 'Not told yet; Windgap keeps trying';
+  const what = delivery.state === 'given-up' ? 'Could not be delivered' : 'Not delivered yet; Windgap keeps trying';
   return { place: delivery.app, what, state: 'broken', notes, evidence, failure, again: delivery.id };
 }

@@ -115,11 +115,11 @@ function routeHop({ routing, contactName, processedAt }: InboundFacts): TrailHop
   return {
     ...base,
     what: {
-      routed: `Taken by ${names}`,
-      unrouted: 'No route took it; it is on the shared desk only',
+      routed: `Handled by ${names}`,
+      unrouted: 'No route matched; it is on the shared desk only',
       answer: `Answered what ${names} had asked`,
-      consent: 'Said a word about being written to, which goes before any route',
-      held: `${names} would take it, but nothing was answered by itself`,
+      consent: 'An opt-out or opt-in word, which goes before any route',
+      held: `${names} would handle it, but no automatic answer was sent`,
       asking: 'An app is being asked before it is decided',
     }[routing.outcome],
     state: known ? 'broken' : routing.outcome === 'asking' ? 'unproven' : 'proven',

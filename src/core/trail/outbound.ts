@@ -35,8 +35,8 @@ export function outboundTrail(facts: OutboundFacts): TrailHop[] {
 
 const ORIGINS: Record<OutboundFacts['origin']['kind'], string> = {
   app: 'Asked for it through the API',
-  route: 'Sent by itself, as it was set up',
-  consent: 'Confirmed what the person said about being written to',
+  route: 'Sent by an automation',
+  consent: 'Confirmed the opt-out or opt-in',
   user: 'Wrote it in the conversation',
   provider: 'Wrote it in the conversation',
 };

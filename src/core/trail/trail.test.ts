@@ -108,7 +108,7 @@ describe('the trail of a text that came in', () => {
         ],
       }),
     ).toMatchObject({
-      what: 'Taken by “Everything”',
+      what: 'Handled by “Everything”',
       state: 'proven',
       notes: [
         'Revision 3 of the routes decided',
@@ -139,7 +139,7 @@ describe('the trail of a text that came in', () => {
     expect(inboundTrail(inbound({ sentAt: 5000 }))[1]?.elapsed).toBe(0);
   });
 
-  test('an app that cannot be told: cause, mend and the next attempt; given up when it is over', () => {
+  test('an app that cannot be told: cause, fix and the next attempt; given up when it is over', () => {
     const retrying = inboundTrail(
       inbound({
         deliveries: [
@@ -160,10 +160,10 @@ describe('the trail of a text that came in', () => {
     const over = inboundTrail(inbound({ deliveries: [delivery({ state: 'given-up', cause: 'app-unreachable' })] })).at(
       -1,
     );
-    expect(over?.what).toBe('Could not be told');
+    expect(over?.what).toBe('Could not be delivered');
     expect(inboundTrail(inbound({ deliveries: [delivery({ state: 'due', attempts: 0 })] })).at(-1)).toMatchObject({
       state: 'unproven',
-      what: 'Waiting to be told',
+      what: 'Waiting to be sent',
     });
   });
 });

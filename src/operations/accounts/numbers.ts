@@ -148,7 +148,7 @@ export async function releaseNumber(ctx: AppContext, actor: Actor, numberId: str
   if (connector.trunk) return removeTrunkNumber(ctx, actor, number);
   await changeAtProvider(ctx, actor, number.account_id, {
     action: 'number.released',
-    summary: (account) => `Gave ${number.address} in ${account.name} back`,
+    summary: (account) => `Released ${number.address} in ${account.name}`,
     run: (_, credentials) => connector.releaseNumber?.(credentials, number.remote_id),
   });
 }

@@ -123,7 +123,7 @@ export function sampleEvent(type: EventType): CloudEventJson {
     contactId: 'con_01JD0V7M3T8Q4W5X6Y7Z8A9B0C',
     from: received ? theirs : ours,
     to: received ? ours : theirs,
-    text: received ? 'LOCK Tollgate 14:20' : 'Your passage is booked for 14:20.',
+    text: received ? 'BOOK Tuesday 14:20' : 'Your booking at 14:20 is confirmed.',
     media: null,
     encoding: 'GSM-7',
     parts: 1,

@@ -62,7 +62,7 @@ async function performSend(ctx: AppContext, send: Sender, step: SendStep, run: R
         code: 'refused',
         severity: 'error',
         problem: error.message,
-        mend: 'Mend it and send again.',
+        mend: 'Fix it and send again.',
       },
     };
   }

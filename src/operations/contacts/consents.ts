@@ -132,8 +132,8 @@ export async function enterConsent(
   if (!input.wording.trim())
     throw invalidText(
       'wording',
-      'It is not said how this was expressed.',
-      'Write where and in which words, such as “on the mooring form of 3 May”.',
+      'The evidence is missing.',
+      'Write where and in which words, such as “on the sign-up form of 3 May”.',
     );
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
@@ -150,7 +150,7 @@ export async function enterConsent(
         ref: null,
       },
     ]);
-    const done = input.what === 'given' ? 'agreed to' : 'declined';
+    const done = input.what === 'given' ? 'opted in to' : 'opted out of';
     await recordAudit(unit, actor, at, {
       action: 'consent.entered',
       subject: contact.id,

@@ -139,8 +139,7 @@ export async function workImports(ctx: AppContext, leaveOff: () => boolean): Pro
     try {
       await workThrough(ctx, row, leaveOff);
     } catch (error) {
-      const problem =
-        error instanceof SheetError ? error.message : 'The file could not be worked through; see the log.';
+      const problem = error instanceof SheetError ? error.message : 'The file could not be processed; see the log.';
       if (!(error instanceof SheetError)) ctx.log.error({ err: error, import: row.id }, 'an import failed');
       await ctx.store.write(async (unit) => {
         await unit.imports.change({ id: row.id }, { state: 'failed', problem, ended_at: ctx.now() });

@@ -82,11 +82,11 @@ export async function giveConversation(
     await unit.conversations.change({ id }, { assigned_to: person?.id ?? null, team: to.team ?? null });
     const whom = person
       ? person.id === actor.id
-        ? 'took it'
-        : `gave it to ${person.name}`
+        ? 'assigned it to themselves'
+        : `assigned it to ${person.name}`
       : to.team
-        ? `gave it to the team ${to.team}`
-        : 'gave it back';
+        ? `assigned it to the team ${to.team}`
+        : 'unassigned it';
     await noteTurn(unit, id, actor.name, at, whom);
   });
 }
@@ -102,7 +102,7 @@ export async function reopenConversation(ctx: AppContext, actor: Actor, id: stri
   await ctx.store.write(async (unit) => {
     const changed = await unit.conversations.change({ id, state: 'closed' }, { state: 'open', closed_at: null });
     if (changed === 0) throw new OperationError('conflict', 'This conversation is open already.');
-    await noteTurn(unit, id, actor.name, at, 'opened it again');
+    await noteTurn(unit, id, actor.name, at, 'reopened it');
   });
 }
 

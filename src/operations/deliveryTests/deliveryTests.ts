@@ -68,7 +68,7 @@ export async function archiveTest(ctx: AppContext, actor: Actor, id: string): Pr
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     await unit.deliveryTests.change({ id }, { archived_at: at });
-    await recordAudit(unit, actor, at, { action: 'test.archived', subject: id, summary: 'Put a delivery test away' });
+    await recordAudit(unit, actor, at, { action: 'test.archived', subject: id, summary: 'Archived a delivery test' });
     await noteChanges(unit, at, [['test', id]]);
   });
 }

@@ -49,7 +49,7 @@ async function oneByOne(
       answered = (await work([request])) || answered;
     } catch (error) {
       if (isStoreTrouble(error)) throw error;
-      ctx.log.error({ err: error, request: request.id }, 'a request could not be worked through and was set aside');
+      ctx.log.error({ err: error, request: request.id }, 'a request could not be processed and was set aside');
       await setAside(ctx, request.id, error as Error);
     }
   return answered;

@@ -161,7 +161,7 @@ export async function changePerson(
     await recordAudit(unit, actor, at, {
       action: 'person.changed',
       subject: id,
-      summary: `${row.name}: ${team.trim() ? `team ${team.trim()}` : 'no team'}, ${mayStart ? 'may write first' : 'may only answer'}`,
+      summary: `${row.name}: ${team.trim() ? `team ${team.trim()}` : 'no team'}, ${mayStart ? 'can start conversations' : 'can only reply'}`,
     });
   });
 }

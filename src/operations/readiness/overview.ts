@@ -264,7 +264,7 @@ function untaken(outcome: 'unrouted' | 'held', n: number): PassTrouble {
     text:
       outcome === 'held'
         ? `${messages} came in an echo of answers and were not answered`
-        : `${messages} of the last day fit no route`,
+        : `${messages} of the last day matched no route`,
     mend,
     href: `/watch/messages?routing=${outcome}`,
   };

@@ -113,7 +113,7 @@ function ofSetAside(own: readonly ChannelRow[], aside: readonly SetAside[]): Exa
       {
         code: 'inbound-not-processed',
         severity: 'error',
-        problem: `${requests} could not be worked through${found.reason ? `: ${found.reason}` : ''}`,
+        problem: `${requests} could not be processed${found.reason ? `: ${found.reason}` : ''}`,
         mend: cause('inbound-not-processed').mend,
         subject: ofChannel(channel),
         about: 'set aside',

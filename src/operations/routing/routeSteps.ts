@@ -113,7 +113,7 @@ async function sends(
         code: 'refused',
         severity: 'error',
         problem: error.message,
-        mend: 'Mend it, and answer by hand.',
+        mend: 'Fix it, and answer by hand.',
       },
     };
   }
@@ -133,7 +133,7 @@ async function reply(
     return finding ? { kind: 'failed', finding } : sends(send, run, message, { text });
   }
   const served = await servedContent(ctx.store, op.template);
-  if (!served) return refused('template-gone', 'The template was put away.', 'Choose another in the route.');
+  if (!served) return refused('template-gone', 'The template was archived.', 'Choose another in the route.');
   const { values, findings } = mapValues(allVariables(served.content.variants), op.mapping, {
     record,
     attributes: known,
@@ -240,7 +240,7 @@ async function decideAfterAsking(ctx: AppContext, run: RunRow, message: MessageR
       });
       ctx.doorbell.ring('webhooks');
       const taken = decision.routes.map(({ name }) => `“${name}”`).join(', ');
-      return { kind: 'done', said: taken ? `Taken by ${taken}` : 'No route takes it' };
+      return { kind: 'done', said: taken ? `Handled by ${taken}` : 'No route matches' };
     }
     const open = { ...facts.open };
     for (const key of decision.open) open[key] = await countOpenRecords(ctx, key, message.sender, run.id);
@@ -257,8 +257,8 @@ async function assign(ctx: AppContext, whom: Assignee, run: RunRow, message: Mes
       { id: message.conversation_id },
       { assigned_to: to.person ?? null, team: to.team ?? null },
     );
-    await noteTurn(unit, message.conversation_id, run.memory.route ?? 'A route', at, `gave it to ${to.words}`);
-    return { kind: 'done', said: `Given to ${to.words}` };
+    await noteTurn(unit, message.conversation_id, run.memory.route ?? 'A route', at, `assigned it to ${to.words}`);
+    return { kind: 'done', said: `Assigned to ${to.words}` };
   });
 }
 
@@ -353,7 +353,7 @@ async function tell(ctx: AppContext, { app }: Op<'tell'>, run: RunRow, message: 
   });
   ctx.doorbell.ring('webhooks');
   const row = await ctx.store.apps.one({ id: app });
-  return { kind: 'done', said: `Told ${row?.name ?? 'the app'}` };
+  return { kind: 'done', said: `Notified ${row?.name ?? 'the app'}` };
 }
 
 /** What a route has an app do proves or breaks that automation as any message does. */
@@ -441,5 +441,5 @@ async function change(
       },
     ]),
   );
-  return { kind: 'done', said: 'Entered that they decline' };
+  return { kind: 'done', said: 'Recorded the opt-out' };
 }

@@ -155,7 +155,7 @@ export async function routeToApp(ctx: AppContext, actor: Actor, appId: string, o
   await ctx.store.write(async (unit) => {
     const [row] = await unit.routeRevisions.all(undefined, { order: [['number', 'DESC']], limit: 1 });
     const draft = await unit.routeDrafts.one({ id: 'draft' });
-    const note = on ? `${app.name} is told of messages` : `${app.name} is no longer told of messages`;
+    const note = on ? `${app.name} receives messages` : `${app.name} receives no more messages`;
     await publish(ctx, unit, actor, telling(row?.content ?? NO_ROUTES, appId, on, ctx.now()), note);
     if (draft)
       await unit.routeDrafts.put({

@@ -102,7 +102,7 @@ export async function problemsOf(tables: Tables, ids: readonly string[]): Promis
       if (!row || row.archived_at !== null)
         return [
           id,
-          { code: 'template-gone', severity: 'error', problem: 'Its template was put away.', mend: 'Choose another.' },
+          { code: 'template-gone', severity: 'error', problem: 'Its template was archived.', mend: 'Choose another.' },
         ];
       if (row.kind !== 'platform') return [id, undefined];
       const standing = standingOf(contentOf(row), byTemplate.get(id) ?? []);
@@ -140,7 +140,7 @@ export function textOf(
     shelf.templates.find(({ id }) => id === choice.id) ?? shelf.templates.find(({ name }) => name === choice.id);
   if (!row)
     throw invalidText('template', `There is no template “${choice.id}”.`, 'Use the id or the name of a template.');
-  if (row.archived_at !== null) throw invalidText('template', `${row.name} was put away.`, 'Choose another template.');
+  if (row.archived_at !== null) throw invalidText('template', `${row.name} was archived.`, 'Choose another template.');
   const served =
     row.kind === 'platform' ? servingOf(row, shelf.versions, channel, account) : { content: contentOf(row) };
   const variant = chooseVariant(row.name, served.content, choice.language, language);

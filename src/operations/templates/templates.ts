@@ -177,7 +177,7 @@ export async function archiveTemplate(ctx: AppContext, actor: Actor, id: string)
     await recordAudit(unit, actor, at, {
       action: 'template.archived',
       subject: id,
-      summary: `Put the template ${row.name} away`,
+      summary: `Archived the template ${row.name}`,
     });
   });
 }

@@ -34,13 +34,13 @@ interface Props {
 }
 
 const VIEWS: [string, string][] = [
-  ['working', 'To see to'],
+  ['working', 'Needs attention'],
   ['mine', 'Mine'],
-  ['unassigned', 'Nobody’s'],
-  ['team', 'My team’s'],
-  ['waiting', 'Waiting for them'],
+  ['unassigned', 'Unassigned'],
+  ['team', 'My team'],
+  ['waiting', 'Waiting for the contact'],
   ['closed', 'Closed'],
-  ['quiet', 'Sent by itself'],
+  ['quiet', 'Automated'],
 ];
 const VIEW_WORDS = new Map(VIEWS);
 
@@ -115,10 +115,10 @@ export function ConversationList({ working, counts, look, foot }: Props) {
         {rows.length === 0 && (plain || looked) && (
           <li className="p-4 text-soft">
             {search.trim()
-              ? 'Nothing here fits.'
+              ? 'No conversation matches.'
               : view === 'working'
-                ? 'Nothing to see to. A conversation begins when somebody texts a channel, or is texted.'
-                : 'None of these.'}
+                ? 'Nothing needs attention. A conversation begins when somebody texts a channel, or is texted.'
+                : 'No conversation here.'}
           </li>
         )}
         {looked?.elsewhere.map(({ view: other, n }) => (
@@ -148,7 +148,7 @@ function Entry({ entry, here, query }: { entry: ListedConversation; here: boolea
       >
         <span className="flex justify-between gap-2">
           <span className={`truncate ${entry.unread ? 'font-semibold' : ''}`}>{entry.contactName}</span>
-          <span className="shrink-0 text-xs text-soft" title="Since they last wrote">
+          <span className="shrink-0 text-xs text-soft" title="Since the contact last wrote">
             <Age at={entry.last_inbound_at ?? entry.last_message_at} />
           </span>
         </span>

@@ -90,7 +90,7 @@ function HopDetail({ hop, evidence, again }: { hop: TrailHop; evidence: Record<s
           <p className="font-semibold text-clay">{hop.failure.title}</p>
           <p>{hop.failure.explanation}</p>
           <p className="mt-1">
-            <span className="font-medium">To mend it: </span>
+            <span className="font-medium">How to fix it: </span>
             {hop.failure.mend}
           </p>
         </div>

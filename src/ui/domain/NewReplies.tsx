@@ -30,7 +30,7 @@ export function NewReplies({ conversations }: { conversations: readonly Unread[]
       className="h-7 px-0"
       onClick={async () => setPermission(await Notification.requestPermission())}
     >
-      Tell me of new replies
+      Turn on desktop notifications
     </Button>
   );
 }

@@ -52,14 +52,14 @@ export function MergeTextField({ name, label, help, value, onValue, sample, rend
         <div className="flex flex-wrap items-center gap-2 text-[13px]">
           <select
             ref={choice}
-            aria-label="Field to put in"
+            aria-label="Field to insert"
             className="min-w-0 max-w-72 rounded border border-line-strong bg-panel px-2 py-1 font-mono"
           >
             {listFields(sample).map((field) => (
               <option key={field.name}>{field.name}</option>
             ))}
           </select>
-          <Button onClick={insert}>Put the field in</Button>
+          <Button onClick={insert}>Insert the field</Button>
         </div>
       )}
       {rendered !== undefined && <MeasureLine text={rendered} onMend={() => undefined} />}

@@ -55,14 +55,14 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
       {large && (
         <div className="flex flex-wrap items-center gap-3 border-b border-line px-4 py-2 text-[13px]">
           <input
-            aria-label="Find in the pass"
+            aria-label="Find in the paths"
             placeholder="Find a name or number"
             className="w-56 rounded border border-line-strong bg-panel px-2 py-0.5"
             value={search}
             onChange={(event) => setSearch(event.target.value)}
           />
           <span className="text-soft">
-            Drawn by themselves: what is broken, then what carries most.
+            Shown separately: what is broken, then what carries most.
             {search && ` ${wanted.size === 1 ? 'One fits' : `${wanted.size} fit`} “${search}”.`}
           </span>
           {open.size > 0 && (
@@ -71,12 +71,12 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
               className="text-ridge underline underline-offset-4"
               onClick={() => setOpen(new Set())}
             >
-              Fold together again
+              Collapse again
             </button>
           )}
         </div>
       )}
-      <section className="overflow-x-auto" aria-label="The pass" tabIndex={0}>
+      <section className="overflow-x-auto" aria-label="Paths" tabIndex={0}>
         <div className="relative mx-auto" style={{ width: picture.width, height: picture.height }}>
           <svg width={picture.width} height={picture.height} className="absolute inset-0" aria-hidden>
             <Banks width={picture.width} height={picture.height} />
@@ -144,7 +144,7 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
                 On the path through <Link href={chosenNode.href}>{chosenNode.name}</Link>
               </>
             ) : (
-              'On every path; choose anything above to see its own'
+              'All paths; select anything above to see its own'
             )}
           </span>
           <span>Thickness and figures: messages in the last 24 hours</span>
@@ -209,7 +209,7 @@ function Banks({ width, height }: { width: number; height: number }) {
         opacity=".75"
       />
       <text x="14" y="16" className="fill-soft font-mono text-[11px]">
-        outside
+        providers
       </text>
       <text x={width - 14} y="16" textAnchor="end" className="fill-soft font-mono text-[11px]">
         your apps and people

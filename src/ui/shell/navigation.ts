@@ -51,12 +51,12 @@ export const NAVIGATION: NavigationGroup[] = [
     name: 'Watch',
     items: [
       { label: 'Messages', href: '/watch/messages' },
-      { label: 'Flow', href: '/watch/flow' },
+      { label: 'Traffic', href: '/watch/flow' },
       { label: 'Audit', href: '/watch/audit', adminOnly: true },
     ],
   },
   {
-    name: 'House',
+    name: 'Settings',
     items: [
       { label: 'People', href: '/people', adminOnly: true },
       { label: 'Mail', href: '/mail', adminOnly: true },

@@ -39,7 +39,7 @@ const hop = z.object({
 const channel = z
   .object({
     id: z.string().meta({ example: 'chn_01JD0V7M3T8Q4W5X6Y7Z8A9B0C' }),
-    name: z.string().meta({ example: 'Harbour desk' }),
+    name: z.string().meta({ example: 'Front desk' }),
     kind: z.enum(['sms-http', 'sms-trunk', 'business-chat', 'web-chat', 'email-gateway']),
     address: z.string().meta({ example: '+442079460100' }),
     pace: z.number().meta({ description: 'Messages a second at most.' }),
@@ -203,7 +203,7 @@ export const API = {
     example: {
       to: '+447700900123',
       from: '+442079460114',
-      text: 'Your passage is booked for 14:20.',
+      text: 'Your booking at 14:20 is confirmed.',
       tags: ['passage'],
     },
     answer: message,
@@ -256,8 +256,8 @@ export const API = {
     method: 'post',
     path: '/texts/measure',
     summary: 'How a text would travel as SMS',
-    body: z.strictObject({ text: z.string().max(20_000).meta({ example: 'Lock closed – use Tollgate' }) }),
-    example: { text: 'Lock closed – use Tollgate' },
+    body: z.strictObject({ text: z.string().max(20_000).meta({ example: 'Office closed – call us' }) }),
+    example: { text: 'Office closed – call us' },
     answer: measure,
   }),
   normaliseAddress: operation({
@@ -423,7 +423,7 @@ export const API = {
     description: 'Of the tests named, by id or by name, or of all. Answers at once; read the batch until it is done.',
     scope: 'tests:run',
     body: z.strictObject({ tests: z.array(z.string().max(120)).max(200).optional() }),
-    example: { tests: ['Lock passages hear'] },
+    example: { tests: ['Inbound to Front desk'] },
     answer: z.object({ batch: z.string(), runs: z.array(z.string()) }),
     status: 202,
   }),

@@ -80,7 +80,7 @@ const events = Object.fromEntries(
             },
           },
         },
-        responses: { '204': { description: 'Taken' } },
+        responses: { '204': { description: 'Accepted' } },
       },
     },
   ]),

@@ -28,13 +28,13 @@ export const sendRequest = z
       .string()
       .max(5000)
       .default('')
-      .meta({ description: 'The text as the person is to read it.', example: 'Your passage is booked for 14:20.' }),
+      .meta({ description: 'The text as the person is to read it.', example: 'Your booking at 14:20 is confirmed.' }),
     template: z
       .strictObject({
         id: z.string().max(60).meta({ description: 'Id or name of the template.', example: 'passage-booked' }),
         values: z
           .record(z.string().max(60), z.string().max(1000))
-          .meta({ description: 'By the names of its variables.', example: { lock: 'North lock', time: '14:30' } }),
+          .meta({ description: 'By the names of its variables.', example: { lock: 'Tuesday', time: '14:30' } }),
         language: z.string().max(20).optional().meta({
           description: 'BCP 47. Without it the person gets the variant of their own language, or the first.',
         }),

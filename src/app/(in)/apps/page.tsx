@@ -22,7 +22,7 @@ export default async function AppsPage() {
       <LiveRefresh since={since} topics={['app', 'delivery']} />
       {apps.length === 0 ? (
         <Empty
-          what="No application is connected. With an API key an app sends messages; with a webhook subscription it is told what comes in."
+          what="No application is connected. With an API key an app sends messages; with a webhook subscription it receives events."
           next={add}
         />
       ) : (

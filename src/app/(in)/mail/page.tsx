@@ -13,7 +13,7 @@ export default async function MailPage() {
   return (
     <Page
       title="Mail"
-      purpose="The mail account that notices to your people leave through: what boaters answered, calls that were missed."
+      purpose="The mail account that notices to your people leave through: answers to reminders, missed calls."
     >
       <p className="mb-4">
         {account ? (

@@ -27,7 +27,7 @@ export default async function PeoplePage() {
           { head: 'E-mail', cell: (person) => person.email },
           { head: 'Role', cell: (person) => person.role },
           { head: 'Team', cell: (person) => person.team ?? '' },
-          { head: 'Writes first', cell: (person) => (person.mayStart ? 'may' : 'only answers') },
+          { head: 'Can start conversations', cell: (person) => (person.mayStart ? 'yes' : 'no') },
           { head: 'Since', cell: (person) => <ClockTime at={person.createdAt} /> },
           {
             head: '',
@@ -48,11 +48,11 @@ export default async function PeoplePage() {
                 />
                 <label className="flex items-center gap-2">
                   <input type="checkbox" name="mayStart" value="on" defaultChecked={person.mayStart} />
-                  May write to people who never wrote
+                  Can start conversations with people who never wrote
                 </label>
                 <label className="flex items-center gap-2">
                   <input type="checkbox" name="mailMe" value="on" defaultChecked={person.mailMe} />
-                  Gets a mail when somebody writes in a conversation of theirs
+                  Gets an e-mail when a contact writes in a conversation assigned to them
                 </label>
               </DialogForm>
             ),

@@ -187,7 +187,7 @@ export const PATHS_CAUSES = {
   'webhook-paused': {
     title: 'Events to the app are paused',
     explain: (c) => `Nothing is told to ${by(c, 'the app')} until they are resumed; nothing is lost.`,
-    mend: 'Mend what the last attempt says, then resume.',
+    mend: 'Fix what the last attempt says, then resume.',
     passing: false,
   },
   'route-shadowed': {
@@ -215,7 +215,7 @@ export const PATHS_CAUSES = {
     passing: false,
   },
   'template-gone': {
-    title: 'The template was put away',
+    title: 'The template was archived',
     explain: () => 'What used it sends nothing.',
     mend: 'Choose another template.',
     passing: false,

@@ -13,7 +13,7 @@ export const RECEIVING_CAUSES = {
     title: 'A request’s signature does not match',
     explain: () =>
       'The signature was made with another secret than the one saved here, or the request was changed on the way.',
-    mend: 'Save the provider’s present secret on the account page. What was refused can then be worked through on the channel’s page.',
+    mend: 'Save the provider’s present secret on the account page. What was refused can then be processed on the channel’s page.',
     passing: false,
     breaks: 'inbound',
   },
@@ -40,15 +40,15 @@ export const RECEIVING_CAUSES = {
   'inbound-unreadable': {
     title: 'A request could not be read',
     explain: (c) => `The body does not have the shape the connector profile describes${c.said ? `: ${c.said}` : ''}.`,
-    mend: 'Compare the stored body with the profile. After the profile is mended it can be worked through again.',
+    mend: 'Compare the stored body with the profile. After the profile is fixed it can be processed again.',
     passing: false,
     breaks: 'inbound',
   },
   'inbound-not-processed': {
-    title: 'A request could not be worked through',
+    title: 'A request could not be processed',
     explain: (c) =>
       `Windgap itself failed at this request${c.said ? `: ${c.said}` : ''}. It was set aside; others go on.`,
-    mend: 'Press “Work through again” on the page of the request. If it fails again, that page has what to report.',
+    mend: 'Press “Process again” on the page of the request. If it fails again, that page has what to report.',
     passing: false,
     breaks: 'inbound',
   },
@@ -80,9 +80,9 @@ export const RECEIVING_CAUSES = {
     passing: false,
   },
   'no-route': {
-    title: 'No route took the message',
-    explain: () => 'No route fits this message, so nothing was done with it by itself; it is on the shared desk.',
-    mend: 'Answer it from the desk. Add a route that fits, or a last one that takes everything.',
+    title: 'No route matched the message',
+    explain: () => 'No route matches this message, so no automation ran; it is on the shared desk.',
+    mend: 'Answer it from the desk. Add a route that matches, or a last one for everything.',
     passing: false,
   },
   'look-up-failed': {

@@ -5,7 +5,7 @@ export const RECORDS_CAUSES = {
   'record-refused': {
     title: 'The app does not take this record',
     explain: (c) => `${by(c, 'The app')} refused it${c.said ? `: ${c.said}` : ''}.`,
-    mend: 'Change which field is filled with what at the record action, or mend the rule in the app.',
+    mend: 'Change which field is filled with what at the record action, or fix the rule in the app.',
     passing: false,
     breaks: 'call-out',
   },
@@ -55,7 +55,7 @@ export const RECORDS_CAUSES = {
   'mail-not-set': {
     title: 'There is no mail account for notices',
     explain: () => 'Nobody has said which mail account notices leave through.',
-    mend: 'Set it under House, Mail.',
+    mend: 'Set it under Settings, Mail.',
     passing: false,
   },
   'feed-not-read': {

@@ -179,9 +179,9 @@ export const SENDING_CAUSES = {
     passing: false,
   },
   'may-only-reply': {
-    title: 'This person may answer, but not write first',
+    title: 'This person can reply, but not start conversations',
     explain: (c) => `${c.who ?? 'You'} may answer people who wrote, and ${c.subject ?? 'this contact'} never has.`,
-    mend: 'Ask an administrator to write first, or to let you: the right is set on the page “People”.',
+    mend: 'Ask an administrator to start it, or to give you the right under Settings, People.',
     passing: false,
   },
 } satisfies Record<string, Cause>;

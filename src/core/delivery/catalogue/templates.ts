@@ -67,7 +67,7 @@ export const TEMPLATES_CAUSES = {
   'template-malformed': {
     title: 'The template does not keep the platform’s limits',
     explain: (c) => `${by(c, 'The platform')} did not take it for review${said(c.said)}.`,
-    mend: 'Mend the findings beside the text and submit it again.',
+    mend: 'Fix the findings beside the text and submit it again.',
     passing: false,
   },
   'template-waiting': {

@@ -28,7 +28,7 @@ export function mannerFindings({ part, text }: WrittenPart): PartFinding[] {
       part,
       code: 'exclaiming',
       severity: 'attention',
-      problem: `“${match[0]}” shouts.`,
+      problem: `“${match[0]}”: too many exclamation marks or capitals.`,
       mend: 'One is enough.',
       place,
       fix: { label: 'Leave one', edit: { ...place, write: match[0].includes('?') ? '?' : '!' } },

@@ -80,7 +80,7 @@ export async function createHook(
 
 async function readName(unit: Unit, appId: string, text: string, own?: string): Promise<string> {
   const name = text.trim();
-  if (!name) throw invalidText('name', 'The send hook has no name.', 'Say what it sends, such as “Passage confirmed”.');
+  if (!name) throw invalidText('name', 'The send hook has no name.', 'Say what it sends, such as “Booking confirmed”.');
   const same = await unit.hooks.one({ app_id: appId, name });
   if (same && same.id !== own)
     throw invalidText('name', `This app has a send hook called ${name} already.`, 'Choose another name.');

@@ -201,14 +201,14 @@ async function readAction(ctx: AppContext, unit: Unit, appId: string, input: Rec
 export const EXAMPLE: PostedRecord = {
   message: {
     id: 'msg_01',
-    text: 'Is the north lock open?',
+    text: 'Are you open on Tuesday?',
     from: '+447700900123',
     to: '+442079460114',
     at: '2026-05-04T10:00:00.000Z',
     file: 'https://files.example/lock.png',
   },
-  contact: { name: 'Ines Calder' },
-  channel: { name: 'Harbour desk', number: '+442079460114' },
+  contact: { name: 'Alex Reed' },
+  channel: { name: 'Front desk', number: '+442079460114' },
 };
 
 export interface RecordRunView {

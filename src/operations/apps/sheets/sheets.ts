@@ -128,7 +128,7 @@ function blank(name: string): Omit<Fresh, 'way' | 'source'> {
 async function addSheet(ctx: AppContext, actor: Actor, appId: string, fresh: Fresh): Promise<{ id: string }> {
   requireRole(actor, 'administrator');
   const app = found(await ctx.store.apps.one({ id: appId }), 'app');
-  if (!fresh.name) throw invalidText('name', 'The sheet has no name.', 'Say what it is, such as “Stoppages”.');
+  if (!fresh.name) throw invalidText('name', 'The sheet has no name.', 'Say what it is, such as “Closures”.');
   const at = ctx.now();
   const id = newId('sht', at);
   await ctx.store.write(async (unit) => {

@@ -35,8 +35,8 @@ export async function scanSheets(ctx: AppContext): Promise<number> {
       if (error instanceof SheetChanged) continue;
       if (error instanceof SheetError) await noteProblem(ctx, sheet, error.message);
       else {
-        ctx.log.error({ err: error, sheet: sheet.id }, 'a sheet could not be worked through');
-        await noteProblem(ctx, sheet, `It could not be worked through: ${(error as Error).message}`);
+        ctx.log.error({ err: error, sheet: sheet.id }, 'a sheet could not be processed');
+        await noteProblem(ctx, sheet, `It could not be processed: ${(error as Error).message}`);
       }
     }
   }

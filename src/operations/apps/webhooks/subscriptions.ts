@@ -105,7 +105,8 @@ async function readWanted(unit: Unit, input: SubscriptionInput) {
   }
   if (input.filter?.states?.length) {
     const stray = input.filter.states.find((state) => !TOLD_STATES.includes(state));
-    if (stray) throw invalidText('filter', `Apps are not told of ${stray}.`, `Choose of ${TOLD_STATES.join(', ')}.`);
+    if (stray)
+      throw invalidText('filter', `Apps receive no events for ${stray}.`, `Choose of ${TOLD_STATES.join(', ')}.`);
     filter.states = [...new Set(input.filter.states)];
   }
   return { url: readUrl(input.url), events, filter };

@@ -11,7 +11,7 @@ export function Attempts({ body, attempts, count }: { body: string; attempts: Ev
   return (
     <>
       <Button onClick={() => setOpen(true)}>
-        {count === 0 ? 'Look' : count === 1 ? '1 attempt' : `${count} attempts`}
+        {count === 0 ? 'View' : count === 1 ? '1 attempt' : `${count} attempts`}
       </Button>
       <Dialog open={open} onOpenChange={setOpen} title="What was sent, and the answers" wide>
         <div className="max-h-[66vh] overflow-y-auto">

@@ -45,8 +45,8 @@ export function Automations({ appId, way, list }: { appId: string; way: 'in' | '
       ) : (
         <span className="text-[13px] text-soft">
           {way === 'in'
-            ? 'No sheet, calendar or telephone system sets anything in motion.'
-            : 'No record and no row is kept of messages.'}
+            ? 'No sheet, calendar or telephone system starts a message.'
+            : 'No record and no sheet row is created from messages.'}
         </span>
       )}
       <span className="flex gap-4">

@@ -19,7 +19,7 @@ export function Hooks({ appId, hooks }: { appId: string; hooks: readonly HookSum
         { head: 'Proof', cell: (hook) => <ProofRow proofs={proofViews(hook.proofs)} /> },
         { head: 'State', cell: (hook) => <State hook={hook} /> },
         { head: 'Last post', cell: (hook) => (hook.lastPostAt ? <Age at={hook.lastPostAt} past /> : 'none this week') },
-        { head: 'Taken · refused, 7 days', figures: true, cell: (hook) => `${hook.taken} · ${hook.refused}` },
+        { head: 'Accepted · refused, 7 days', figures: true, cell: (hook) => `${hook.taken} · ${hook.refused}` },
       ]}
     />
   );
@@ -38,13 +38,13 @@ export function AddHook({ appId, appName }: { appId: string; appName: string }) 
       open="Add a send hook"
       title={`A send hook for ${appName}`}
       description={`An address to which ${appName} posts a record; Windgap makes a message of it.`}
-      submit="Make the address"
+      submit="Create the address"
       action={createHookAction.bind(null, appId)}
     >
       <TextField
         name="name"
         label="What it sends"
-        help="Such as “Passage confirmed”. It stands in the address, so that a pasted one can be recognised."
+        help="Such as “Booking confirmed”. It stands in the address, so that a pasted one can be recognised."
       />
     </DialogForm>
   );

@@ -35,7 +35,7 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
       columns={[
         { head: 'Name', cell: (key) => key.name },
         { head: 'Key', className: 'whitespace-nowrap', cell: (key) => <code>{key.hint}</code> },
-        { head: 'May', cell: (key) => mayWords(key.scopes) },
+        { head: 'Scopes', cell: (key) => mayWords(key.scopes) },
         {
           head: 'Last used',
           cell: (key) =>
@@ -104,7 +104,7 @@ function State({ keyView: key, now }: { keyView: KeyView; now: number }) {
         Revoked <Age at={key.revoked_at} />
       </>
     );
-  if (!key.expires_at) return 'In force';
+  if (!key.expires_at) return 'Active';
   if (key.state === 'expired')
     return (
       <span className="text-clay">
@@ -132,7 +132,7 @@ export function MakeKey({ appId, appName }: { appId: string; appName: string }) 
     >
       <TextField name="name" label="Name of the key" help="Where it is used, so that it can be told from others." />
       <fieldset>
-        <legend className="mb-1 font-medium">With it {appName} may</legend>
+        <legend className="mb-1 font-medium">Scopes</legend>
         {SCOPES.map((scope) => (
           <label key={scope} className="flex items-center gap-2 py-0.5">
             <input type="checkbox" name="scopes" value={scope} defaultChecked={scope.startsWith('messages')} />

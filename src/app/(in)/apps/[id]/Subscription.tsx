@@ -102,14 +102,14 @@ function Standing({ subscription }: { subscription: SubscriptionView }) {
       <p className="flex items-center gap-2 text-clay">
         <ProofMark state="broken" label="" />
         <span>
-          Not taken since <ClockTime at={gate.failingSince ?? gate.closed.since} />. {wait(waiting)}; the next one tries{' '}
+          Not accepted since <ClockTime at={gate.failingSince ?? gate.closed.since} />. {wait(waiting)}; next attempt{' '}
           <Age at={gate.closed.retryAt} />.
         </span>
       </p>
     );
   return (
     <p className="text-[13px]">
-      {delivered} {delivered === 1 ? 'event' : 'events'} taken in seven days
+      {delivered} {delivered === 1 ? 'event' : 'events'} accepted in 7 days
       {waiting > 0 ? `, ${waiting} on their way` : ''}.
     </p>
   );
@@ -168,7 +168,7 @@ function Tools({ appName, subscription, channels }: Omit<Props, 'admin'>) {
           label="Which of them"
           options={[
             ['not-delivered', 'those given up'],
-            ['all', 'all, also those that were taken'],
+            ['all', 'all, including those that were accepted'],
           ]}
         />
       </DialogForm>
@@ -177,7 +177,7 @@ function Tools({ appName, subscription, channels }: Omit<Props, 'admin'>) {
           action={pauseAction.bind(null, id, true)}
           confirm={{
             title: 'Pause this subscription?',
-            consequence: `${appName} is told of nothing until it is resumed; what happens meanwhile is kept for it.`,
+            consequence: `${appName} receives no events until it is resumed; what happens meanwhile is kept for it.`,
             go: 'Pause it',
           }}
         >
@@ -189,7 +189,7 @@ function Tools({ appName, subscription, channels }: Omit<Props, 'admin'>) {
         action={endSubscriptionAction.bind(null, id)}
         confirm={{
           title: 'End this subscription?',
-          consequence: `${appName} is no longer told of messages at this address. What waits for it stays undelivered.`,
+          consequence: `${appName} receives no more events at this address. What waits for it stays undelivered.`,
           go: 'End it',
         }}
       >

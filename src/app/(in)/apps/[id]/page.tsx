@@ -86,14 +86,14 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
         ))}
         {view.webhooks.length === 0 && (
           <Empty
-            what={`${app.name} is not told of anything yet. Its people give you an address; you give them the signing secret.`}
+            what={`${app.name} receives no events yet. Its people give you an address; you give them the signing secret.`}
           />
         )}
         {admin && (
           <div className="mt-3">
             <OneTimeValue
               open="Add a webhook subscription"
-              title={`Tell ${app.name} what happens`}
+              title={`Send events to ${app.name}`}
               submit="Subscribe"
               action={subscribeAction.bind(null, id)}
               value="secret"

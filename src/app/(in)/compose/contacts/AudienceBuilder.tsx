@@ -300,17 +300,17 @@ function ConditionFields({ condition, onChange }: { condition: Condition; onChan
         return (
           <>
             {choice(
-              'What they said',
+              'Consent',
               condition.is,
               [
-                ['given', 'they agreed to'],
-                ['withdrawn', 'they declined'],
-                ['unknown', 'nothing is known of'],
+                ['given', 'they opted in to'],
+                ['withdrawn', 'they opted out of'],
+                ['unknown', 'no consent is recorded for'],
               ],
               (is) => onChange({ ...condition, is: is as 'given' }),
             )}
             {choice(
-              'Of what',
+              'For which messages',
               condition.way,
               CONSENT_WAYS.map((way) => [way, WAY_WORDS[way]] as const),
               (way) => onChange({ ...condition, way: way as 'text' }),

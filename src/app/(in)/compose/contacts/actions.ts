@@ -50,7 +50,7 @@ export async function enterConsentAction(contactId: string, form: FormData): Pro
     const { ctx, actor } = await signedIn();
     const what = field(form, 'what') === 'given' ? 'given' : 'withdrawn';
     await enterConsent(ctx, actor, { contactId, way: wayIn(form), what, wording: field(form, 'wording') });
-    return { status: 'done', message: 'Entered in the ledger' };
+    return { status: 'done', message: 'Recorded in the consent ledger' };
   });
 }
 

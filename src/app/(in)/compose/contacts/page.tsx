@@ -39,11 +39,11 @@ export default async function ContactsPage({
   return (
     <Page
       title="Contacts"
-      purpose="People who wrote, were written to, or came in a file: how they are reached, what is known of them, and what they agreed to."
+      purpose="People who wrote, were written to, or came in a file: how they are reached, what is known of them, and which messages they opted in to."
       actions={
         <>
           <Link href="/compose/contacts/duplicates" className={`plain ${buttonClass()}`}>
-            One person twice
+            Duplicates
           </Link>
           {admin && (
             <Link href="/compose/contacts/imports" className={`plain ${buttonClass()}`}>
@@ -82,7 +82,7 @@ export default async function ContactsPage({
         <Empty
           what={
             search || audience
-              ? 'Nobody fits this.'
+              ? 'No contact matches.'
               : 'Nobody has written yet. Contacts come by themselves with the first message, or out of a file.'
           }
         />
@@ -130,7 +130,7 @@ export default async function ContactsPage({
               },
               { head: 'Language', className: 'font-mono text-xs', cell: ({ language }) => language ?? '' },
               {
-                head: 'Agreed to',
+                head: 'Consent',
                 className: 'whitespace-nowrap',
                 cell: ({ consents }) => <ConsentMarks consents={consents} />,
               },

@@ -24,7 +24,7 @@ export default async function TemplatesPage() {
       <LiveRefresh since={since} topics={['template']} />
       {templates.length === 0 ? (
         <Empty
-          what="A template lets you start a conversation on a chat platform, and says the same thing the same way everywhere else. Write the first, mend what is found, and submit it."
+          what="A template lets you start a conversation on a chat platform, and says the same thing the same way everywhere else. Write the first, fix what is found, and submit it."
           next={writing}
         />
       ) : (
@@ -39,7 +39,7 @@ export default async function TemplatesPage() {
               cell: ({ row }) => <Link href={`/compose/templates/${row.id}`}>{row.name}</Link>,
             },
             {
-              head: 'Standing',
+              head: 'Status',
               cell: ({ row, standing }) => (
                 <>
                   <StandingMark state={row.kind === 'platform' ? standing.state : 'in-use'} />

@@ -44,7 +44,7 @@ export async function reworkAction(requestId: string): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
     await reworkInbound(ctx, actor, requestId);
-    return { status: 'done', message: 'It is being worked through again' };
+    return { status: 'done', message: 'It is being processed again' };
   });
 }
 
@@ -54,7 +54,7 @@ export async function reworkRefusedAction(channelId: string): Promise<FormState>
     const count = await reworkRefused(ctx, actor, channelId);
     return {
       status: 'done',
-      message: count === 1 ? 'One is being worked through' : `${count} are being worked through`,
+      message: count === 1 ? 'One is being processed' : `${count} are being processed`,
     };
   });
 }

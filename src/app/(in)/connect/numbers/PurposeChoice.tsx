@@ -31,7 +31,7 @@ export function PurposeChoice({
       }}
       className="rounded border border-line-strong bg-panel px-1.5 py-0.5 text-[13px]"
     >
-      <option value="">not said</option>
+      <option value="">not set</option>
       {Object.entries(PURPOSES).map(([key, text]) => (
         <option key={key} value={key}>
           {text}

@@ -25,7 +25,7 @@ export async function releaseAction(numberId: string): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
     await releaseNumber(ctx, actor, numberId);
-    return { status: 'done', message: 'The number is given back' };
+    return { status: 'done', message: 'The number is released' };
   });
 }
 

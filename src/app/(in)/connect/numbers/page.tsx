@@ -61,7 +61,7 @@ export default async function NumbersPage() {
                   <span className="text-soft">none</span>
                 ),
             },
-            { head: 'Standing', cell: (row) => <Standing row={row} admin={admin} /> },
+            { head: 'Status', cell: (row) => <Standing row={row} admin={admin} /> },
             {
               head: 'Purpose',
               cell: ({ number }) =>
@@ -74,13 +74,13 @@ export default async function NumbersPage() {
                 ),
             },
             {
-              head: 'A month',
+              head: 'Monthly price',
               figures: true,
               className: 'whitespace-nowrap',
               cell: ({ number }) => formatMoney(number.facts.price?.monthly, number.facts.price?.currency),
             },
             {
-              head: 'Give back',
+              head: 'Release',
               cell: (row) =>
                 admin &&
                 row.canRelease &&
@@ -89,12 +89,12 @@ export default async function NumbersPage() {
                     tone="danger"
                     action={releaseAction.bind(null, row.number.id)}
                     confirm={{
-                      title: `Give ${displayAddress(row.number.address)} back?`,
+                      title: `Release ${displayAddress(row.number.address)}?`,
                       consequence: `${row.account.connectorName} may hand it to somebody else at once; texts to it then reach them.`,
-                      go: 'Give it back',
+                      go: 'Release it',
                     }}
                   >
-                    Give back
+                    Release
                   </ActionButton>
                 ),
             },

@@ -38,7 +38,7 @@ const PARTS: [Part, string, [string, string][]][] = [
       ['sender', 'From'],
       ['remoteId', 'Number’s id at the provider'],
       ['recipient', 'To a phone of yours'],
-      ['text', 'Words'],
+      ['text', 'Text'],
     ],
   ],
   ['inbound', 'Read a post', [['body', 'Body as the provider posts it']]],

@@ -81,7 +81,7 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
           </select>
         </label>
         <label className="grid min-w-0 gap-0.5 text-[13px]">
-          <span className="text-soft">Words</span>
+          <span className="text-soft">Message</span>
           <textarea
             name="text"
             rows={2}

@@ -14,11 +14,11 @@ export function Scenarios({ scenarios }: { scenarios: { id: string; name: string
       id="scenarios"
       aside={
         <DialogForm
-          open="Keep this one"
+          open="Save as a scenario"
           tone="quiet"
-          title="Keep what the bench is set to"
+          title="Save the present faults as a scenario"
           description="The faults that are on and the handsets that are off or slow."
-          submit="Keep it"
+          submit="Save"
           action={keepScenarioAction}
         >
           <TextField name="name" label="Name" />
@@ -27,7 +27,7 @@ export function Scenarios({ scenarios }: { scenarios: { id: string; name: string
     >
       <ul className="grid gap-1">
         <li>
-          <ActionButton action={applyScenarioAction.bind(null, undefined)}>Everything well</ActionButton>
+          <ActionButton action={applyScenarioAction.bind(null, undefined)}>All clear</ActionButton>
         </li>
         {scenarios.map(({ id, name, what }) => (
           <li key={id} className="flex flex-wrap items-center justify-between gap-2">
@@ -36,7 +36,7 @@ export function Scenarios({ scenarios }: { scenarios: { id: string; name: string
             </span>
             <span className="flex">
               <ActionButton tone="quiet" action={applyScenarioAction.bind(null, id)}>
-                Bring back
+                Apply
               </ActionButton>
               <ActionButton tone="quiet" action={removeScenarioAction.bind(null, id)}>
                 Remove

@@ -70,7 +70,7 @@ async function onBench(
 }
 
 export async function keepScenarioAction(form: FormData): Promise<FormState> {
-  return onBench(({ ctx, actor }) => keepScenario(ctx, actor, field(form, 'name')), 'Kept');
+  return onBench(({ ctx, actor }) => keepScenario(ctx, actor, field(form, 'name')), 'Saved');
 }
 
 export async function applyScenarioAction(id: string | undefined): Promise<FormState> {

@@ -79,7 +79,7 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
         },
       ],
       [
-        'Posts',
+        'Requests',
         {
           losesEvents: 'Does not post messages',
           postsTwice: 'Posts everything twice',

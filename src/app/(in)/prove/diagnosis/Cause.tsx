@@ -12,7 +12,7 @@ export function Cause({ cause, admin }: { cause: CauseView; admin: boolean }) {
       </p>
       <p className="mt-1">{cause.explanation}</p>
       <p className="mt-2">
-        <span className="font-semibold">Mend: </span>
+        <span className="font-semibold">Fix: </span>
         {cause.mend}
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-3">

@@ -41,7 +41,7 @@ export default async function DiagnosisPage({ searchParams }: { searchParams: Pr
   return (
     <Page
       title="Diagnosis"
-      purpose="From what somebody complains of to the cause and the mend. Windgap looks at the evidence it has, asks what only people know, and tests what can be tested."
+      purpose="From what somebody complains of to the cause and the fix. Windgap looks at the evidence it has, asks what only people know, and tests what can be tested."
     >
       <ScopeForm symptom={symptom} scope={scope} {...choices} />
       {isSymptom(symptom) ? (

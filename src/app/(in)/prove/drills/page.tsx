@@ -13,9 +13,9 @@ import { signedIn } from '../../../_server/session';
 import { beginAction, giveUpAction, guessAction, hintAction } from './actions';
 
 const LEVELS: [DrillLevel, string, string][] = [
-  ['first', 'A first one', 'What went wrong says so itself, in one place.'],
-  ['usual', 'A usual one', 'Two things have to be compared.'],
-  ['hard', 'A hard one', 'Everything looks well.'],
+  ['first', 'Easy', 'What went wrong says so itself, in one place.'],
+  ['usual', 'Medium', 'Two things have to be compared.'],
+  ['hard', 'Hard', 'Everything looks well.'],
 ];
 const LEVEL_WORDS: Record<DrillLevel, string> = { first: 'first', usual: 'usual', hard: 'hard' };
 
@@ -45,7 +45,7 @@ export default async function DrillsPage() {
         </div>
       )}
       {past.length > 0 && (
-        <Section title="Done" id="done">
+        <Section title="Finished drills" id="done">
           <table className="w-full text-[13px]">
             <thead className="text-left text-soft">
               <tr>
@@ -53,7 +53,7 @@ export default async function DrillsPage() {
                 <th className="py-1 pr-3 font-normal">Complaint</th>
                 <th className="py-1 pr-3 font-normal">Cause</th>
                 <th className="py-1 pr-3 font-normal">By</th>
-                <th className="py-1 text-right font-normal">Took</th>
+                <th className="py-1 text-right font-normal">Duration</th>
               </tr>
             </thead>
             <tbody>

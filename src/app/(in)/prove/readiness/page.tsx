@@ -32,14 +32,14 @@ export default async function ReadinessPage() {
   return (
     <Page
       title="Readiness"
-      purpose="Everything the examination of the set-up has to say, before a message is lost: what is wrong, what it endangers, what was changed, and how it is mended."
+      purpose="Everything the examination of the set-up has to say, before a message is lost: what is wrong, what it endangers, what was changed, and how it is fixed."
     >
       <LiveRefresh since={since} topics={['account', 'channel', 'app', 'routes', 'template', 'readiness']} />
       <p className="mb-4" data-findings={worth}>
         {worth === 0 ? (
           <span className="text-moss">■ Nothing is known to be wrong.</span>
         ) : (
-          `${worth === 1 ? 'One finding' : `${worth} findings`} to see to.`
+          `${worth === 1 ? 'One finding' : `${worth} findings`} to attend to.`
         )}{' '}
         {examinedAt !== undefined && (
           <span className="text-soft">

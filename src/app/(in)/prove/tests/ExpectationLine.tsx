@@ -73,7 +73,7 @@ export function ExpectationLine({
       )}
       {each.expect === 'routed' && (
         <>
-          it is taken by
+          it is handled by
           <Pick
             label="Route"
             none="no route"
@@ -86,12 +86,12 @@ export function ExpectationLine({
       {each.expect === 'told' && (
         <>
           <Pick
-            label="App that is told"
+            label="App that is notified"
             value={each.app}
             options={choices.apps}
             onChange={(app) => onChange({ ...each, app })}
           />
-          takes the event within{' '}
+          accepts the event within{' '}
           <Seconds label="Within seconds" value={each.within} onChange={(within) => onChange({ ...each, within })} />,
           with
           <Say

@@ -52,7 +52,7 @@ export function StimulusLine({
   return (
     <div className="flex flex-wrap items-center gap-1.5">
       <Pick
-        label="What is done"
+        label="Action"
         value={stimulus.kind}
         options={offered}
         onChange={(kind) => onChange(newStimulus(kind as Stimulus['kind'], choices))}
@@ -61,13 +61,13 @@ export function StimulusLine({
       {stimulus.kind === 'text' && (
         <>
           <Pick
-            label="Who writes"
+            label="Sender handset"
             value={stimulus.phone}
             options={choices.phones}
             onChange={(phone) => onChange({ ...stimulus, phone })}
           />
           writes
-          <Say label="What is written" value={stimulus.text} onChange={(text) => onChange({ ...stimulus, text })} />
+          <Say label="Text of the message" value={stimulus.text} onChange={(text) => onChange({ ...stimulus, text })} />
           to
           <Pick
             label="Channel written to"
@@ -80,14 +80,14 @@ export function StimulusLine({
       {stimulus.kind === 'order' && (
         <>
           <Pick
-            label="Who orders"
+            label="Ordered by"
             none="Windgap"
             value={stimulus.app ?? ''}
             options={choices.apps}
             onChange={(app) => onChange({ ...stimulus, app: app || undefined })}
           />
           sends
-          <Say label="What is sent" value={stimulus.text} onChange={(text) => onChange({ ...stimulus, text })} />
+          <Say label="Text of the message" value={stimulus.text} onChange={(text) => onChange({ ...stimulus, text })} />
           from
           <Pick
             label="Channel sent from"
@@ -97,7 +97,7 @@ export function StimulusLine({
           />
           to
           <Pick
-            label="Who gets it"
+            label="Recipient handset"
             value={stimulus.phone}
             options={choices.phones}
             onChange={(phone) => onChange({ ...stimulus, phone })}

@@ -25,8 +25,8 @@ interface Props {
 
 const KINDS: [Expectation['expect'], string][] = [
   ['arrives', 'a text arrives at a handset'],
-  ['routed', 'a route takes it'],
-  ['told', 'an app takes the event'],
+  ['routed', 'a route handles it'],
+  ['told', 'an app accepts the event'],
   ['record', 'an app has one more record'],
   ['delivered', 'its receipt says delivered'],
   ['round-trip', 'the reply is back, receipt included'],
@@ -72,7 +72,7 @@ export function TestEditor({ id, choices, ...given }: Props) {
       const answer = await saveTestAction({ name, content: test, everyMinutes: every, guardsPublishing: guards }, id);
       if (answer.status === 'refused') return void toast.error(answer.message, { duration: 12_000 });
       setSaved(written);
-      toast.success('Kept');
+      toast.success('Saved');
       if (!id && answer.status === 'done') router.push(`/prove/tests/${answer.values?.id}`);
     });
   }
@@ -112,10 +112,10 @@ export function TestEditor({ id, choices, ...given }: Props) {
                 />
                 <Button
                   tone="quiet"
-                  aria-label={`Take expectation ${index + 1} out`}
+                  aria-label={`Remove expectation ${index + 1}`}
                   onClick={() => expectations(test.expectations.filter((_, at) => at !== index))}
                 >
-                  Take out
+                  Remove
                 </Button>
               </Panel>
             </li>
@@ -136,7 +136,7 @@ export function TestEditor({ id, choices, ...given }: Props) {
       <Section title="How often, and when" id="often">
         <div className="flex flex-wrap items-center gap-x-6 gap-y-2">
           <span className="flex items-center gap-2">
-            Done
+            Repetitions
             <Seconds
               label="times in one run"
               unit="times in one run"
@@ -153,7 +153,7 @@ export function TestEditor({ id, choices, ...given }: Props) {
                 change({ pace: event.target.checked ? { percentile: 95, withinMs: 5000 } : undefined })
               }
             />
-            and fast
+            and duration
           </label>
           {test.pace && (
             <span className="flex items-center gap-2">
@@ -181,7 +181,7 @@ export function TestEditor({ id, choices, ...given }: Props) {
               checked={every !== undefined}
               onChange={(event) => setEvery(event.target.checked ? 60 : undefined)}
             />
-            by itself every
+            automatically every
             {every !== undefined && (
               <Seconds label="minutes between runs" unit="minutes" value={every} most={10_080} onChange={setEvery} />
             )}
@@ -189,7 +189,7 @@ export function TestEditor({ id, choices, ...given }: Props) {
           </label>
           <label className="flex items-center gap-2">
             <input type="checkbox" checked={guards} onChange={(event) => setGuards(event.target.checked)} />
-            guards publishing: a draft that would route its text elsewhere says so first
+            required before publishing: a draft that would route its text elsewhere says so first
           </label>
         </div>
       </Section>
@@ -199,9 +199,9 @@ export function TestEditor({ id, choices, ...given }: Props) {
         </p>
         <div className="mt-3 flex items-center gap-3">
           <Button tone="primary" onClick={save} disabled={saving || written === saved}>
-            {saving ? 'Keeping…' : id ? 'Keep the changes' : 'Keep the test'}
+            {saving ? 'Saving…' : id ? 'Save changes' : 'Save the test'}
           </Button>
-          {written !== saved && <span className="text-heather">◇ Not kept yet</span>}
+          {written !== saved && <span className="text-heather">◇ Not saved yet</span>}
         </div>
       </Panel>
     </div>

@@ -21,7 +21,7 @@ export async function saveTestAction(input: TestInput, id?: string): Promise<For
     const { ctx, actor } = await signedIn();
     const saved = await saveTest(ctx, actor, input, id);
     revalidatePath(PAGE);
-    return { status: 'done', message: 'Kept', values: { id: saved.id } };
+    return { status: 'done', message: 'Saved', values: { id: saved.id } };
   });
 }
 
@@ -61,7 +61,7 @@ export async function keepSuggestedAction(name?: string): Promise<FormState> {
     for (const each of chosen)
       await saveTest(ctx, actor, { name: each.name, content: each.content, guardsPublishing: false });
     revalidatePath(PAGE);
-    return { status: 'done', message: chosen.length === 1 ? 'Kept' : `${chosen.length} tests kept` };
+    return { status: 'done', message: chosen.length === 1 ? 'Saved' : `${chosen.length} tests added` };
   });
 }
 
@@ -77,6 +77,6 @@ export async function capAction(form: FormData): Promise<FormState> {
         : { micros: Math.round(Number(amount) * 1e6), currency: field(form, 'currency').trim().toUpperCase() },
     );
     revalidatePath(PAGE);
-    return { status: 'done', message: 'Kept' };
+    return { status: 'done', message: 'Saved' };
   });
 }

@@ -91,7 +91,9 @@ export default async function TestsPage() {
                     {test.every_minutes !== null && (
                       <span className="text-[13px] text-soft">every {test.every_minutes} min</span>
                     )}
-                    {test.guards_publishing === 1 && <span className="text-[13px] text-soft">guards publishing</span>}
+                    {test.guards_publishing === 1 && (
+                      <span className="text-[13px] text-soft">required before publishing</span>
+                    )}
                     {flaky && (
                       <span className="text-[13px] text-ochre-ink">
                         ▲ Passes and fails in turn while nothing was changed
@@ -124,7 +126,7 @@ export default async function TestsPage() {
             admin &&
             suggestions.length > 1 && (
               <ActionButton tone="quiet" action={keepSuggestedAction}>
-                Keep all
+                Add all
               </ActionButton>
             )
           }
@@ -135,7 +137,7 @@ export default async function TestsPage() {
                 <span>{name}</span>
                 {admin && (
                   <ActionButton tone="quiet" action={keepSuggestedAction.bind(null, name)}>
-                    Keep this test
+                    Add this test
                   </ActionButton>
                 )}
               </li>
@@ -155,7 +157,7 @@ export default async function TestsPage() {
             tone="quiet"
             title="What tests may cost a day"
             description="Where it is reached, runs are stopped and say so. Empty for no cap."
-            submit="Keep it"
+            submit="Save"
             action={capAction}
           >
             <TextField name="amount" label="Amount" initial={cap ? String(cap.micros / 1e6) : ''} exact />

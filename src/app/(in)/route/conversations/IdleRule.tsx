@@ -7,26 +7,26 @@ import { setIdleAction } from './actions';
 export function IdleRule({ rule }: { rule: Rule }) {
   return (
     <DialogForm
-      open={rule.on ? `Close after ${rule.hours} hours` : 'Nothing closes by itself'}
+      open={rule.on ? `Auto-close: after ${rule.hours} hours` : 'Auto-close: off'}
       tone="quiet"
-      title="Conversations that end by themselves"
+      title="Close idle conversations automatically"
       description="Only where we wrote last and nothing came back. One that waits for us stays open, however old it is."
       submit="Save"
       action={setIdleAction}
     >
       <label className="flex items-center gap-2">
         <input type="checkbox" name="on" value="on" defaultChecked={rule.on} />
-        Close them
+        Auto-close
       </label>
-      <TextField name="hours" label="After so many hours" initial={String(rule.hours)} exact />
+      <TextField name="hours" label="Hours without a message" initial={String(rule.hours)} exact />
       <TextAreaField
         name="notice"
-        label="Tell them before"
+        label="Notice to the contact before closing"
         rows={2}
         initial={rule.notice}
-        help="Empty: they are not told."
+        help="Empty: no notice is sent."
       />
-      <TextField name="noticeHours" label="So many hours before" initial={String(rule.noticeHours)} exact />
+      <TextField name="noticeHours" label="Hours before closing" initial={String(rule.noticeHours)} exact />
     </DialogForm>
   );
 }

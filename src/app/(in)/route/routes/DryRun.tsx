@@ -157,7 +157,7 @@ export function DryRun({ arrival, onArrival, explained, live, set, names, choice
               ['0', 'none'],
               ['1', 'one'],
               ['2', 'two'],
-              ['failed', 'the app is silent'],
+              ['failed', 'the app does not answer'],
             ]}
             onChange={(count) => {
               const { [key]: _, ...others } = arrival.open;
@@ -177,12 +177,12 @@ export function DryRun({ arrival, onArrival, explained, live, set, names, choice
         {unasked && !before(explained, unasked, taken) ? (
           <p className="text-ochre-ink">▲ {unasked.name}: an app would be asked first. Say above what it answers.</p>
         ) : taken.length === 0 ? (
-          <p className="text-clay">■ No route takes it: it stays on the shared desk, shown as unrouted.</p>
+          <p className="text-clay">■ No route matches: it stays on the shared desk, shown as unrouted.</p>
         ) : (
           taken.map(({ id, name }) => (
             <div key={id} className="mb-1">
               <p>
-                <span className="text-heather">◆</span> Taken by <strong>{name}</strong>
+                <span className="text-heather">◆</span> Handled by <strong>{name}</strong>
               </p>
               <Would steps={set.routes.find((route) => route.id === id)?.steps ?? []} names={names} />
             </div>
@@ -234,10 +234,10 @@ function Would({ steps, names, depth = 0 }: { steps: readonly RouteStep[]; names
 }
 
 const OUTCOMES: Record<ExplainedRoute['outcome'], { mark: string; words: string; colour: string }> = {
-  taken: { mark: '◆', words: 'takes it', colour: 'text-heather' },
-  'not-matched': { mark: '◇', words: 'does not fit', colour: 'text-soft' },
+  taken: { mark: '◆', words: 'matches', colour: 'text-heather' },
+  'not-matched': { mark: '◇', words: 'does not match', colour: 'text-soft' },
   unasked: { mark: '▲', words: 'an app must be asked', colour: 'text-ochre-ink' },
-  after: { mark: '◈', words: 'fits, but is not reached', colour: 'text-soft' },
+  after: { mark: '◈', words: 'matches, but is not reached', colour: 'text-soft' },
   off: { mark: '–', words: 'is off', colour: 'text-soft' },
 };
 
@@ -255,7 +255,7 @@ function Considered({ route, place }: { route: ExplainedRoute; place: number }) 
         <div className="pb-1 pl-5">
           <Conditions group={route.when} />
           {route.differ && route.differ.length > 0 && (
-            <p className="text-soft">It would fit if {list(route.differ, 'and')}.</p>
+            <p className="text-soft">It would match if {list(route.differ, 'and')}.</p>
           )}
         </div>
       </details>
@@ -265,7 +265,7 @@ function Considered({ route, place }: { route: ExplainedRoute; place: number }) 
 
 function Conditions({ group }: { group: ExplainedGroup }) {
   if (group.parts.length === 0)
-    return <p className="text-soft">{group.match === 'any' ? 'It never fits.' : 'It fits always.'}</p>;
+    return <p className="text-soft">{group.match === 'any' ? 'It never matches.' : 'It always matches.'}</p>;
   return (
     <ul>
       {group.parts.map((part, index) => (

@@ -9,12 +9,12 @@ import { Table } from '../../../../ui/primitives/Table';
 export function OtherAutomations({ automations, wanted }: { automations: readonly OtherAutomation[]; wanted: string }) {
   const shown = automations.filter(({ what, name, app }) => `${what} ${name} ${app}`.toLowerCase().includes(wanted));
   return (
-    <Section title="Set in motion by apps, calendars and calls" id="others">
+    <Section title="Other automations" id="others">
       {shown.length === 0 ? (
         <p className="text-soft">
           {automations.length === 0
-            ? 'Nothing else sends by itself yet. Send hooks, sheets, calendars and calls are set up with their app.'
-            : 'None of these has that name.'}
+            ? 'No other automation sends yet. Send hooks, sheets, calendars and calls are set up with their app.'
+            : 'No automation has that name.'}
         </p>
       ) : (
         <Table

@@ -64,33 +64,33 @@ export function Publish({ before, after, seen, findings, names }: Props) {
             {against.length > 0 && (
               <div className="mt-3" data-guarded={against.length}>
                 <p className="text-clay">
-                  {against.length === 1 ? 'A delivery test guards' : `${against.length} delivery tests guard`} against
-                  this:
+                  {against.length === 1 ? 'A required delivery test' : `${against.length} required delivery tests`}{' '}
+                  would fail:
                 </p>
                 {against.map(({ id, name, would }) => (
                   <p key={id} className="text-[13px]">
-                    ◧ <Link href={`/prove/tests/${id}`}>{name}</Link>: its text would be taken by {would}
+                    ◧ <Link href={`/prove/tests/${id}`}>{name}</Link>: its text would be handled by {would}
                   </p>
                 ))}
               </div>
             )}
           </section>
           <section aria-live="polite" data-replay={replay?.summary ? 'done' : 'running'}>
-            <h3 className="mb-1 font-semibold">Past messages put to it</h3>
+            <h3 className="mb-1 font-semibold">Replay of past messages</h3>
             <ReplaySummary state={replay} />
           </section>
         </div>
         <div className="mt-4 flex flex-wrap items-center justify-end gap-3 border-t border-line pt-3">
           <input
-            aria-label="What this is for"
-            placeholder="What this is for"
+            aria-label="Note"
+            placeholder="Note"
             className={`${INPUT} w-72`}
             value={note}
             onChange={(event) => setNote(event.target.value)}
           />
           <Button onClick={() => setOpen(false)}>Not yet</Button>
           <Button tone={doubtful ? 'danger' : 'primary'} disabled={publishing} onClick={publish}>
-            {publishing ? 'Publishing…' : doubtful ? 'Publish it all the same' : 'Publish'}
+            {publishing ? 'Publishing…' : doubtful ? 'Publish anyway' : 'Publish'}
           </Button>
         </div>
       </Dialog>

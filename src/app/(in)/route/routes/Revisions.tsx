@@ -37,7 +37,7 @@ export function Revisions({
             ),
           },
           { head: 'By', className: 'whitespace-nowrap', cell: ({ by }) => by },
-          { head: 'What for', className: 'w-full', cell: ({ note }) => note },
+          { head: 'Note', className: 'w-full', cell: ({ note }) => note },
           {
             head: '',
             className: 'whitespace-nowrap text-right',

@@ -69,8 +69,10 @@ export function RouteCard(props: Props) {
           >
             <span className="flex flex-wrap items-baseline gap-x-2">
               <span className="font-semibold">{route.name || 'Without a name'}</span>
-              {lit === 'taken' && <span className="text-[13px] text-heather">◆ takes it</span>}
-              {lit === 'after' && <span className="text-[13px] text-soft">would fit, but an earlier one decided</span>}
+              {lit === 'taken' && <span className="text-[13px] text-heather">◆ matches</span>}
+              {lit === 'after' && (
+                <span className="text-[13px] text-soft">would match, but an earlier route decided</span>
+              )}
               {route.off && <span className="text-[13px] text-soft">switched off</span>}
             </span>
             <Sentence route={route} names={names} />
@@ -82,7 +84,7 @@ export function RouteCard(props: Props) {
         </div>
         <span
           className="pt-0.5 text-right text-[13px] whitespace-nowrap text-soft tabular-nums"
-          title="Messages it took in seven days"
+          title="Messages handled in seven days"
         >
           {hits} in 7 days
         </span>

@@ -169,12 +169,12 @@ export function RoutesEditor({
                   return answer;
                 }}
                 confirm={{
-                  title: 'Throw the draft away?',
+                  title: 'Discard the draft?',
                   consequence: 'What was written in it is gone. What is published goes on.',
-                  go: 'Throw it away',
+                  go: 'Discard it',
                 }}
               >
-                Throw the draft away
+                Discard the draft
               </ActionButton>
             )}
             <Button onClick={save} disabled={!unsaved || saving}>
@@ -232,7 +232,7 @@ export function RoutesEditor({
               <Button onClick={() => add(blank('A new route'), lastPlace(set))}>Add a route</Button>
               {!set.routes.some(({ when, off }) => !off && groupWords(when, names) === 'always') && (
                 <Button tone="quiet" onClick={() => add(blank('Everything else'))}>
-                  Add one that takes what is left
+                  Add a route for everything else
                 </Button>
               )}
             </div>
@@ -292,7 +292,7 @@ function useFindings(set: RouteSet, given: readonly RouteFinding[], givenFor: Ro
 
 function made(choices: RouteChoices, at: number): Arrival {
   return {
-    text: 'LOCK Heron Staircase 14:20',
+    text: 'BOOK Tuesday 14:20',
     channel: choices.channels[0]?.[0] ?? '',
     at,
     known: false,

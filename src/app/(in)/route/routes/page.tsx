@@ -33,7 +33,7 @@ export default async function RoutesPage({
   return (
     <Page
       title="Routes"
-      purpose="Where each inbound message goes: the first route that fits decides. What you write is a draft until it is published."
+      purpose="Where each inbound message goes: the first route that matches decides. What you write is a draft until it is published."
     >
       <LiveRefresh since={since} topics={['routes']} />
       <RoutesEditor

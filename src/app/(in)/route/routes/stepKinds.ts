@@ -13,9 +13,9 @@ export interface StepContext {
 
 /** What a message looks like to the fields of a template. */
 export const SAMPLE = {
-  message: { text: 'LOCK Heron Staircase 14:20', from: '+447700900123', to: '+442079460114' },
-  contact: { name: 'Ines Calder', 'first name': 'Ines', phone: '+447700900123', country: 'GB', language: 'en' },
-  channel: { name: 'Harbour desk', number: '+442079460114' },
+  message: { text: 'BOOK Tuesday 14:20', from: '+447700900123', to: '+442079460114' },
+  contact: { name: 'Alex Reed', 'first name': 'Alex', phone: '+447700900123', country: 'GB', language: 'en' },
+  channel: { name: 'Front desk', number: '+442079460114' },
 };
 
 export function guessesFor(variants: readonly Variant[]): Record<string, Source> {
@@ -46,25 +46,25 @@ export const KINDS: readonly (readonly [string, string, (context: StepContext) =
   ['wait', 'wait', () => ({ do: 'wait', minutes: 10 })],
   [
     'branch',
-    'go on by a condition',
+    'branch on a condition',
     () => ({ do: 'branch', cases: [{ when: { match: 'all', of: [] }, steps: [] }], otherwise: [] }),
   ],
   [
     'assign',
-    'give it to somebody',
+    'assign the conversation',
     ({ choices }) => ({ do: 'assign', whom: { to: 'person', id: first(choices.people) } }),
   ],
-  ['record', 'keep a record', ({ choices }) => ({ do: 'record', action: first(choices.actions) })],
+  ['record', 'create a record', ({ choices }) => ({ do: 'record', action: first(choices.actions) })],
   ['tag', 'tag the sender', () => ({ do: 'tag', tag: '', remove: false })],
   ['attribute', 'set an attribute', () => ({ do: 'attribute', name: '', value: '' })],
-  ['tell', 'tell an app', ({ choices }) => ({ do: 'tell', app: first(choices.apps) })],
+  ['tell', 'notify an app', ({ choices }) => ({ do: 'tell', app: first(choices.apps) })],
   ['append', 'add a row to a sheet', ({ choices }) => ({ do: 'append', sheet: first(choices.sheets) })],
   [
     'notify',
-    'mail somebody',
+    'send an e-mail',
     () => ({ do: 'notify', to: [], subject: '', text: '{{ contact.name }} wrote: {{ message.text }}' }),
   ],
   ['close', 'close the conversation', () => ({ do: 'close' })],
-  ['opt-out', 'enter that they decline', () => ({ do: 'opt-out' })],
+  ['opt-out', 'record an opt-out', () => ({ do: 'opt-out' })],
   ['stop', 'stop here', () => ({ do: 'stop' })],
 ];

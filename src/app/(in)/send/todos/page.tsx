@@ -19,11 +19,11 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
   return (
     <Page
       title="To-dos"
-      purpose="What could not be done by itself, and what colleagues asked for: a person does it."
+      purpose="Tasks for people: sends and steps that failed, and what colleagues asked for."
       actions={
         <>
           <Link href={done ? '/send/todos' : '/send/todos?done=1'} className="self-center text-[13px]">
-            {done ? 'What is open' : 'What was done'}
+            {done ? 'Open tasks' : 'Finished tasks'}
           </Link>
           {agent && (
             <DialogForm
@@ -32,7 +32,7 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
               submit="Add"
               action={addTodoAction.bind(null, undefined)}
             >
-              <TextField name="title" label="What is to be done" />
+              <TextField name="title" label="Task" />
             </DialogForm>
           )}
         </>
@@ -54,7 +54,7 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
           keyOf={({ id }) => id}
           columns={[
             {
-              head: 'What',
+              head: 'Task',
               className: 'w-full',
               cell: ({ title, why, ref }) => (
                 <>
@@ -65,7 +65,7 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
               ),
             },
             {
-              head: 'Whom',
+              head: 'About',
               className: 'whitespace-nowrap',
               cell: ({ contact_id, contactName, conversationId }) =>
                 conversationId ? (

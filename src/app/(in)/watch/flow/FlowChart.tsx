@@ -7,7 +7,7 @@ import type { FlowBucket } from '../../../../operations/messages/traffic';
 /** In the order in which they stand on each other; state is told by place and word too. */
 const PARTS = [
   ['delivered', 'Delivered', 'var(--moss)'],
-  ['underWay', 'Under way', 'var(--line-strong)'],
+  ['underWay', 'In progress', 'var(--line-strong)'],
   ['failed', 'Failed', 'var(--clay)'],
 ] as const;
 

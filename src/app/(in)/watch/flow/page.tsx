@@ -17,8 +17,8 @@ export default async function FlowPage({ searchParams }: { searchParams: Promise
   const failed = flow.buckets.reduce((sum, bucket) => sum + bucket.failed, 0);
   return (
     <Page
-      title="Flow"
-      purpose="What comes and goes, what fails and why, and what waits. Every figure leads to the messages behind it."
+      title="Traffic"
+      purpose="Inbound and outbound messages, failures by cause, and queues. Every figure leads to the messages behind it."
       actions={
         <nav aria-label="Span" className="flex gap-3 text-[13px]">
           {(['day', 'week'] as const).map((each) => (
@@ -56,7 +56,7 @@ export default async function FlowPage({ searchParams }: { searchParams: Promise
                   },
                   { head: 'Received', figures: true, cell: ({ received }) => received },
                   { head: 'Delivered', figures: true, cell: ({ delivered }) => delivered },
-                  { head: 'Under way', figures: true, cell: ({ underWay }) => underWay },
+                  { head: 'In progress', figures: true, cell: ({ underWay }) => underWay },
                   { head: 'Failed', figures: true, cell: ({ failed: n }) => n },
                 ]}
               />

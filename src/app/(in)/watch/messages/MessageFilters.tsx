@@ -56,12 +56,12 @@ export function MessageFilters({
         value={search.get('direction') ?? ''}
         set={(value) => set('direction', value)}
         options={[
-          ['in', 'In'],
-          ['out', 'Out'],
+          ['in', 'Inbound'],
+          ['out', 'Outbound'],
         ]}
       />
       <Choice
-        label="Progress"
+        label="Status"
         value={search.get('state') ?? ''}
         set={(value) => set('state', value)}
         options={STATES.map((state) => [state, stateWord(state)])}
@@ -105,7 +105,11 @@ export function MessageFilters({
           wanted.current.delete('route');
           set('routing', value);
         }}
-        options={[...choices.routes, ['unrouted', 'taken by none'], ['held', 'held as an echo']]}
+        options={[
+          ...choices.routes,
+          ['unrouted', 'handled by no route'],
+          ['held', 'held as a loop of automatic answers'],
+        ]}
       />
       <label className="grid flex-1 gap-0.5 text-[13px]">
         <span className="text-soft">Words, number or @name</span>

@@ -24,7 +24,7 @@ import { filterFrom, type Search } from './query';
 const COLUMNS: (Column<ListedMessage> & { id: string })[] = [
   {
     id: 'progress',
-    head: 'Progress',
+    head: 'Status',
     cell: (message) => <Cairn state={message.state} />,
   },
   {
@@ -43,7 +43,7 @@ const COLUMNS: (Column<ListedMessage> & { id: string })[] = [
     cell: ({ country }) => (country ? countryName(country) : ''),
   },
   { id: 'channel', head: 'Channel', className: 'whitespace-nowrap', cell: (message) => message.channel_name },
-  { id: 'origin', head: 'By', className: 'whitespace-nowrap', cell: ({ origin_name }) => origin_name ?? '' },
+  { id: 'origin', head: 'Sent by', className: 'whitespace-nowrap', cell: ({ origin_name }) => origin_name ?? '' },
   {
     id: 'text',
     head: 'Text',

@@ -77,7 +77,11 @@ export function PhonePanel({ view, appName, channels, countries, admin }: Props)
           rows={calls}
           keyOf={({ call }) => call.id}
           columns={[
-            { head: 'Came', className: 'whitespace-nowrap', cell: ({ call }) => <ClockTime at={call.received_at} /> },
+            {
+              head: 'Received',
+              className: 'whitespace-nowrap',
+              cell: ({ call }) => <ClockTime at={call.received_at} />,
+            },
             {
               head: 'Call',
               cell: ({ call }) =>
@@ -85,7 +89,7 @@ export function PhonePanel({ view, appName, channels, countries, admin }: Props)
                   ? `${call.caller ? displayAddress(call.caller) : 'A hidden number'} ${CALL_WORDS[call.event]}`
                   : 'not understood',
             },
-            { head: 'What was done', cell: (row) => <Done row={row} /> },
+            { head: 'Finished tasks', cell: (row) => <Done row={row} /> },
             { head: 'Answered', figures: true, cell: ({ call }) => call.answer_status },
           ]}
         />

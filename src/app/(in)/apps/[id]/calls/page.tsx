@@ -16,7 +16,7 @@ export default async function CallsPage({ params }: { params: Promise<{ id: stri
     <DialogForm
       open="Add a telephone system"
       title="Calls that are answered with a text, or told"
-      submit="Make the address"
+      submit="Create the address"
       action={addPhoneSystemAction.bind(null, app.id)}
     >
       <PhoneFields {...fields} />

@@ -37,7 +37,7 @@ export function FeedFields({
   const { text: rendered, findings } = mergeText(text, example);
   return (
     <>
-      <TextField name="name" label="Name" initial={present?.name} help="Which calendar it is, such as “Lock duty”." />
+      <TextField name="name" label="Name" initial={present?.name} help="Which calendar it is, such as “Duty roster”." />
       <TextField
         name="url"
         label="Address of the feed"

@@ -62,7 +62,7 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
                 code: 'event-not-placed',
                 severity: 'attention',
                 problem: `“${title || 'An event without a title'}”: ${reason}`,
-                mend: 'Mend the event in the calendar.',
+                mend: 'Fix the event in the calendar.',
               }}
             />
           ))}

@@ -95,9 +95,9 @@ export function RecordAction({ view, types, channels, sample, admin }: Props) {
                 </Link>
               ),
             },
-            { head: 'What became of it', cell: ({ run }) => <Became run={run} /> },
+            { head: 'Outcome', cell: ({ run }) => <Became run={run} /> },
             {
-              head: 'Look',
+              head: 'View',
               cell: ({ run, exchanges }) =>
                 exchanges.length > 0 && (
                   <Attempts body={JSON.stringify(run.results)} attempts={exchanges} count={exchanges.length} />

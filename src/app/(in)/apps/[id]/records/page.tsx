@@ -30,8 +30,8 @@ export default async function RecordsPage({ params }: { params: Promise<{ id: st
       title={`Records in ${app.name}`}
       purpose={
         <>
-          What Windgap keeps in <Link href={`/apps/${id}`}>{app.name}</Link> of the messages that come in, and what it
-          looks up there.
+          Which records Windgap creates in <Link href={`/apps/${id}`}>{app.name}</Link> for inbound messages, and what
+          it looks up there.
         </>
       }
     >
@@ -68,7 +68,7 @@ export default async function RecordsPage({ params }: { params: Promise<{ id: st
       </Section>
       {connection && (
         <Section
-          title="What is kept"
+          title="Record actions"
           id="actions"
           aside="For each message that comes in, in the background and with retries."
         >
@@ -87,8 +87,8 @@ export default async function RecordsPage({ params }: { params: Promise<{ id: st
             <div className="mt-3">
               <DialogForm
                 open="Add a record action"
-                title={`Keep something in ${app.name}`}
-                submit="Keep it"
+                title={`Create records in ${app.name}`}
+                submit="Save"
                 action={addRecordActionAction.bind(null, id)}
               >
                 <RecordFields types={types} channels={channels} sample={sample} />

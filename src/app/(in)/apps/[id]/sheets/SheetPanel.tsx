@@ -43,7 +43,7 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
                 code: 'sheet-not-read',
                 severity: 'error',
                 problem: sheet.problem,
-                mend: 'It is looked at again every second; mend it and it goes on.',
+                mend: 'It is looked at again every second; fix it and it goes on.',
               }}
             />
           )}
@@ -99,7 +99,7 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
                     </Link>
                   ),
                 },
-            { head: 'What became of it', cell: (row) => <Became view={row} /> },
+            { head: 'Outcome', cell: (row) => <Became view={row} /> },
             {
               head: 'In the file',
               className: 'whitespace-nowrap',

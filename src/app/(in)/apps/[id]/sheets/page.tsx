@@ -45,10 +45,10 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
               open="Watch a sheet"
               title="Watch a sheet"
               description="Each new row is sent once; what became of it is written beside it."
-              submit="Watch it"
+              submit="Add it"
               action={watchSheetAction.bind(null, app.id)}
             >
-              <TextField name="name" label="Name" help="What it is, such as “Stoppages”." />
+              <TextField name="name" label="Name" help="What it is, such as “Closures”." />
               <TextField
                 name="source"
                 label="File or address"
@@ -74,7 +74,7 @@ export default async function SheetsPage({ params }: { params: Promise<{ id: str
               open="Append messages to a sheet"
               title="Append messages to a sheet"
               description="Each message that comes in becomes a row; the file is made when there is none."
-              submit="Append them"
+              submit="Add it"
               action={appendToSheetAction.bind(null, app.id)}
             >
               <TextField name="name" label="Name" help="What it is, such as “All texts”." />

@@ -27,7 +27,7 @@ const HOW = {
   api: 'through the API',
   merge: 'with a merge',
 };
-const WHAT = { given: 'agreed to', withdrawn: 'declined', retracted: 'claim taken back about' };
+const WHAT = { given: 'opted in to', withdrawn: 'opted out of', retracted: 'claim taken back about' };
 
 export default async function ContactPage({ params }: { params: Promise<{ id: string }> }) {
   const { ctx, actor, since } = await signedIn();
@@ -52,27 +52,27 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
           )}
           {agent && (
             <DialogForm
-              open="Enter an agreement"
-              title="What was said, and how it can be shown"
-              submit="Enter it"
+              open="Record consent"
+              title="Record an opt-in or opt-out with its evidence"
+              submit="Record it"
               action={enterConsentAction.bind(null, id)}
             >
               <SelectField
                 name="what"
-                label="They"
+                label="The contact"
                 options={[
-                  ['given', 'agreed to'],
-                  ['withdrawn', 'declined'],
+                  ['given', 'opted in to'],
+                  ['withdrawn', 'opted out of'],
                 ]}
               />
               <SelectField
                 name="way"
-                label="Being written to by"
+                label="Channel kind"
                 options={CONSENT_WAYS.map((way): [string, string] => [way, WAY_WORDS[way]])}
               />
               <TextAreaField
                 name="wording"
-                label="Where and in which words"
+                label="Evidence: where and in which words"
                 rows={3}
                 help="This is the evidence; it cannot be changed afterwards."
               />
@@ -83,7 +83,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
     >
       <LiveRefresh since={since} topics={['contact']} subject={id} />
       <div className="grid gap-x-6 lg:grid-cols-[minmax(0,1fr)_340px]">
-        <Section title="What is known" id="known">
+        <Section title="Details" id="known">
           <Panel className="p-4">
             <ActionForm action={changeContactAction.bind(null, id)} submit="Save">
               <fieldset disabled={!agent} className="grid gap-4 sm:grid-cols-2">
@@ -123,7 +123,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
             </ActionForm>
           </Panel>
         </Section>
-        <Section title="Reached by" id="reached">
+        <Section title="Addresses" id="reached">
           <Panel className="p-4">
             <Facts
               items={[
@@ -161,7 +161,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
             columns={[
               { head: 'When', className: 'whitespace-nowrap', cell: ({ merge }) => <ClockTime at={merge.at} /> },
               { head: 'Who', className: 'whitespace-nowrap', cell: ({ gone }) => gone ?? 'without a name' },
-              { head: 'Why', className: 'w-full', cell: ({ merge }) => merge.why },
+              { head: 'Reason', className: 'w-full', cell: ({ merge }) => merge.why },
               { head: 'By', className: 'whitespace-nowrap', cell: ({ merge }) => merge.by },
               {
                 head: '',
@@ -183,7 +183,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
             columns={[
               { head: 'When', className: 'whitespace-nowrap', cell: ({ created_at }) => <ClockTime at={created_at} /> },
               {
-                head: 'Way',
+                head: 'Direction',
                 className: 'whitespace-nowrap',
                 cell: ({ direction, channel }) => `${direction === 'in' ? 'wrote to' : 'got from'} ${channel}`,
               },
@@ -216,7 +216,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
         }
       >
         {ledger.length === 0 ? (
-          <p className="text-soft">Nothing was said yet: neither agreed to nor declined.</p>
+          <p className="text-soft">No consent is recorded yet: neither an opt-in nor an opt-out.</p>
         ) : (
           <Table
             caption="Consent ledger"

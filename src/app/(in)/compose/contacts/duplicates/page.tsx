@@ -15,7 +15,7 @@ export default async function DuplicatesPage() {
   const agent = hasRole(actor, 'agent');
   return (
     <Page
-      title="One person twice"
+      title="Duplicates"
       purpose="Contacts that share a number or an e-mail address. Merged, they have one thread and one history; it can be undone on the contact’s page."
     >
       <LiveRefresh since={since} topics={['contact']} />
@@ -23,12 +23,12 @@ export default async function DuplicatesPage() {
         <Empty what="No two contacts share a number or an e-mail address." />
       ) : (
         <Table
-          caption="Contacts that may be one person"
+          caption="Possible duplicates"
           rows={suggestions}
           keyOf={({ ids }) => ids.join(' ')}
           columns={[
             {
-              head: 'Stays',
+              head: 'Kept contact',
               className: 'whitespace-nowrap',
               cell: ({ contacts: [{ id, name, created_at }] }) => (
                 <>
@@ -40,7 +40,7 @@ export default async function DuplicatesPage() {
               ),
             },
             {
-              head: 'Joins it',
+              head: 'Merged into it',
               className: 'whitespace-nowrap',
               cell: ({ contacts: [, { id, name, created_at }] }) => (
                 <>
@@ -51,7 +51,7 @@ export default async function DuplicatesPage() {
                 </>
               ),
             },
-            { head: 'Why', className: 'w-full', cell: ({ why }) => why },
+            { head: 'Reason', className: 'w-full', cell: ({ why }) => why },
             {
               head: '',
               className: 'whitespace-nowrap',
@@ -63,14 +63,14 @@ export default async function DuplicatesPage() {
                       confirm={{
                         title: `Merge ${gone.name ?? 'this contact'} into ${kept.name ?? 'the other'}?`,
                         consequence:
-                          'Messages, numbers, tags and attributes move over; where both know something, what stays is kept. What either declined is declined.',
+                          'Messages, numbers, tags and attributes move over; where both know something, what stays is kept. What either opted out of stays opted out.',
                         go: 'Merge',
                       }}
                     >
                       Merge
                     </ActionButton>
                     <ActionButton tone="quiet" action={keepApartAction.bind(null, ids[0], ids[1])}>
-                      Two people
+                      Not the same person
                     </ActionButton>
                   </span>
                 ),

@@ -12,7 +12,7 @@ import { BeginImport } from './BeginImport';
 const STATES = {
   examining: 'being examined',
   preview: 'examined, not begun',
-  running: 'under way',
+  running: 'in progress',
   done: 'done',
   cancelled: 'ended early',
   failed: 'failed',

@@ -31,7 +31,7 @@ export function ButtonFields({ buttons, rules, at, onChange, readOnly }: Props) 
         <div key={index} className="grid gap-2 rounded border border-line p-3 sm:grid-cols-[11rem_minmax(0,1fr)_auto]">
           <div>
             <label className="mb-1 block font-medium" htmlFor={`button-${index}-kind`}>
-              It
+              Action
             </label>
             <select
               id={`button-${index}-kind`}
@@ -63,7 +63,7 @@ export function ButtonFields({ buttons, rules, at, onChange, readOnly }: Props) 
                 readOnly={readOnly}
                 onValue={(target) => replace(index, { ...button, target })}
                 findings={at(`button-${index}-target`)}
-                help={button.kind === 'link' ? 'It may end in a variable: https://…/{{ passage }}' : undefined}
+                help={button.kind === 'link' ? 'It may end in a variable: https://…/{{ booking }}' : undefined}
               />
             )}
           </div>

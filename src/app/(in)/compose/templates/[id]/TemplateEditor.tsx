@@ -223,7 +223,7 @@ function Counted({ findings }: { findings: readonly TemplateFinding[] }) {
   if (errors + attention === 0) return <span className="text-moss">Nothing to object to.</span>;
   return (
     <span>
-      {errors > 0 && <span className="text-clay">■ {errors === 1 ? 'One thing' : `${errors} things`} to mend. </span>}
+      {errors > 0 && <span className="text-clay">■ {errors === 1 ? 'One thing' : `${errors} things`} to fix. </span>}
       {attention > 0 && (
         <span className="text-ochre-ink">▲ {attention === 1 ? 'One thing' : `${attention} things`} to look at.</span>
       )}

@@ -172,7 +172,7 @@ function VariableTool({ known, insert }: { known: readonly string[]; insert: (te
       <input
         name="variable"
         list="known-variables"
-        aria-label="Variable to put in"
+        aria-label="Variable to insert"
         placeholder="boat_name"
         size={16}
         pattern="[a-z][a-z0-9_]{0,39}"
@@ -185,7 +185,7 @@ function VariableTool({ known, insert }: { known: readonly string[]; insert: (te
         ))}
       </datalist>
       <Button type="submit" className="h-7">
-        Put in
+        Insert
       </Button>
     </form>
   );

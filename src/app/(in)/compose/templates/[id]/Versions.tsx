@@ -26,7 +26,7 @@ const WHAT: Record<TemplateEventRow['what'], string> = {
   paused: 'paused it',
   retired: 'took it out of use',
   refiled: 'filed it anew',
-  archived: 'put it away',
+  archived: 'archived it',
 };
 
 /** What was submitted, what became of it, and what differs between two versions. */
@@ -44,7 +44,7 @@ export function Versions({ row, versions, events }: Props) {
             keyOf={({ id }) => id}
             columns={[
               { head: 'No.', figures: true, cell: ({ number }) => number },
-              { head: 'Standing', cell: ({ state }) => <StandingMark state={state} /> },
+              { head: 'Status', cell: ({ state }) => <StandingMark state={state} /> },
               {
                 head: 'Submitted',
                 className: 'whitespace-nowrap',

@@ -63,12 +63,12 @@ export default async function TemplatePage({ params }: { params: Promise<{ id: s
                 tone="danger"
                 action={archiveTemplateAction.bind(null, id)}
                 confirm={{
-                  title: `Put ${row.name} away?`,
+                  title: `Archive ${row.name}?`,
                   consequence: 'It is no longer listed and cannot be sent. Messages that were made of it keep it.',
-                  go: 'Put it away',
+                  go: 'Archive it',
                 }}
               >
-                Put away
+                Archive
               </ActionButton>
             )}
           </>

@@ -28,7 +28,7 @@ export function ProveOutbound({
       action={proveOutboundAction.bind(null, channelId)}
     >
       <TextField name="to" label="Phone" initial={phones[0]?.number ?? ''} help={bench(phones)} exact />
-      <TextField name="text" label="Words" initial="This text proves a path." />
+      <TextField name="text" label="Text" initial="This text proves a path." />
     </DialogForm>
   );
 }

@@ -133,7 +133,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
             </p>
             {admin && (
               <ActionButton action={reworkRefusedAction.bind(null, id)}>
-                {fitting === 1 ? 'Work it through' : `Work ${fitting} through`}
+                {fitting === 1 ? 'Process it again' : `Process ${fitting} again`}
               </ActionButton>
             )}
           </Panel>
@@ -222,7 +222,7 @@ function Requests({ rows }: { rows: InboundRequestSummary[] }) {
             ) : row.processed_at === null ? (
               'Answered'
             ) : (
-              'Worked through'
+              'Processed'
             ),
         },
       ]}

@@ -62,9 +62,13 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
           columns={[
             { head: 'Number', cell: (offer) => <Digits offer={offer} /> },
             { head: 'Abilities', cell: (offer) => offer.abilities.join(', ').replaceAll('text-', 'texts ') },
-            { head: 'Once', figures: true, cell: (offer) => formatMoney(offer.price?.setup, offer.price?.currency) },
             {
-              head: 'A month',
+              head: 'Set-up price',
+              figures: true,
+              cell: (offer) => formatMoney(offer.price?.setup, offer.price?.currency),
+            },
+            {
+              head: 'Monthly price',
               figures: true,
               cell: (offer) => formatMoney(offer.price?.monthly, offer.price?.currency),
             },
@@ -75,7 +79,7 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
                   open="Claim"
                   label={`Claim ${offer.address}`}
                   title={`Claim ${offer.address}?`}
-                  description={`It costs ${formatMoney(offer.price?.setup, offer.price?.currency)} once and ${formatMoney(offer.price?.monthly, offer.price?.currency)} a month, from the account’s credit, until it is given back.`}
+                  description={`It costs ${formatMoney(offer.price?.setup, offer.price?.currency)} once and ${formatMoney(offer.price?.monthly, offer.price?.currency)} a month, from the account’s credit, until it is released.`}
                   submit="Claim it"
                   busy="Asking the provider…"
                   action={claimAction.bind(null, { accountId, offerId: offer.offerId, address: offer.address })}
@@ -83,7 +87,7 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
                   <SelectField
                     name="purpose"
                     label="What it is for"
-                    options={[['', 'not said'], ...(Object.entries(PURPOSES) as [string, string][])]}
+                    options={[['', 'not set'], ...(Object.entries(PURPOSES) as [string, string][])]}
                   />
                 </DialogForm>
               ),

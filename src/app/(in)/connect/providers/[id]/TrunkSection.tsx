@@ -136,7 +136,7 @@ function PduLog({ pdus }: { pdus: TrunkView['pdus'] }) {
         <caption className="sr-only">What went over the trunk, newest first</caption>
         <thead className="sticky top-0 bg-panel text-left text-soft">
           <tr>
-            {['Time', 'Way', 'PDU', 'Status', 'Fields'].map((head) => (
+            {['Time', 'Direction', 'PDU', 'Status', 'Fields'].map((head) => (
               <th key={head} scope="col" className="border-b border-line px-2 py-1.5 font-medium">
                 {head}
               </th>

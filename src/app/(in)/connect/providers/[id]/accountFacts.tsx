@@ -19,7 +19,7 @@ export function accountFacts(account: AccountView['account']): [string, ReactNod
     ['Credential ends', facts.expiresAt === undefined ? undefined : <Age key="ends" at={facts.expiresAt} />],
     ['Permissions', facts.permissions?.join(', ')],
     ['May send to', facts.countries?.map(countryName).join(', ')],
-    ['Standing', facts.trial === undefined ? undefined : facts.trial ? 'on trial' : 'full account'],
+    ['Status', facts.trial === undefined ? undefined : facts.trial ? 'on trial' : 'full account'],
     ['Mode', facts.mode],
     ['Payment', facts.payment === undefined ? undefined : facts.payment === 'ready' ? 'set up' : 'not set up'],
     ['Address verified', facts.callback === undefined ? undefined : facts.callback.verified ? 'yes' : 'no'],

@@ -29,12 +29,12 @@ export default async function TestPage({ params }: { params: Promise<{ id: strin
               tone="quiet"
               action={archiveTestAction.bind(null, id)}
               confirm={{
-                title: 'Put this test away?',
+                title: 'Archive this test?',
                 consequence: 'It runs no more; its runs stay readable.',
-                go: 'Put it away',
+                go: 'Archive it',
               }}
             >
-              Put away
+              Archive
             </ActionButton>
             <ActionButton action={runTestsAction.bind(null, [id])}>Run</ActionButton>
           </>

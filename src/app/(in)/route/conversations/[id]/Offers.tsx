@@ -16,7 +16,7 @@ export function ReplyChoice({ offers, onText }: { offers: readonly AnswerOffer[]
   if (texts.length === 0) return null;
   return (
     <select
-      aria-label="A reply that is written already"
+      aria-label="Saved replies"
       className={INPUT}
       value=""
       onChange={(event) => {
@@ -30,7 +30,7 @@ export function ReplyChoice({ offers, onText }: { offers: readonly AnswerOffer[]
           });
       }}
     >
-      <option value="">Replies…</option>
+      <option value="">Saved replies…</option>
       {texts.map(({ id, name }) => (
         <option key={id} value={id}>
           {name}

@@ -22,8 +22,8 @@ interface Props {
 }
 
 const STATES = {
-  quiet: 'sent by itself; nobody answered yet',
-  open: 'they wrote last',
+  quiet: 'automated; no answer yet',
+  open: 'the contact wrote last',
   waiting: 'we wrote last',
   closed: 'closed',
 };
@@ -42,7 +42,7 @@ export function Work({ id, contactId, state, assignedTo, team, people, teams, ac
     <div className="mt-1.5 flex flex-wrap items-center gap-2 text-[13px]" data-conversation={state}>
       <span className="text-soft">{STATES[state]}</span>
       <label className="flex items-center gap-1.5">
-        With
+        Assigned to
         <select
           aria-label="Whose conversation it is"
           value={present}
@@ -78,12 +78,12 @@ export function Work({ id, contactId, state, assignedTo, team, people, teams, ac
           disabled={busy}
           onClick={() => run(() => giveAction(id, { person: me }))}
         >
-          Take it
+          Assign to me
         </Button>
       )}
       {actions.length > 0 && state !== 'quiet' && (
         <select
-          aria-label="Keep a record"
+          aria-label="Create a record"
           value=""
           disabled={busy}
           onChange={(event) => {
@@ -92,7 +92,7 @@ export function Work({ id, contactId, state, assignedTo, team, people, teams, ac
           }}
           className="max-w-44 rounded border border-line-strong bg-panel px-1.5 py-0.5"
         >
-          <option value="">Keep a record…</option>
+          <option value="">Create a record…</option>
           {actions.map(([action, name]) => (
             <option key={action} value={action}>
               {name}
@@ -105,7 +105,7 @@ export function Work({ id, contactId, state, assignedTo, team, people, teams, ac
         tone="quiet"
         title="A note for colleagues"
         description="It is never sent."
-        submit="Keep it"
+        submit="Save"
         action={noteAction.bind(null, id)}
       >
         <TextAreaField name="note" label="Note" rows={4} />
@@ -117,11 +117,11 @@ export function Work({ id, contactId, state, assignedTo, team, people, teams, ac
         submit="Add"
         action={addTodoAction.bind(null, contactId)}
       >
-        <TextField name="title" label="What is to be done" />
+        <TextField name="title" label="Task" />
       </DialogForm>
       {state === 'closed' ? (
         <Button tone="quiet" className="h-6 px-1.5" disabled={busy} onClick={() => run(() => reopenAction(id))}>
-          Open again
+          Reopen
         </Button>
       ) : (
         <Button tone="quiet" className="h-6 px-1.5" disabled={busy} onClick={() => run(() => closeAction(id))}>

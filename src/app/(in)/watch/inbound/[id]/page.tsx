@@ -33,7 +33,7 @@ export default async function InboundRequestPage({ params }: { params: Promise<{
       actions={
         hasRole(actor, 'administrator') &&
         (await asTakenNow(ctx, request)) && (
-          <ActionButton action={reworkAction.bind(null, id)}>Work through again</ActionButton>
+          <ActionButton action={reworkAction.bind(null, id)}>Process again</ActionButton>
         )
       }
     >
@@ -42,22 +42,19 @@ export default async function InboundRequestPage({ params }: { params: Promise<{
           <p className="font-semibold text-clay">{trouble.title}</p>
           <p>{trouble.explain({ said: outcome?.reason })}</p>
           <p>
-            <span className="font-medium">To mend it: </span>
+            <span className="font-medium">How to fix it: </span>
             {trouble.mend}
           </p>
         </div>
       )}
-      <Section title="What came of it" id="outcome">
+      <Section title="Outcome" id="outcome">
         <Panel className="p-4">
           <Facts
             items={[
               ['Received', <ClockTime key="r" at={request.received_at} millis />],
               ['Signature', request.signature],
               ['Answered', String(request.answer_status)],
-              [
-                'Worked through',
-                request.processed_at ? <ClockTime key="p" at={request.processed_at} millis /> : 'not yet',
-              ],
+              ['Processed', request.processed_at ? <ClockTime key="p" at={request.processed_at} millis /> : 'not yet'],
               [
                 'Messages',
                 outcome?.messages?.length
@@ -80,7 +77,7 @@ export default async function InboundRequestPage({ params }: { params: Promise<{
           />
         </Panel>
       </Section>
-      <Section title="As it came" id="raw">
+      <Section title="Raw request" id="raw">
         <EvidenceBlock evidence={evidence} />
       </Section>
     </Page>

@@ -13,7 +13,7 @@ export function BesideTheLast({ beside }: { beside: Beside | undefined }) {
   const { other, hops, changes } = beside;
   return (
     <Section
-      title="Beside the last that worked"
+      title="Compare with the last success"
       id="beside"
       aside={
         <Link href={`/watch/messages/${other.id}`}>
@@ -26,7 +26,7 @@ export function BesideTheLast({ beside }: { beside: Beside | undefined }) {
           <tr>
             <th className="w-40 py-1 pr-3 font-normal">Hop</th>
             <th className="py-1 pr-3 font-normal">Here</th>
-            <th className="py-1 pr-3 font-normal">The last that worked</th>
+            <th className="py-1 pr-3 font-normal">The last success</th>
             <th className="w-[26%] py-1 font-normal">Different</th>
           </tr>
         </thead>

@@ -15,6 +15,6 @@ export async function againAction(from: string): Promise<FormState> {
     const message = await againFrom(ctx, actor, from, send);
     if (message) redirect(`/watch/messages/${message}`);
     revalidatePath('/watch/messages/[id]', 'page');
-    return { status: 'done', message: 'Once more' };
+    return { status: 'done', message: 'Replayed' };
   });
 }

@@ -62,7 +62,7 @@ export default async function TrailPage({ params, searchParams }: Props) {
             href={compared ? `/watch/messages/${id}` : `/watch/messages/${id}?beside=last`}
             className={`plain ${buttonClass()}`}
           >
-            {compared ? 'Alone' : 'Beside the last that worked'}
+            {compared ? 'Alone' : 'Compare with the last success'}
           </Link>
           {message.direction === 'in' && (
             <Link href={`/route/routes?message=${id}`} className={`plain ${buttonClass()}`}>
@@ -133,12 +133,12 @@ function againButtons({ hops, message }: TrailLeg) {
                 key={again}
                 action={againAction.bind(null, again)}
                 confirm={{
-                  title: 'Do it again from here?',
+                  title: 'Replay from this step?',
                   consequence: consequence(again, place),
-                  go: 'Once more',
+                  go: 'Replay',
                 }}
               >
-                Again from here
+                Replay from this step
               </ActionButton>,
             ],
           ]

@@ -12,15 +12,15 @@ export function Posts({ posts }: { posts: readonly HookPostView[] }) {
   if (posts.length === 0) return <Empty what="Nothing has been posted to this address yet." />;
   return (
     <Table
-      caption="Posts"
+      caption="Requests"
       rows={posts}
       keyOf={({ post }) => post.id}
       columns={[
-        { head: 'Came', className: 'whitespace-nowrap', cell: ({ post }) => <ClockTime at={post.received_at} /> },
+        { head: 'Received', className: 'whitespace-nowrap', cell: ({ post }) => <ClockTime at={post.received_at} /> },
         { head: 'Answered', figures: true, cell: ({ post }) => post.answer_status },
-        { head: 'What became of it', cell: (row) => <Became row={row} /> },
+        { head: 'Outcome', cell: (row) => <Became row={row} /> },
         {
-          head: 'Look',
+          head: 'View',
           cell: ({ post }) => (
             <PostDialog
               evidence={{
@@ -67,6 +67,6 @@ function Became({ row: { post, run, messageId } }: { row: HookPostView }) {
       Next step <Age at={run.due_at} />
     </>
   ) : (
-    <>Taken</>
+    <>Accepted</>
   );
 }

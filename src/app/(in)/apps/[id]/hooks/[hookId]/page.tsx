@@ -54,7 +54,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
               open="Post a test"
               title="Post a test to this hook"
               description="Posted to the address below as the app would. A record that makes a message sends it: use a phone of your own."
-              submit="Post it"
+              submit="Send it"
               busy="Posting…"
               action={postTestAction.bind(null, hookId)}
             >
@@ -74,7 +74,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
                 submit="Switch it off"
                 action={switchHookAction.bind(null, hookId, false)}
               >
-                <TextField name="why" label="Reason" help={`${app.name} is told this in the answer.`} />
+                <TextField name="why" label="Reason" help={`${app.name} gets this in the answer.`} />
               </DialogForm>
             ) : (
               <ActionButton action={switchHookAction.bind(null, hookId, true)}>Switch on</ActionButton>
@@ -162,7 +162,11 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
           <SampleFields samples={samples} appName={app.name} />
         </Section>
       </div>
-      <Section title="Posts" id="posts" aside={`${summary.taken} taken and ${summary.refused} refused in seven days`}>
+      <Section
+        title="Requests"
+        id="posts"
+        aside={`${summary.taken} accepted and ${summary.refused} refused in seven days`}
+      >
         <Posts posts={view.posts} />
       </Section>
     </Page>

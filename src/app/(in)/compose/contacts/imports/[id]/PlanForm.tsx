@@ -80,7 +80,7 @@ export function PlanForm({ id, plan, samples, countries }: Props) {
           <TextField name="tags" label="Tags for all of them" initial={plan.tags.join(', ')} />
         </div>
         <fieldset className="grid gap-2">
-          <legend className="mb-1 font-medium">They agreed to</legend>
+          <legend className="mb-1 font-medium">They opted in to</legend>
           <div className="flex flex-wrap gap-4">
             {CONSENT_WAYS.filter((way) => way !== 'web').map((way) => (
               <label key={way} className="flex items-center gap-2">
@@ -91,9 +91,9 @@ export function PlanForm({ id, plan, samples, countries }: Props) {
           </div>
           <TextField
             name="source"
-            label="Where this can be shown"
+            label="Evidence of the opt-in"
             initial={plan.consent?.source ?? ''}
-            help="Such as “signed mooring forms, spring 2026”. Who declined before stays declined, whatever a file says."
+            help="Such as “signed forms, spring 2026”. Who opted out before stays opted out, whatever a file says."
           />
         </fieldset>
       </ActionForm>

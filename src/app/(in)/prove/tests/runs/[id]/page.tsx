@@ -16,11 +16,11 @@ import { runTestsAction } from '../../actions';
 import { RunMark } from '../../RunMark';
 
 const WHY: Record<RunView['run']['why'], string> = {
-  'by-hand': 'asked for by',
+  'by-hand': 'started by',
   schedule: 'by its schedule, for',
   change: 'after a change, by',
   published: 'after publishing, by',
-  pipeline: 'for another system, by',
+  pipeline: 'through the API, by',
 };
 
 export default async function RunPage({ params }: { params: Promise<{ id: string }> }) {
@@ -139,7 +139,7 @@ function Verdicts({ verdicts }: { verdicts: readonly Verdict[] }) {
             <td className="w-[42%] py-1.5 pr-3">{expected}</td>
             <td className="py-1.5 pr-3">
               {said}
-              {why && holds === false && <p className="mt-0.5 text-soft">Mend: {cause(why).mend}</p>}
+              {why && holds === false && <p className="mt-0.5 text-soft">Fix: {cause(why).mend}</p>}
             </td>
             <td className="py-1.5 text-right font-mono tabular-nums whitespace-nowrap">
               {tookMs === undefined ? '' : elapsedWords(tookMs)}
