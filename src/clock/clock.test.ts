@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { systemClock } from './clock';
+import { runningFrom, systemClock } from './clock';
 
 test('what is called off does not happen, and what repeats ends when it is told to', async () => {
   const done: string[] = [];
@@ -22,4 +22,12 @@ test('durations do not follow the machine’s time', async () => {
   const took = systemClock.elapsed() - began;
   expect(took).toBeGreaterThanOrEqual(15);
   expect(systemClock.elapsed()).toBeLessThan(systemClock.now() / 2);
+});
+
+test('a time that is taken over goes on in whole milliseconds', async () => {
+  const time = runningFrom(1_000);
+  await systemClock.pause(5);
+  const later = time();
+  expect(later).toBeGreaterThanOrEqual(1_004);
+  expect(Number.isInteger(later)).toBe(true);
 });

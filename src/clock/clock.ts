@@ -32,10 +32,10 @@ export const systemClock: Clock = {
   ahead: () => 0,
 };
 
-/** What goes on from `now` as time passes here: a server's time in a browser whose own may be wrong. */
+/** Epoch milliseconds, whole ones, that go on from `now` as time passes here: a server's time in a browser. */
 export function runningFrom(now: number): () => number {
   const began = systemClock.elapsed();
-  return () => now + systemClock.elapsed() - began;
+  return () => Math.floor(now + systemClock.elapsed() - began);
 }
 
 function timerOf(handle: NodeJS.Timeout, clear: (handle: NodeJS.Timeout) => void): Timer {
