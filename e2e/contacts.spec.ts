@@ -84,7 +84,7 @@ test('STOP on a handset: shown in the thread, refused in the reply, entered in t
   await bench.goto('/prove/bench');
   const handset = bench.getByRole('article', { name: 'Handset of Odile Marchand' });
   await handset.getByLabel('Text to').selectOption('text +442079460114');
-  await handset.getByLabel('Words').fill('Arrêt');
+  await handset.getByLabel('Message', { exact: true }).fill('Arrêt');
   await handset.getByRole('button', { name: 'Send from this handset' }).click();
   await expect(handset.locator('[data-entry=received]').last()).toContainText('Vous ne recevrez plus de messages');
 

@@ -94,7 +94,7 @@ test('an event in the calendar is reminded of, answered yes, and the answer is m
     const handset = bench.getByRole('article', { name: 'Handset of Ines Calder' });
     await expect(handset.locator('[data-entry=received]').last()).toContainText('North lock duty at');
     await handset.getByLabel('Text to').selectOption('text +442079460114');
-    await handset.getByLabel('Words').fill('Yes please, I’ll be there');
+    await handset.getByLabel('Message', { exact: true }).fill('Yes please, I’ll be there');
     await handset.getByRole('button', { name: 'Send from this handset' }).click();
     await expect(events.getByRole('link', { name: 'Yes' })).toBeVisible();
     await expectAccessible(page, 'calendar feeds');

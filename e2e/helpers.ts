@@ -1,5 +1,6 @@
 import AxeBuilder from '@axe-core/playwright';
 import { type BrowserContext, expect, type Locator, type Page } from '@playwright/test';
+import { NAVIGATION } from '../src/ui/shell/navigation';
 import { BENCH_PORT } from './places';
 
 export const BRACKWATER = `http://127.0.0.1:${BENCH_PORT + 10}`;
@@ -21,13 +22,24 @@ export async function signIn(page: Page, who = 'maren') {
     await page.getByLabel('Password').fill(PASSWORD);
     await page.getByRole('button', { name: 'Sign in' }).click();
   }
-  await expect(page.getByRole('heading', { name: 'Overview' })).toBeVisible();
+  await expect(page.getByRole('navigation', { name: 'Main' })).toBeVisible();
   sessions.set(who, await page.context().cookies());
 }
 
+/** What follows a name in the rail is what needs attention there. */
+const startsWith = (name: string) => new RegExp(`^${name}(:|$)`);
+
 /** By the rail, and not before the page is there: the page that is left may hold links of the same name. */
 export async function goTo(page: Page, name: string) {
-  await page.getByRole('link', { name, exact: true }).click();
+  const stage = NAVIGATION.find(({ pages }) => pages.some(({ label }) => label === name));
+  if (!stage) throw new Error(`No page is called ${name}`);
+  const pages = page.getByRole('navigation', { name: `Pages of ${stage.name}` });
+  if (stage.pages.length === 1 || !(await pages.isVisible()))
+    await page
+      .getByRole('navigation', { name: 'Main' })
+      .getByRole('link', { name: startsWith(stage.name) })
+      .click();
+  if (stage.pages.length > 1) await pages.getByRole('link', { name: startsWith(name) }).click();
   await expect(page.getByRole('heading', { level: 1, name })).toBeVisible();
 }
 

@@ -184,14 +184,14 @@ test('conversations are stepped through, answered, noted and closed by the keybo
 test('filters of the log live in the address and survive a reload', async ({ page }) => {
   await signIn(page);
   await goTo(page, 'Messages');
-  await page.getByLabel('Progress').selectOption('failed');
+  await page.getByRole('combobox', { name: 'Status' }).selectOption('failed');
   await page.waitForURL(/state=failed/);
   await page.getByLabel('Words, number or @name').fill('passage');
   await page.keyboard.press('Enter');
   await page.waitForURL(/q=passage/);
   await page.reload();
   // While it still streams in, the page holds its content a second time, hidden.
-  await expect(page.locator('#main').getByLabel('Progress')).toHaveValue('failed');
+  await expect(page.locator('#main').getByRole('combobox', { name: 'Status' })).toHaveValue('failed');
   for (const row of await page.locator('tbody tr').all()) await expect(row).toContainText(/passage/i);
 });
 
@@ -211,7 +211,7 @@ test('a provider that signs with another secret breaks the inbound mark, live, a
   const handset = bench.getByRole('article', { name: 'Handset of Ines Calder' });
   const sendText = async (text: string) => {
     await handset.getByLabel('Text to').selectOption('text +442079460114');
-    await handset.getByLabel('Words').fill(text);
+    await handset.getByLabel('Message', { exact: true }).fill(text);
     await handset.getByRole('button', { name: 'Send from this handset' }).click();
   };
   await bench.getByLabel('Signs with another secret').click();
@@ -248,6 +248,7 @@ test('a handset that is switched off: the conversation says what became of the a
 
 test('an agent answers but sets nothing up; a viewer only reads', async ({ page }) => {
   await signIn(page, 'jonas');
+  await goTo(page, 'Messages');
   await expect(page.getByRole('link', { name: 'Audit' })).toHaveCount(0);
   await page.goto('/connect/channels');
   await page.getByRole('link', { name: 'Harbour desk' }).click();

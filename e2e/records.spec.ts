@@ -74,7 +74,7 @@ test('a text becomes a person in Towpath Records and a ticket at Weir Desk', asy
     await bench.goto('/prove/bench');
     const handset = bench.getByRole('article', { name: 'Handset of Odile Marchand' });
     await handset.getByLabel('Text to').selectOption('text +442079460114');
-    await handset.getByLabel('Words').fill('Une amarre est rompue au quai nord.');
+    await handset.getByLabel('Message', { exact: true }).fill('Une amarre est rompue au quai nord.');
     await handset.getByRole('button', { name: 'Send from this handset' }).click();
     const latest = page.getByRole('table', { name: 'Latest of A ticket for who asks' });
     await expect(latest).toContainText('Made a ticket 41');

@@ -71,7 +71,7 @@ test('a row of the stoppage sheet reaches the skipper; a text from her becomes a
     await bench.goto('/prove/bench');
     const handset = bench.getByRole('article', { name: 'Handset of Tomas Lindqvist' });
     await handset.getByLabel('Text to').selectOption('text +442079460114');
-    await handset.getByLabel('Words').fill('Finns det plats vid kajen?');
+    await handset.getByLabel('Message', { exact: true }).fill('Finns det plats vid kajen?');
     await handset.getByRole('button', { name: 'Send from this handset' }).click();
     await expect(page.getByRole('table', { name: 'Latest of All texts' })).toContainText('A row in texts.csv');
     const log = join(FOLDER, 'texts.csv');

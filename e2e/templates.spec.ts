@@ -52,7 +52,7 @@ test('write, fix, submit, be rejected, revise, be approved, map, and read it in 
 
   await test.step('leaving what is not saved asks first', async () => {
     page.once('dialog', (dialog) => dialog.dismiss());
-    await page.getByRole('link', { name: 'Channels', exact: true }).click();
+    await page.getByRole('navigation', { name: 'Main' }).getByRole('link', { name: 'Connect' }).click();
     await expect(page.getByRole('heading', { level: 1, name: 'Lock Ready' })).toBeVisible();
   });
 
@@ -198,7 +198,7 @@ test('write, fix, submit, be rejected, revise, be approved, map, and read it in 
     await page.getByRole('button', { name: 'Retire' }).click();
     await page.getByRole('button', { name: 'Take it out of use' }).click();
     await expect(page.locator('[data-standing=retired]').first()).toBeVisible();
-    await page.getByRole('link', { name: 'Apps', exact: true }).click();
+    await goTo(page, 'Apps');
     await page.locator('#main').getByRole('link', { name: 'Lockbook' }).click();
     await page.locator('#main').getByRole('link', { name: 'Lock ready', exact: true }).click();
     await expect(page.locator('[data-finding=template-not-approved]').first()).toContainText('it is retired');
@@ -234,8 +234,7 @@ test('a file is judged by its content, and a film is not a picture', async ({ pa
   await expect(page.locator('[data-finding=header-media-type]')).toHaveCount(0);
   await expect(page.getByRole('img', { name: 'gate.png' })).toBeVisible();
   page.once('dialog', (dialog) => dialog.accept());
-  await page.getByRole('link', { name: 'Overview', exact: true }).click();
-  await expect(page.getByRole('heading', { level: 1, name: 'Overview' })).toBeVisible();
+  await goTo(page, 'Overview');
 });
 
 test('a viewer reads and does not write', async ({ page }) => {

@@ -63,7 +63,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
     await goTo(page, 'Bench');
     const handset = page.getByRole('article', { name: 'Handset of Tomas Lindqvist' });
     await handset.getByLabel('Text to').selectOption('text +447700900840');
-    await handset.getByLabel('Words').fill('Is the northern lock open tonight?');
+    await handset.getByLabel('Message', { exact: true }).fill('Is the northern lock open tonight?');
     await handset.getByRole('button', { name: 'Send from this handset' }).click();
     await expect(desk.getByRole('link', { name: /Tomas Lindqvist.*Is the northern lock open tonight/ })).toBeVisible();
     await desk.getByRole('link', { name: /Tomas Lindqvist/ }).click();
@@ -195,7 +195,7 @@ test('the same with the keyboard alone', async ({ page, context }) => {
   await tabTo(page, handset.getByLabel('Text to'));
   await page.keyboard.type('+33 6 39 98 12');
   await expect(handset.getByLabel('Text to')).toHaveValue('text +33639981240');
-  await tabTo(page, handset.getByLabel('Words'));
+  await tabTo(page, handset.getByLabel('Message', { exact: true }));
   await page.keyboard.type('Le quai est libre ?');
   await pressOn(page, handset.getByRole('button', { name: 'Send from this handset' }));
   await expect(handset.locator('[data-entry=sent]').last()).toContainText('Le quai est libre ?');

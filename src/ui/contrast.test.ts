@@ -47,3 +47,11 @@ test.each([':root', ':root[data-theme="dark"]'])('%s', (selector) => {
   ].filter(({ word, ground, least }) => !(contrast(of(word), of(ground)) >= least));
   expect(low).toEqual([]);
 });
+
+test('where nobody has chosen, the system’s dark is the dark that is chosen', () => {
+  const values = (selector: string, end: string) => {
+    const at = css.indexOf(selector);
+    return css.slice(at, css.indexOf(end, at)).match(/--[a-z-]+: #[0-9a-f]{6};/g);
+  };
+  expect(values(':root:not([data-theme]) {', '\n  }')).toEqual(values(':root[data-theme="dark"] {', '\n}'));
+});

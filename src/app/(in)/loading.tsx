@@ -7,7 +7,7 @@ import { entryOf, NAVIGATION } from '../../ui/shell/navigation';
 /** Keeps the place of the page's head and first panel while the server reads, under the name it has in the rail. */
 export default function Loading() {
   const entry = entryOf(usePathname());
-  const section = NAVIGATION.flatMap(({ items }) => items).find(({ href }) => href === entry);
+  const section = NAVIGATION.flatMap(({ pages }) => pages).find(({ href }) => href === entry);
   return (
     <div aria-busy="true">
       <DocumentTitle of={section?.label} />

@@ -16,7 +16,7 @@ export async function signInAction(form: FormData): Promise<FormState> {
     open.personId = person.id;
     open.sessionVersion = person.sessionVersion;
     await open.save();
-    redirect('/');
+    redirect(person.role === 'agent' ? '/route/conversations' : '/');
   });
 }
 

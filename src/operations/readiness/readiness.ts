@@ -44,6 +44,19 @@ export async function getReadiness(ctx: AppContext, actor: Actor): Promise<Readi
   };
 }
 
+/** How many findings are broken or about to lose messages, and whether the engine has fallen silent. */
+export async function countErrors(ctx: AppContext): Promise<{ errors: number; engineSilent: boolean }> {
+  const parts = await ctx.store.readinessParts.all();
+  const { open } = await weighed(
+    ctx,
+    parts.flatMap(({ findings }) => findings),
+  );
+  return {
+    errors: open.filter(({ severity }) => severity === 'error').length,
+    engineSilent: open.some(({ code }) => code === 'engine-silent'),
+  };
+}
+
 /** Examines everything now, for who cannot wait for the engine. */
 export async function examineNow(ctx: AppContext): Promise<Readiness> {
   await countTraffic(ctx, RECOUNT);

@@ -76,7 +76,11 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
           )}
         </div>
       )}
-      <section className="overflow-x-auto" aria-label="Paths" tabIndex={0}>
+      <section
+        className="overflow-x-auto bg-[color-mix(in_srgb,var(--bank)_75%,var(--panel))]"
+        aria-label="Paths"
+        tabIndex={0}
+      >
         <div className="relative mx-auto" style={{ width: picture.width, height: picture.height }}>
           <svg width={picture.width} height={picture.height} className="absolute inset-0" aria-hidden>
             <Banks width={picture.width} height={picture.height} />
@@ -194,19 +198,13 @@ function named({ accounts, channels, routes, apps }: PassInput, search: string):
   );
 }
 
-/** Two slopes with the gap between them. */
+/** The gap between two slopes; the slopes are the ground it is cut into. */
 function Banks({ width, height }: { width: number; height: number }) {
   return (
     <>
       <path
-        d={`M0 0 H512 C496 ${height * 0.3} 532 ${height * 0.6} 498 ${height} H0 Z`}
-        fill="var(--bank)"
-        opacity=".75"
-      />
-      <path
-        d={`M${width} 0 H792 C812 ${height * 0.35} 774 ${height * 0.7} 798 ${height} H${width} Z`}
-        fill="var(--bank)"
-        opacity=".75"
+        d={`M512 0 C496 ${height * 0.3} 532 ${height * 0.6} 498 ${height} H798 C774 ${height * 0.7} 812 ${height * 0.35} 792 0 Z`}
+        fill="var(--panel)"
       />
       <text x="14" y="16" className="fill-soft font-mono text-[11px]">
         providers

@@ -2,9 +2,10 @@
 
 import { Command } from 'cmdk';
 import { useRouter } from 'next/navigation';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState } from 'react';
+import { systemClock } from '../../clock/clock';
 import { Dialog } from '../primitives/Dialog';
-import { GO_KEYS, NAVIGATION } from './navigation';
+import { GO_KEYS, NAVIGATION, type NavigationStage } from './navigation';
 
 export interface Destination {
   label: string;
@@ -12,26 +13,37 @@ export interface Destination {
   href: string;
 }
 
+/** Dispatched on the window by whoever wants the search opened. */
+export const OPEN_SEARCH = 'windgap:search';
+/** A moment after the last key, in milliseconds. */
+const SETTLED = 150;
+
 const SHORTCUTS: [string, string][] = [
-  ['Ctrl K or ⌘ K', 'Find a page, channel, app or conversation'],
+  ['Ctrl K or ⌘ K', 'Search everything'],
   ['?', 'This list'],
   ['/', 'Go to the filter of this page'],
   ['j and k', 'The next conversation and the one before'],
   ['r', 'Answer; Escape leaves the answer'],
   ...NAVIGATION.flatMap((group) =>
-    group.items.flatMap((item): [string, string][] => {
-      const key = Object.keys(GO_KEYS).find((letter) => GO_KEYS[letter] === item.href);
-      return key ? [[`g then ${key}`, item.label]] : [];
+    group.pages.flatMap((page): [string, string][] => {
+      const key = Object.keys(GO_KEYS).find((letter) => GO_KEYS[letter] === page.href);
+      return key ? [[`g then ${key}`, page.label]] : [];
     }),
   ),
 ];
 
-/** Ctrl/⌘ K finds anything; ? lists the keys; g and a letter goes to a page. */
-export function Palette({ destinations }: { destinations: Destination[] }) {
+/** Ctrl/⌘ K searches everything; ? lists the keys; g and a letter goes to a page. */
+export function Palette({ stages }: { stages: readonly NavigationStage[] }) {
   const router = useRouter();
   const [open, setOpen] = useState(false);
   const [help, setHelp] = useState(false);
   const going = useRef(false);
+  const [text, setText] = useState('');
+  const found = useFound(open ? text : '');
+  const entries = useMemo(() => inOrder(pagesOf(stages), found, text), [stages, found, text]);
+  const [chosen, setChosen] = useState('');
+  // What comes later comes on top, and Enter is for what is on top.
+  useEffect(() => setChosen(entries[0] ? keyOf(entries[0]) : ''), [entries]);
 
   useEffect(() => {
     function press(event: KeyboardEvent) {
@@ -53,33 +65,41 @@ export function Palette({ destinations }: { destinations: Destination[] }) {
       else if (event.key === 'r') focusOn('[data-reply-text]', event);
       else if (event.key === 'j' || event.key === 'k') stepThrough(event.key === 'j' ? 1 : -1);
     }
+    const show = () => setOpen(true);
     addEventListener('keydown', press);
-    return () => removeEventListener('keydown', press);
+    addEventListener(OPEN_SEARCH, show);
+    return () => {
+      removeEventListener('keydown', press);
+      removeEventListener(OPEN_SEARCH, show);
+    };
   }, [router]);
 
   function go(href: string) {
     setOpen(false);
+    setText('');
     router.push(href);
   }
 
   return (
     <>
-      <Dialog open={open} onOpenChange={setOpen} title="Go to">
-        <Command label="Go to">
+      <Dialog open={open} onOpenChange={setOpen} title="Search">
+        <Command label="Search" shouldFilter={false} value={chosen} onValueChange={setChosen}>
           <Command.Input
-            placeholder="Page, channel, app, person…"
+            placeholder="Page, person, number, message id, channel, app, template, route…"
+            value={text}
+            onValueChange={setText}
             className="w-full rounded border border-line-strong bg-panel px-2.5 py-1.5"
           />
           <Command.List className="mt-2 max-h-[46vh] overflow-y-auto">
-            <Command.Empty className="px-2 py-3 text-soft">Nothing has that name.</Command.Empty>
-            {[...pages(), ...destinations].map((entry) => (
+            <Command.Empty className="px-2 py-3 text-soft">Nothing found.</Command.Empty>
+            {entries.map((entry) => (
               <Command.Item
-                key={entry.href}
-                value={`${entry.label} ${entry.kind} ${entry.href}`}
+                key={keyOf(entry)}
+                value={keyOf(entry)}
                 onSelect={() => go(entry.href)}
                 className="flex cursor-pointer justify-between gap-3 rounded-sm px-2 py-1.5 data-[selected=true]:bg-heather data-[selected=true]:text-on-ridge"
               >
-                <span>{entry.label}</span>
+                <span className="truncate">{entry.label}</span>
                 <span className="text-[13px] opacity-80">{entry.kind}</span>
               </Command.Item>
             ))}
@@ -100,10 +120,36 @@ export function Palette({ destinations }: { destinations: Destination[] }) {
   );
 }
 
-function pages(): Destination[] {
-  return NAVIGATION.flatMap((group) =>
-    group.items.map((item) => ({ label: item.label, kind: 'page', href: item.href })),
-  );
+function pagesOf(stages: readonly NavigationStage[]): Destination[] {
+  return stages.flatMap(({ pages }) => pages.map(({ label, href }) => ({ label, kind: 'page', href })));
+}
+
+const keyOf = ({ kind, href }: Destination) => `${kind} ${href}`;
+
+/** Pages called so, then what was found, then pages that have the text somewhere in their name. */
+function inOrder(pages: readonly Destination[], found: readonly Destination[], text: string): readonly Destination[] {
+  const wanted = text.trim().toLowerCase();
+  const at = ({ label }: Destination) => label.toLowerCase().indexOf(wanted);
+  return [...pages.filter((page) => at(page) === 0), ...found, ...pages.filter((page) => at(page) > 0)];
+}
+
+/** What the server finds for a text, a moment after the last key. */
+function useFound(text: string): readonly Destination[] {
+  const [found, setFound] = useState<readonly Destination[]>([]);
+  const wanted = text.trim();
+  useEffect(() => {
+    if (wanted.length < 2) return setFound([]);
+    let late = false;
+    const timer = systemClock.after(SETTLED, async () => {
+      const answer = await fetch(`/search?${new URLSearchParams({ q: wanted })}`).catch(() => undefined);
+      if (answer?.ok && !late) setFound((await answer.json()) as Destination[]);
+    });
+    return () => {
+      late = true;
+      timer.cancel();
+    };
+  }, [wanted]);
+  return found;
 }
 
 function isTyping(target: EventTarget | null): boolean {

@@ -3,55 +3,48 @@
 import { usePathname } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { Link } from '../primitives/Link';
+import { CountBadge, type Counts } from './CountBadge';
 import { Emblem } from './Emblem';
-import { entryOf, NAVIGATION } from './navigation';
+import { entryOf, type NavigationStage } from './navigation';
 
-export function Rail({ admin, hidden, foot }: { admin: boolean; hidden: readonly string[]; foot: ReactNode }) {
-  const path = usePathname();
+interface RailProps {
+  stages: readonly NavigationStage[];
+  counts: Counts;
+  foot: ReactNode;
+}
+
+/** The stages of the work down the left side, each with what needs attention in it. */
+export function Rail({ stages, counts, foot }: RailProps) {
+  const entry = entryOf(usePathname());
   return (
     <nav
       aria-label="Main"
-      className="flex w-full shrink-0 flex-wrap items-center gap-x-4 gap-y-1 border-b border-line bg-bank px-4 py-2 md:sticky md:top-0 md:h-screen md:w-[184px] md:flex-col md:flex-nowrap md:items-stretch md:gap-0 md:border-r md:border-b-0 md:px-0 md:py-3"
+      className="sticky top-0 hidden h-screen w-[148px] shrink-0 flex-col border-r border-line bg-bank py-3 md:flex"
     >
-      <Link href="/" className="plain flex items-center gap-2 md:mb-3 md:px-4">
+      <Link href="/" className="plain mb-4 flex items-center gap-2 px-4" aria-label="Windgap, overview">
         <Emblem />
         <span className="text-[17px] font-semibold tracking-[0.01em]">Windgap</span>
       </Link>
-      {/* On low screens the places scroll and the foot stays; the notch reaches over the rail’s edge. */}
-      <div className="contents md:-mr-px md:block md:min-h-0 md:flex-1 md:overflow-y-auto md:pr-px">
-        {NAVIGATION.map((group) => {
-          const items = group.items.filter((item) => (admin || !item.adminOnly) && !hidden.includes(item.href));
-          if (items.length === 0) return null;
-          const named = items.length > 1 || items[0]?.label !== group.name;
+      {/* The notch reaches over the rail’s edge. */}
+      <ul className="-mr-px min-h-0 flex-1 overflow-y-auto pr-px">
+        {stages.map(({ name, pages }) => {
+          const here = pages.some(({ href }) => href === entry);
           return (
-            <div key={group.name} className="md:mb-0.5">
-              {named && group.name !== 'Whole' && (
-                <p className="hidden px-4 font-mono text-[11px] text-soft md:block" aria-hidden>
-                  {group.name}
-                </p>
-              )}
-              <ul className="flex flex-wrap md:block">
-                {items.map((item) => {
-                  const here = item.href === entryOf(path);
-                  return (
-                    <li key={item.href}>
-                      <Link
-                        href={item.href}
-                        aria-current={here ? 'page' : undefined}
-                        className={`plain relative block rounded-sm px-2 py-[2px] md:px-4 md:py-[1.5px] ${here ? 'font-semibold text-heather' : 'hover:text-ridge'}`}
-                      >
-                        {here && <Notch />}
-                        {item.label}
-                      </Link>
-                    </li>
-                  );
-                })}
-              </ul>
-            </div>
+            <li key={name}>
+              <Link
+                href={pages[0]?.href ?? '/'}
+                aria-current={here ? 'true' : undefined}
+                className={`plain relative flex items-baseline justify-between gap-2 px-4 py-1.5 ${here ? 'font-semibold text-heather' : 'hover:text-ridge'}`}
+              >
+                {here && <Notch />}
+                {name}
+                <CountBadge counts={counts} of={pages} />
+              </Link>
+            </li>
           );
         })}
-      </div>
-      <div className="ml-auto flex items-center gap-2 md:ml-0 md:block md:px-4 md:pt-2">{foot}</div>
+      </ul>
+      <div className="px-4 pt-2">{foot}</div>
     </nav>
   );
 }
@@ -63,7 +56,7 @@ function Notch() {
       width="8"
       height="16"
       viewBox="0 0 8 16"
-      className="absolute top-[6px] -right-px hidden text-paper md:block"
+      className="absolute top-[8px] -right-px hidden text-paper md:block"
       aria-hidden
     >
       <path d="M8 0 L1 8 L8 16 Z" fill="currentColor" />

@@ -1,14 +1,24 @@
-/** The rail: the order of the work. Only what exists is listed. */
-export interface NavigationGroup {
-  name: string;
-  items: { label: string; href: string; adminOnly?: boolean }[];
+/** The stages of the work, in order, with their pages. Only what exists is listed. */
+export interface NavigationPage {
+  label: string;
+  href: string;
+  adminOnly?: boolean;
+  /** Which count of what needs attention belongs to it. */
+  counts?: Count;
 }
 
-export const NAVIGATION: NavigationGroup[] = [
-  { name: 'Whole', items: [{ label: 'Overview', href: '/' }] },
+export interface NavigationStage {
+  name: string;
+  pages: NavigationPage[];
+}
+
+export type Count = 'unread' | 'todos' | 'errors' | 'templates';
+
+export const NAVIGATION: NavigationStage[] = [
+  { name: 'Overview', pages: [{ label: 'Overview', href: '/' }] },
   {
     name: 'Connect',
-    items: [
+    pages: [
       { label: 'Providers', href: '/connect/providers' },
       { label: 'Numbers', href: '/connect/numbers' },
       { label: 'Channels', href: '/connect/channels' },
@@ -17,30 +27,30 @@ export const NAVIGATION: NavigationGroup[] = [
   },
   {
     name: 'Apps',
-    items: [
+    pages: [
       { label: 'Apps', href: '/apps' },
       { label: 'API', href: '/apps/api' },
     ],
   },
   {
     name: 'Compose',
-    items: [
-      { label: 'Templates', href: '/compose/templates' },
+    pages: [
+      { label: 'Templates', href: '/compose/templates', counts: 'templates' },
       { label: 'Contacts', href: '/compose/contacts' },
     ],
   },
   {
     name: 'Route',
-    items: [
+    pages: [
+      { label: 'Conversations', href: '/route/conversations', counts: 'unread' },
       { label: 'Routes', href: '/route/routes' },
-      { label: 'Conversations', href: '/route/conversations' },
     ],
   },
-  { name: 'Send', items: [{ label: 'To-dos', href: '/send/todos' }] },
+  { name: 'Send', pages: [{ label: 'To-dos', href: '/send/todos', counts: 'todos' }] },
   {
     name: 'Prove',
-    items: [
-      { label: 'Readiness', href: '/prove/readiness' },
+    pages: [
+      { label: 'Readiness', href: '/prove/readiness', counts: 'errors' },
       { label: 'Diagnosis', href: '/prove/diagnosis' },
       { label: 'Delivery tests', href: '/prove/tests' },
       { label: 'Bench', href: '/prove/bench' },
@@ -49,7 +59,7 @@ export const NAVIGATION: NavigationGroup[] = [
   },
   {
     name: 'Watch',
-    items: [
+    pages: [
       { label: 'Messages', href: '/watch/messages' },
       { label: 'Traffic', href: '/watch/flow' },
       { label: 'Audit', href: '/watch/audit', adminOnly: true },
@@ -57,16 +67,27 @@ export const NAVIGATION: NavigationGroup[] = [
   },
   {
     name: 'Settings',
-    items: [
+    pages: [
       { label: 'People', href: '/people', adminOnly: true },
       { label: 'Mail', href: '/mail', adminOnly: true },
     ],
   },
 ];
 
-/** The entry a page belongs to: the one whose address begins the page's and says most. */
+/** What an agent needs on a phone. */
+export const ON_A_PHONE = ['/route/conversations', '/send/todos', '/watch/messages'];
+
+/** The stages with the pages that somebody may see; a stage without any is left out. */
+export function stagesFor(admin: boolean, hidden: readonly string[]): NavigationStage[] {
+  return NAVIGATION.map(({ name, pages }) => ({
+    name,
+    pages: pages.filter(({ adminOnly, href }) => (admin || !adminOnly) && !hidden.includes(href)),
+  })).filter(({ pages }) => pages.length > 0);
+}
+
+/** The page of the navigation that an address belongs to: the one that begins it and says most. */
 export function entryOf(path: string): string | undefined {
-  return NAVIGATION.flatMap(({ items }) => items.map(({ href }) => href))
+  return NAVIGATION.flatMap(({ pages }) => pages.map(({ href }) => href))
     .filter((href) => (href === '/' ? path === '/' : path === href || path.startsWith(`${href}/`)))
     .sort((a, b) => b.length - a.length)[0];
 }
@@ -80,7 +101,7 @@ export const GO_KEYS: Record<string, string> = {
   a: '/apps',
   t: '/route/conversations',
   r: '/route/routes',
-  ctx: '/compose/templates',
+  w: '/compose/templates',
   b: '/prove/bench',
   d: '/prove/diagnosis',
   e: '/prove/tests',

@@ -17,7 +17,7 @@ export default async function ConversationsLayout({ children }: { children: Reac
     idleRule(ctx),
   ]);
   return (
-    <div className="-mx-4 -my-5 flex min-h-[calc(100vh-1px)] flex-col md:-mx-8 md:h-screen md:flex-row">
+    <div className="-mx-4 -my-5 flex min-h-[calc(100vh-122px)] flex-col md:-mx-8 md:h-[calc(100vh-80px)] md:min-h-0 md:flex-row">
       <LiveRefresh since={since} topics={['conversation']} />
       <ConversationList
         working={working}

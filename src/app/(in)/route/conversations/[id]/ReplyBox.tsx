@@ -79,7 +79,7 @@ export function ReplyBox({
       )}
       <form
         key={conversationId}
-        className="sticky bottom-0 border-t border-line bg-panel px-5 py-3 md:static"
+        className="sticky bottom-[41px] border-t border-line bg-panel px-5 py-3 md:static"
         onSubmit={(event) => {
           event.preventDefault();
           send();

@@ -1,0 +1,43 @@
+/** What needs somebody's attention, counted for the frame around every page. */
+import { hasBench } from '../bench/bench';
+import { type Actor, hasRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { countErrors } from '../readiness/readiness';
+
+export interface Attention {
+  /** Conversations with unread messages. */
+  unread: number;
+  /** Open to-dos. */
+  todos: number;
+  /** Findings that are broken or about to lose messages. */
+  errors: number;
+  /** Templates that a platform rejected or paused. */
+  templates: number;
+  /** What the installation is called, and whether what it sends reaches real phones. */
+  name: string;
+  kind: 'test' | 'live';
+  /** False when the engine has been silent for most of a minute; nothing is sent then. */
+  engine: boolean;
+}
+
+/** Reads the counts; an agent is counted what agents can act on. */
+export async function getAttention(ctx: AppContext, actor: Actor): Promise<Attention> {
+  const [row] = await ctx.store.select<{ unread: number; todos: number; templates: number }>(
+    `SELECT (SELECT count(*) FROM conversations WHERE unread > 0 AND state IN ('open', 'waiting')) AS unread,
+            (SELECT count(*) FROM todos WHERE done_at IS NULL) AS todos,
+            (SELECT count(*) FROM templates t WHERE t.archived_at IS NULL AND
+               (SELECT v.state FROM template_versions v WHERE v.template_id = t.id ORDER BY v.number DESC LIMIT 1)
+                 IN ('rejected', 'paused')) AS templates`,
+  );
+  const { errors, engineSilent } = await countErrors(ctx);
+  const admin = hasRole(actor, 'administrator');
+  return {
+    unread: row?.unread ?? 0,
+    todos: row?.todos ?? 0,
+    errors: admin ? errors : 0,
+    templates: admin ? (row?.templates ?? 0) : 0,
+    name: new URL(ctx.config.publicUrl).host,
+    kind: hasBench(ctx) ? 'test' : 'live',
+    engine: !engineSilent,
+  };
+}

@@ -1,0 +1,105 @@
+/** Search over everything that has a page: people, numbers, channels, apps, templates, routes, hooks, tests, messages. */
+import { displayAddress } from '../../core/addresses/display';
+import { type Actor, hasRole, requireRole } from '../context/actor';
+import type { AppContext } from '../context/appContext';
+import { getRoutes } from '../routing/routes';
+
+export interface SearchHit {
+  label: string;
+  /** What it is, in a word. */
+  kind: string;
+  href: string;
+}
+
+const EACH = 6;
+const LONGEST = 120;
+
+/** Returns hits by kind, the closest first within each; nothing for fewer than two characters. */
+export async function searchEverything(ctx: AppContext, actor: Actor, typed: string): Promise<SearchHit[]> {
+  requireRole(actor, 'viewer');
+  const text = typed.trim().slice(0, LONGEST);
+  if (text.length < 2) return [];
+  const values = { like: like(text), starts: `${bare(text)}%`, text, most: EACH };
+  const named = (table: string, more = '1') =>
+    ctx.store.select<{ id: string; name: string }>(
+      `SELECT id, name FROM ${table} WHERE name LIKE :like AND ${more} ORDER BY name LIMIT :most`,
+      values,
+    );
+  const digits = /^\d{3,}$/.test(bare(text));
+  const [people, conversations, channels, accounts, apps, templates, hooks, tests, numbers, messages] =
+    await Promise.all([
+      ctx.store.select<{ id: string; name: string | null; value: string | null }>(
+        `SELECT c.id, c.name, (SELECT i.value FROM contact_identities i WHERE i.contact_id = c.id LIMIT 1) AS value
+           FROM contacts c WHERE c.merged_into IS NULL AND ${
+             digits ? 'c.id IN (SELECT contact_id FROM contact_identities WHERE value LIKE :like)' : 'c.name LIKE :like'
+           } ORDER BY c.seen_at DESC LIMIT :most`,
+        values,
+      ),
+      ctx.store.select<{ id: string; name: string | null; value: string | null }>(
+        `SELECT v.id, c.name, (SELECT i.value FROM contact_identities i WHERE i.contact_id = c.id LIMIT 1) AS value
+           FROM conversations v JOIN contacts c ON c.id = v.contact_id WHERE ${
+             digits
+               ? 'c.id IN (SELECT contact_id FROM contact_identities WHERE value LIKE :like)'
+               : '(c.name LIKE :like OR v.last_text LIKE :like)'
+           } ORDER BY v.last_message_at DESC LIMIT :most`,
+        values,
+      ),
+      ctx.store.select<{ id: string; name: string }>(
+        `SELECT id, name FROM channels WHERE name LIKE :like OR address LIKE :like ORDER BY name LIMIT :most`,
+        values,
+      ),
+      named('provider_accounts'),
+      named('apps'),
+      named('templates', 'archived_at IS NULL'),
+      ctx.store.select<{ id: string; name: string; app_id: string }>(
+        'SELECT id, name, app_id FROM send_hooks WHERE name LIKE :like ORDER BY name LIMIT :most',
+        values,
+      ),
+      named('delivery_tests', 'archived_at IS NULL'),
+      digits
+        ? ctx.store.select<{ address: string }>(
+            'SELECT DISTINCT address FROM provider_numbers WHERE address LIKE :like LIMIT :most',
+            values,
+          )
+        : [],
+      /^(msg_)?[0-9A-Z]{6,26}$/i.test(text)
+        ? ctx.store.select<{ id: string; text: string }>(
+            `SELECT id, text FROM messages WHERE id = :text OR id = 'msg_' || upper(:text) LIMIT 1`,
+            values,
+          )
+        : [],
+    ]);
+  const admin = hasRole(actor, 'administrator');
+  const { published, draft } = await getRoutes(ctx, actor);
+  const routes = (draft?.content ?? published.set).routes.filter(({ name }) =>
+    name.toLowerCase().includes(text.toLowerCase()),
+  );
+  return [
+    ...messages.map((each) => hit(each.text.slice(0, 60) || each.id, 'message', `/watch/messages/${each.id}`)),
+    ...conversations.map((each) => hit(shown(each), 'conversation', `/route/conversations/${each.id}`)),
+    ...people.map((each) => hit(shown(each), 'contact', `/compose/contacts/${each.id}`)),
+    ...channels.map((each) => hit(each.name, 'channel', `/connect/channels/${each.id}`)),
+    ...numbers.map((each) => hit(displayAddress(each.address), 'number', '/connect/numbers')),
+    ...accounts.map((each) => hit(each.name, 'provider account', `/connect/providers/${each.id}`)),
+    ...apps.map((each) => hit(each.name, 'app', `/apps/${each.id}`)),
+    ...hooks.map((each) => hit(each.name, 'send hook', `/apps/${each.app_id}/hooks/${each.id}`)),
+    ...templates.map((each) => hit(each.name, 'template', `/compose/templates/${each.id}`)),
+    ...routes.slice(0, EACH).map((each) => hit(each.name, 'route', `/route/routes#${each.id}`)),
+    ...(admin ? tests.map((each) => hit(each.name, 'delivery test', `/prove/tests/${each.id}`)) : []),
+    hit(`Messages with “${text}”`, 'message log', `/watch/messages?${new URLSearchParams({ q: text })}`),
+  ];
+}
+
+const hit = (label: string, kind: string, href: string): SearchHit => ({ label, kind, href });
+
+function shown({ name, value }: { name: string | null; value: string | null }): string {
+  if (name) return name;
+  return value && !value.startsWith('vis_') ? displayAddress(value) : 'A visitor';
+}
+
+const bare = (text: string) => text.replace(/[\s()+.-]/g, '').replace(/^0+/, '');
+
+/** A number is found however it is typed; what would be a wildcard of LIKE is left out. */
+function like(text: string): string {
+  return `%${(/^\d{3,}$/.test(bare(text)) ? bare(text) : text).replace(/[%_]/g, '')}%`;
+}
