@@ -95,7 +95,7 @@ test('STOP on a handset: shown in the thread, refused in the reply, entered in t
   await expect(page.getByRole('table', { name: 'Contacts' }).getByRole('row')).toHaveCount(2);
   await page.locator('#main').getByRole('table').getByRole('link').first().click();
   const ledger = page.getByRole('table', { name: 'Consent ledger' });
-  await expect(ledger).toContainText('declined texts');
+  await expect(ledger).toContainText('opted out of texts');
   await expect(ledger).toContainText('“Arrêt”');
   await page.getByRole('link', { name: 'Conversation', exact: true }).click();
   await expect(page.locator('[data-consent=withdrawn]').last()).toContainText('Opted out with this');

@@ -130,7 +130,7 @@ test('a delivery test: written, failed by a fault switch, fixed, green, exported
   await page.getByLabel('Sender handset').selectOption({ label: 'Ines Calder' });
   await page.getByLabel('Text of the message').fill('LOCK Tern {{ run }}');
   await page.getByLabel('Channel written to').selectOption({ label: 'Harbour desk' });
-  await page.getByRole('button', { name: 'Remove expectation 1 out' }).click();
+  await page.getByRole('button', { name: 'Remove expectation 1' }).click();
   await page.getByLabel('And then').selectOption({ label: 'an app accepts the event' });
   await page.getByLabel('App that is notified').selectOption({ label: 'Lockbook' });
   await page.getByLabel('Within seconds').fill('8');

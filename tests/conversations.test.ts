@@ -86,11 +86,11 @@ test('taken, given to a team, closed and opened again, each turn noted; a note i
   await expect(reopenConversation(ctx, arlo, id)).rejects.toThrow(/open already/);
   const { notes, messages } = await getThread(ctx, priya, id);
   expect(notes.map(({ by, kind, text }) => `${by} ${kind} ${text}`)).toEqual([
-    'Priya turn took it',
-    'Priya turn gave it to the team Keepers',
+    'Priya turn assigned it to themselves',
+    'Priya turn assigned it to the team Keepers',
     'Priya note Has paid until May.',
     'Arlo turn closed it',
-    'Arlo turn opened it again',
+    'Arlo turn reopened it',
   ]);
   expect(messages).toHaveLength(2);
   expect((await colleagues(ctx, priya)).teams).toEqual(['Keepers']);

@@ -281,7 +281,7 @@ test('what somebody enters by hand needs its evidence, and nothing in the ledger
   const { ctx } = house;
   const contactId = await contactOf(INES);
   await expect(enterConsent(ctx, SYSTEM, { contactId, way: 'text', what: 'given', wording: ' ' })).rejects.toThrow(
-    /how this was expressed/,
+    /evidence is missing/,
   );
   const before = await ctx.store.consentEntries.all({ contact_id: contactId });
   await enterConsent(ctx, SYSTEM, { contactId, way: 'text', what: 'given', wording: 'On the mooring form of 3 May' });

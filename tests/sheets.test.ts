@@ -286,7 +286,7 @@ test('rows replaced before there is a message are asked about when there is one'
   put('phone', 'early');
   const id = await watch('early.csv', 'new');
   put('number', 'changed');
-  await until('it was read again', async () => (await view(id)).sheet.samples[0]?.ctx === 'changed 3');
+  await until('it was read again', async () => (await view(id)).sheet.samples[0]?.w === 'changed 3');
   await changeSheet(ctx, SYSTEM, id, message('Early: {{ w }}', 'number'));
   expect(await until('they are held', async () => (await view(id)).sheet.held)).toMatchObject({ rows: 3 });
   expect((await texts()).some((text) => text.startsWith('Early'))).toBe(false);

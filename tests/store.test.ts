@@ -248,8 +248,13 @@ describe('sealing', () => {
 });
 
 test('ids sort by creation, also within a millisecond and into the past', () => {
-  const ids = Array.from({ length: 500 }, () => newId('msg'));
+  const ids = Array.from({ length: 500 }, () => newId('msg', Date.now()));
   expect([...ids].sort()).toEqual(ids);
   expect(new Set(ids).size).toBe(500);
   expect(pastId('msg', Date.now() - 1000) < (ids[0] ?? '')).toBe(true);
+  // A clock that ran ahead and was set right does not keep later ids in the future.
+  const ahead = newId('msg', Date.now() + 3_600_000);
+  expect(newId('msg', Date.now()) < ahead).toBe(true);
+  const now = Date.now();
+  expect(newId('msg', now - 50) > newId('msg', now - 60_000)).toBe(true);
 });

@@ -363,7 +363,7 @@ describe('what the platform does', () => {
     await archiveTemplate(ctx, SYSTEM, id);
     await expect(
       send(SYSTEM, { to: INES, from: chat.id, text: '', template: { id, values: { lock: 'x' } } }),
-    ).rejects.toThrow(/put away/);
+    ).rejects.toThrow(/archived/);
   });
 });
 

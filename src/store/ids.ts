@@ -13,7 +13,19 @@ function fraction(): number {
   return (pool[used++] ?? 0) / 256;
 }
 
-const next = monotonicFactory(fraction);
+let inOrder = monotonicFactory(fraction);
+let latest = 0;
+/** Ids of one process go on from its latest; one whose clock was further ahead than this, in milliseconds, was wrong. */
+const AHEAD = 10_000;
+
+function next(at: number): string {
+  if (at < latest - AHEAD) {
+    inOrder = monotonicFactory(fraction);
+    latest = 0;
+  }
+  latest = Math.max(latest, at);
+  return inOrder(at);
+}
 
 /** What an id is of; the prefix makes a pasted id recognisable. */
 export type IdPrefix =
@@ -59,9 +71,9 @@ export type IdPrefix =
   | 'drl'
   | 'bsc';
 
-/** A new id such as `msg_01J…`: the prefix, then a ULID, so that ids of one type sort by creation. */
-export function newId(prefix: IdPrefix, at?: number): string {
-  return `${prefix}_${next(at)}`;
+/** A new id such as `msg_01J…`: the prefix, then a ULID of the clock's time, so that ids of one type sort by creation. */
+export function newId(prefix: IdPrefix, at: number): string {
+  return `${prefix}_${next(Math.round(at))}`;
 }
 
 /** An id that sorts at a time in the past, for what is written down afterwards. */

@@ -109,7 +109,7 @@ async function newUser(
   input: { name: string; email: string; password: string; role: Role },
 ): Promise<UserRow> {
   return {
-    id: newId('usr'),
+    id: newId('usr', ctx.now()),
     email: input.email.trim().toLowerCase(),
     name: input.name.trim(),
     role: input.role,

@@ -15,7 +15,7 @@ export function postHeaders(ctx: AppContext, hook: SendHookRow, body: string): R
   return {
     'content-type': 'application/json',
     ...(hook.guard === 'token' && secret ? { authorization: `Bearer ${secret}` } : {}),
-    ...(hook.guard === 'signature' && secret ? signWebhook(newId('evt'), ctx.now(), body, [secret]) : {}),
+    ...(hook.guard === 'signature' && secret ? signWebhook(newId('evt', ctx.now()), ctx.now(), body, [secret]) : {}),
   };
 }
 
