@@ -81,7 +81,7 @@ test('keys with an end are made and replaced; a test event proves the way out; a
     await expect(tests.nth(2)).toContainText('The app answered with an error');
     for (const newer of [0, 1])
       await expect(tests.nth(newer)).toContainText(/The app answered with an error|Waiting for its turn/);
-    await expect(address.getByText(/Not taken since .* 3 events wait; next attempt/)).toBeVisible();
+    await expect(address.getByText(/Not accepted since .* 3 events wait; next attempt/)).toBeVisible();
     await expect(page.locator('#main [data-hop=call-out]').first()).toHaveAttribute('data-state', 'broken');
     await fault(false);
     await expect(address.getByText(/events accepted in 7 days/)).toBeVisible();

@@ -27,7 +27,7 @@ export async function signIn(page: Page, who = 'maren') {
 }
 
 /** What follows a name in the rail is what needs attention there. */
-const startsWith = (name: string) => new RegExp(`^${name}(:|$)`);
+const startsWith = (name: string) => new RegExp(`^${name}\\s*(:|$)`);
 
 /** By the rail, and not before the page is there: the page that is left may hold links of the same name. */
 export async function goTo(page: Page, name: string) {

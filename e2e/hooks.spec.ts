@@ -93,7 +93,7 @@ test('a booking in Lockbook becomes a text on the skipper’s handset; mistakes 
     await page.getByRole('button', { name: 'Switch on' }).click();
     await expect(page.getByRole('button', { name: 'Switch off' })).toBeVisible();
     await page.getByRole('button', { name: 'Post a test' }).click();
-    await page.getByRole('button', { name: 'Post it' }).click();
+    await page.getByRole('button', { name: 'Send it' }).click();
     await expect(page.getByText('Answered 202')).toBeVisible();
     await expect(page.locator('#main [data-hop=call-in]')).toHaveAttribute('data-state', 'proven');
   });

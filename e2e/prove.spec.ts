@@ -187,7 +187,7 @@ test('a drill: something is wrong, the switches are out of sight, a wrong answer
 }) => {
   await signIn(page);
   await goTo(page, 'Drills');
-  await page.getByRole('button', { name: 'Begin a first one' }).click();
+  await page.getByRole('button', { name: 'Begin a drill: easy' }).click();
   const complaint = page.getByText('The fault switches are out of sight meanwhile');
   await expect(complaint).toBeVisible();
   await expectAccessible(page, 'a running drill');
@@ -213,7 +213,7 @@ test('a drill: something is wrong, the switches are out of sight, a wrong answer
   await expect(page.getByText('It is not: The reply window is closed.')).toBeVisible();
   await cause.selectOption({ label: answers[set?.[0] ?? ''] ?? '' });
   await page.getByRole('button', { name: 'That is the cause' }).click();
-  await expect(page.getByRole('heading', { name: 'Done' })).toBeVisible();
+  await expect(page.getByRole('heading', { name: 'Finished drills' })).toBeVisible();
   const points = Number(await page.locator('table td').first().textContent());
   expect(points).toBeGreaterThan(50);
   expect(points).toBeLessThan(80);

@@ -222,7 +222,7 @@ test('a rule set for Mossgate: written, tried, replayed, published, met by three
     const considered = page.locator('[data-considered="Book a passage"]');
     await considered.locator('summary').click();
     await expect(considered).toContainText('it begins with “passage” or “slussning” — saw is anybody there');
-    await expect(considered).toContainText('It would fit if it begins with');
+    await expect(considered).toContainText('It would match if it begins with');
     await page.getByLabel('Open ticket at Duty tickets').selectOption('two');
     await expect(dry).toHaveAttribute('data-dry', 'Which ticket');
     await expectAccessible(page, 'a draft being written');

@@ -208,7 +208,7 @@ test('write, fix, submit, be rejected, revise, be approved, map, and read it in 
 async function post(page: Page, record: object) {
   await page.getByRole('button', { name: 'Post a test' }).click();
   await page.getByLabel('Record', { exact: true }).fill(JSON.stringify(record));
-  await page.getByRole('button', { name: 'Post it' }).click();
+  await page.getByRole('button', { name: 'Send it' }).click();
   await expect(page.getByRole('dialog')).toHaveCount(0);
 }
 

@@ -107,7 +107,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
       .click();
     await expect(desk.getByRole('heading', { name: 'Trail' })).toBeVisible();
     const hops = desk.locator('[data-hop-state]');
-    await expect(hops.last()).toContainText('Told by webhook');
+    await expect(hops.last()).toContainText('Sent by webhook');
     await expect(hops).toHaveCount(13);
     for (const hop of await hops.all()) {
       await expect(hop).toHaveAttribute('data-hop-state', 'proven');

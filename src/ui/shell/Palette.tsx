@@ -39,11 +39,18 @@ export function Palette({ stages }: { stages: readonly NavigationStage[] }) {
   const [help, setHelp] = useState(false);
   const going = useRef(false);
   const [text, setText] = useState('');
-  const found = useFound(open ? text : '');
+  const { found, waiting } = useFound(open ? text : '');
+  /** Enter was pressed before the server had answered. */
+  const early = useRef(false);
   const entries = useMemo(() => inOrder(pagesOf(stages), found, text), [stages, found, text]);
   const [chosen, setChosen] = useState('');
   // What comes later comes on top, and Enter is for what is on top.
   useEffect(() => setChosen(entries[0] ? keyOf(entries[0]) : ''), [entries]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: once for each answer
+  useEffect(() => {
+    if (!waiting && early.current && entries[0]) go(entries[0].href);
+    early.current = false;
+  }, [waiting]);
 
   useEffect(() => {
     function press(event: KeyboardEvent) {
@@ -88,6 +95,12 @@ export function Palette({ stages }: { stages: readonly NavigationStage[] }) {
             placeholder="Page, person, number, message id, channel, app, template, route…"
             value={text}
             onValueChange={setText}
+            onKeyDown={(event) => {
+              if (event.key !== 'Enter' || !waiting || entries[0]?.kind === 'page') return;
+              event.preventDefault();
+              event.stopPropagation();
+              early.current = true;
+            }}
             className="w-full rounded border border-line-strong bg-panel px-2.5 py-1.5"
           />
           <Command.List className="mt-2 max-h-[46vh] overflow-y-auto">
@@ -130,26 +143,28 @@ const keyOf = ({ kind, href }: Destination) => `${kind} ${href}`;
 function inOrder(pages: readonly Destination[], found: readonly Destination[], text: string): readonly Destination[] {
   const wanted = text.trim().toLowerCase();
   const at = ({ label }: Destination) => label.toLowerCase().indexOf(wanted);
-  return [...pages.filter((page) => at(page) === 0), ...found, ...pages.filter((page) => at(page) > 0)];
+  const closest = [...found].sort((a, b) => Number(at(a) !== 0) - Number(at(b) !== 0));
+  return [...pages.filter((page) => at(page) === 0), ...closest, ...pages.filter((page) => at(page) > 0)];
 }
 
 /** What the server finds for a text, a moment after the last key. */
-function useFound(text: string): readonly Destination[] {
-  const [found, setFound] = useState<readonly Destination[]>([]);
+function useFound(text: string): { found: readonly Destination[]; waiting: boolean } {
+  const [{ found, of }, setFound] = useState<{ found: readonly Destination[]; of: string }>({ found: [], of: '' });
   const wanted = text.trim();
   useEffect(() => {
-    if (wanted.length < 2) return setFound([]);
+    if (wanted.length < 2) return setFound({ found: [], of: wanted });
     let late = false;
     const timer = systemClock.after(SETTLED, async () => {
       const answer = await fetch(`/search?${new URLSearchParams({ q: wanted })}`).catch(() => undefined);
-      if (answer?.ok && !late) setFound((await answer.json()) as Destination[]);
+      const fresh = answer?.ok ? ((await answer.json()) as Destination[]) : [];
+      if (!late) setFound({ found: fresh, of: wanted });
     });
     return () => {
       late = true;
       timer.cancel();
     };
   }, [wanted]);
-  return found;
+  return { found, waiting: of !== wanted };
 }
 
 function isTyping(target: EventTarget | null): boolean {

@@ -39,7 +39,7 @@ export default async function DrillsPage() {
             <Panel key={level} className="px-4 py-3">
               <p className="font-semibold">{title}</p>
               <p className="mt-0.5 mb-3 text-[13px] text-soft">{what}</p>
-              <ActionButton action={beginAction.bind(null, level)}>Begin {title.toLowerCase()}</ActionButton>
+              <ActionButton action={beginAction.bind(null, level)}>Begin a drill: {title.toLowerCase()}</ActionButton>
             </Panel>
           ))}
         </div>
