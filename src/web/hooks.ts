@@ -1,4 +1,6 @@
 /** Send hooks and phone events as functions from Request to Response: apps post records here. */
+
+import { remedy } from '../core/remedy';
 import { type HookPost, LARGEST_POST, takeHookPost } from '../operations/apps/hooks/receiveHookPost';
 import { takeCall } from '../operations/apps/phone/receiveCall';
 import { problem } from './api/answer';
@@ -43,7 +45,7 @@ export async function serveHook(request: Request, remoteAddress?: string): Promi
     field: finding.field,
     code: finding.code,
     problem: finding.problem,
-    mend: finding.mend,
+    ...remedy(finding.mend),
   }));
   return problem(
     {

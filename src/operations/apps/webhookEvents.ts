@@ -1,6 +1,7 @@
 /** Puts events for the apps that asked for them into the delivery queue, inside the unit that caused them. */
 import { cause } from '../../core/delivery/causes';
 import type { MessageState } from '../../core/delivery/lifecycle';
+import { remedy } from '../../core/remedy';
 import { newId } from '../../store/ids';
 import type { EventFilter, MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -172,7 +173,7 @@ export function messageData(message: MessageRow) {
     state: message.state,
     stateAt: new Date(message.state_at).toISOString(),
     cause: message.cause
-      ? { code: message.cause, title: cause(message.cause).title, mend: cause(message.cause).mend }
+      ? { code: message.cause, title: cause(message.cause).title, ...remedy(cause(message.cause).mend) }
       : null,
     inReplyTo: message.in_reply_to,
     tags: message.tags ?? [],

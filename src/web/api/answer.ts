@@ -1,6 +1,7 @@
 /** Reading requests and wording answers of the HTTP API. */
 import { randomUUID } from 'node:crypto';
 import { quotaFields } from '../../core/pacing/quota';
+import { type Remedy, remedy } from '../../core/remedy';
 import type { Actor } from '../../operations/context/actor';
 import type { AppContext } from '../../operations/context/appContext';
 import { isOperationError, type OperationError } from '../../operations/context/errors';
@@ -12,7 +13,7 @@ interface Problem {
   type: string;
   title: string;
   detail?: string;
-  errors?: { field: string; code: string; problem: string; mend: string }[];
+  errors?: ({ field: string; code: string; problem: string } & Remedy)[];
 }
 
 /** RFC 9457 problem details. */
@@ -81,7 +82,7 @@ async function answerOf(
       field,
       code: finding.code,
       problem: finding.problem,
-      mend: finding.mend,
+      ...remedy(finding.mend),
     }));
     return problem({ ...REFUSALS[error.kind], detail: error.message, ...(errors.length > 0 ? { errors } : {}) });
   }

@@ -6,7 +6,7 @@ import { z } from 'zod';
 import { causeCodes } from '../../core/delivery/causes';
 import { EVENT_TYPES, TOLD_STATES } from '../../operations/apps/webhookEvents';
 import type { Scope } from '../../operations/context/actor';
-import { listQuery, message, messagePage, sendRequest } from './schemas';
+import { listQuery, message, messagePage, remedyShape, sendRequest } from './schemas';
 
 export interface Operation<Query = unknown, Body = unknown> {
   id: string;
@@ -83,7 +83,7 @@ const measure = z
   })
   .meta({ id: 'TextMeasure' });
 
-const finding = z.object({ code: z.string(), problem: z.string(), mend: z.string() });
+const finding = z.object({ code: z.string(), problem: z.string(), ...remedyShape });
 
 const normalised = z
   .object({

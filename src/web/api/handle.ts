@@ -1,5 +1,6 @@
 /** Joins a declared operation with what it does: parses as declared, runs, answers as declared. */
 import type { z } from 'zod';
+import { remedy } from '../../core/remedy';
 import { requireScope } from '../../operations/context/actor';
 import type { AppContext } from '../../operations/context/appContext';
 import { readBody } from '../readBody';
@@ -69,7 +70,7 @@ function invalidShape(error: z.ZodError): Response {
     field: issue.path.join('.') || (issue.code === 'unrecognized_keys' ? issue.keys.join(', ') : 'body'),
     code: issue.code,
     problem: issue.message,
-    mend: 'Compare with the OpenAPI document at /api/v1/openapi.json.',
+    ...remedy('Compare with the OpenAPI document at /api/v1/openapi.json.'),
   }));
   return problem({ status: 422, type: 'invalid', title: 'The request does not have the documented shape', errors });
 }

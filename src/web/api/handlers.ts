@@ -1,5 +1,6 @@
 /** What each declared operation does. */
 import { normaliseAddress } from '../../core/addresses/address';
+import { remedy } from '../../core/remedy';
 import { allVariables } from '../../core/templates/template';
 import { measureText } from '../../core/text/measure';
 import { listNumbers } from '../../operations/accounts/numbers';
@@ -57,7 +58,7 @@ export const HANDLERS = [
       name,
       languages: variants.map(({ language }) => language),
       variables: allVariables(variants),
-      problem: problem ? { code: problem.code, problem: problem.problem, mend: problem.mend } : null,
+      problem: problem ? { code: problem.code, problem: problem.problem, ...remedy(problem.mend) } : null,
     })),
   })),
   on(API.listChannels, async ({ ctx, actor }) => ({
@@ -118,7 +119,7 @@ export const HANDLERS = [
     const result = normaliseAddress(body.address, { defaultCountry: body.country?.toUpperCase() });
     if (!result.ok) {
       const { code, problem, mend } = result.finding;
-      return { address: null, finding: { code, problem, mend } };
+      return { address: null, finding: { code, problem, ...remedy(mend) } };
     }
     const { value, kind, country } = result.address;
     return { address: { value, kind, country: country ?? null }, finding: null };

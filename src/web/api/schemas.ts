@@ -2,6 +2,12 @@
 import { z } from 'zod';
 import { causeCodes } from '../../core/delivery/causes';
 
+/** What to do, under its name and under the one it had before. */
+export const remedyShape = {
+  fix: z.string().meta({ description: 'What to do about it.' }),
+  mend: z.string().meta({ description: 'The former name of `fix`.', deprecated: true }),
+};
+
 const e164 = '+447700900123';
 
 const media = z.strictObject({
@@ -73,7 +79,7 @@ export const message = z
     state: z.enum(['received', 'queued', 'sending', 'uncertain', 'sent', 'failed', 'delivered', 'read']),
     stateAt: z.iso.datetime(),
     cause: z
-      .object({ code: z.enum(causeCodes() as [string, ...string[]]), title: z.string(), mend: z.string() })
+      .object({ code: z.enum(causeCodes() as [string, ...string[]]), title: z.string(), ...remedyShape })
       .nullable()
       .meta({ description: 'Why it failed or waits, from the causes catalogue.' }),
     inReplyTo: z.string().nullable(),
@@ -101,8 +107,6 @@ export const problemDetails = z
     status: z.number().int(),
     detail: z.string().optional(),
     instance: z.string(),
-    errors: z
-      .array(z.object({ field: z.string(), code: z.string(), problem: z.string(), mend: z.string() }))
-      .optional(),
+    errors: z.array(z.object({ field: z.string(), code: z.string(), problem: z.string(), ...remedyShape })).optional(),
   })
   .meta({ id: 'Problem' });

@@ -144,7 +144,7 @@ export const PATHS_CAUSES = {
   },
   'events-not-subscribed': {
     title: 'The address is verified and no events are subscribed',
-    explain: (c) => `${by(c, 'The platform')} is not asked to post anything.`,
+    explain: (c) => `${by(c, 'The platform')} posts nothing: no event is subscribed.`,
     mend: 'Subscribe to the events.',
     passing: false,
   },

@@ -114,7 +114,7 @@ export function DryRun({ arrival, onArrival, explained, live, set, names, choice
           />
           <TextFor
             label="Attributes"
-            placeholder="attributes, such as boat: Heron; length: 17"
+            placeholder="attributes, such as city: Norwich; age: 17"
             className={FIELD}
             value={arrival.attributes}
             write={(attributes) =>
