@@ -139,7 +139,7 @@ async function queued(installation: Installation, channel: ChannelRow, texts: nu
   await setPace(UNTHROTTLED);
   const began = Date.now();
   const waiting = await ctx.store.outbox.count();
-  ctx.doorbell.ring('outbox');
+  ctx.engineWakeUp.ring('outbox');
   await until('everything has left', async () => (await ctx.store.outbox.count()) === 0);
   return (waiting * 1000) / (Date.now() - began);
 }

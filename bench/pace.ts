@@ -3,7 +3,7 @@ import { setPriority } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import sqlite3 from 'sqlite3';
-import { newPacer, take } from '../src/core/pacing/pacer';
+import { newRateLimiter, take } from '../src/core/pacing/rateLimiter';
 import { queueTexts } from '../tests/harness/load';
 import { connectTrunk, untilBound } from '../tests/harness/ostrel';
 import { type Installation, startInstallation } from '../tests/harness/processes';
@@ -41,11 +41,11 @@ function shareUsed(times: readonly number[], seconds: number): number {
 
 /** When a bare timer held to the same pace had its turns: printed beside it, it tells a slow machine from a slow line. */
 async function bareTimer(seconds: number): Promise<number[]> {
-  const pacer = newPacer();
+  const rateLimiter = newRateLimiter();
   const times: number[] = [];
   const until = Date.now() + WARMING + (seconds + 1) * 1000;
   for (let now = Date.now(); now < until; now = Date.now()) {
-    const { granted, waitMs } = take(pacer, PACE, 1, now);
+    const { granted, waitMs } = take(rateLimiter, PACE, 1, now);
     if (granted > 0) times.push(now);
     else await pause(Math.max(1, waitMs));
   }

@@ -84,7 +84,7 @@ beforeEach(async () => {
 afterEach(async () => {
   app.closeAllConnections();
   await new Promise((resolve) => app.close(resolve));
-  ctx.doorbell.close();
+  ctx.engineWakeUp.close();
   await ctx.store.close();
   rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
 });

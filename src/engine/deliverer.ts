@@ -12,13 +12,13 @@ import {
   releaseDeliveries,
 } from '../operations/apps/webhooks/deliveries';
 import type { AppContext } from '../operations/context/appContext';
-import { createLane, type Lane } from './lane';
+import { type ChannelQueue, createChannelQueue } from './channelQueue';
 import { type Loop, startLoop } from './loop';
 
 export function startDeliverer(ctx: AppContext, owner: string): Loop {
   /** By subscription: an app that is slow keeps only its own events waiting. */
-  const lanes = new Map<string, Lane<DeliveryJob>>();
-  /** Whose events wait in a lane, as they were when these were claimed. */
+  const queues = new Map<string, ChannelQueue<DeliveryJob>>();
+  /** Whose events wait in a queue, as they were when these were claimed. */
   const claimedFor = new Map<string, DeliveryJob['subscription']>();
   const unnoted = new Set<Promise<void>>();
   const report = createDeliveryReporter(ctx);
@@ -28,10 +28,10 @@ export function startDeliverer(ctx: AppContext, owner: string): Loop {
     const nextDueAt = await nextDeliveryDueAt(ctx);
     if (nextDueAt === undefined) return undefined;
     if (nextDueAt > ctx.now()) return nextDueAt - ctx.now();
-    const jobs = await claimDeliveries(ctx, owner, (id) => laneOf(id).waiting);
+    const jobs = await claimDeliveries(ctx, owner, (id) => queueOf(id).waiting);
     for (const [id, group] of groupBy(jobs, ({ subscription }) => subscription.id)) {
       claimedFor.set(id, (group[0] as DeliveryJob).subscription);
-      laneOf(id).push(group);
+      queueOf(id).push(group);
     }
     return undefined;
   }
@@ -40,28 +40,29 @@ export function startDeliverer(ctx: AppContext, owner: string): Loop {
   async function letGo(): Promise<void> {
     for (const { id } of await changedSince(ctx, [...claimedFor.values()])) {
       claimedFor.delete(id);
-      await releaseDeliveries(ctx, laneOf(id).withdraw());
+      await releaseDeliveries(ctx, queueOf(id).withdraw());
     }
   }
 
-  function laneOf(subscriptionId: string): Lane<DeliveryJob> {
-    const lane =
-      lanes.get(subscriptionId) ?? createLane<DeliveryJob>({ atOnce: MOST_PER_APP, ahead: 0 }, ctx.clock, send);
-    lanes.set(subscriptionId, lane);
-    return lane;
+  function queueOf(subscriptionId: string): ChannelQueue<DeliveryJob> {
+    const channelQueue =
+      queues.get(subscriptionId) ??
+      createChannelQueue<DeliveryJob>({ atOnce: MOST_PER_APP, ahead: 0 }, ctx.clock, send);
+    queues.set(subscriptionId, channelQueue);
+    return channelQueue;
   }
 
   /** Ends with the answer; it is noted while the next events leave. */
   async function send(job: DeliveryJob): Promise<void> {
     const called = deliver(ctx, job);
     track(called.then(report), job);
-    if (laneOf(job.subscription.id).waiting === FEW_WAITING) loop.ring();
+    if (queueOf(job.subscription.id).waiting === FEW_WAITING) loop.ring();
     const failed = await called.then(
       ({ cause }) => cause !== undefined,
       () => true,
     );
     // What was claimed for an app at ease goes back: how many may leave to one in trouble is decided anew.
-    if (failed) track(releaseDeliveries(ctx, laneOf(job.subscription.id).withdraw()), job);
+    if (failed) track(releaseDeliveries(ctx, queueOf(job.subscription.id).withdraw()), job);
   }
 
   function track(noting: Promise<void>, { delivery }: DeliveryJob) {
@@ -85,8 +86,8 @@ export function startDeliverer(ctx: AppContext, owner: string): Loop {
     ring: loop.ring,
     async stop() {
       await loop.stop();
-      for (const lane of lanes.values()) await releaseDeliveries(ctx, lane.withdraw());
-      await Promise.all([...lanes.values()].map((lane) => lane.drained()));
+      for (const channelQueue of queues.values()) await releaseDeliveries(ctx, channelQueue.withdraw());
+      await Promise.all([...queues.values()].map((channelQueue) => channelQueue.drained()));
       await Promise.all(unnoted);
     },
   };

@@ -10,7 +10,7 @@ import {
   type SendingLine,
   type SendJob,
 } from '../operations/outbound/dispatch';
-import { createLane, type Lane, type LaneLimits } from './lane';
+import { type ChannelQueue, type ChannelQueueLimits, createChannelQueue } from './channelQueue';
 import { type Loop, startLoop } from './loop';
 
 export function startDispatcher(
@@ -18,7 +18,7 @@ export function startDispatcher(
   owner: string,
   linkOf: (accountId: string) => TrunkLink | undefined,
 ): Loop {
-  const lanes = new Map<string, Lane<SendJob>>();
+  const queues = new Map<string, ChannelQueue<SendJob>>();
   const unnoted = new Set<Promise<void>>();
   const report = createReporter(ctx);
   /** What a claim takes here now, in milliseconds. */
@@ -32,20 +32,24 @@ export function startDispatcher(
   }
 
   async function fill(line: SendingLine): Promise<void> {
-    const lane = laneOf(line);
-    const room = Math.min(lane.room(), line.connector.trunk ? (linkOf(line.account.id)?.room(claimMs) ?? 0) : Infinity);
+    const channelQueue = queueOf(line);
+    const room = Math.min(
+      channelQueue.room(),
+      line.connector.trunk ? (linkOf(line.account.id)?.room(claimMs) ?? 0) : Infinity,
+    );
     if (room <= 0) return;
     const began = ctx.clock.elapsed();
     const jobs = await claimDue(ctx, line, room, owner);
     claimMs = expectedClaim(claimMs, ctx.clock.elapsed() - began);
-    lane.push(jobs);
+    channelQueue.push(jobs);
   }
 
-  function laneOf(line: SendingLine): Lane<SendJob> {
-    const lane = lanes.get(line.channel.id) ?? createLane<SendJob>(limitsOf(line, claimMs), ctx.clock, send);
-    lane.limits = limitsOf(line, claimMs);
-    lanes.set(line.channel.id, lane);
-    return lane;
+  function queueOf(line: SendingLine): ChannelQueue<SendJob> {
+    const channelQueue =
+      queues.get(line.channel.id) ?? createChannelQueue<SendJob>(limitsOf(line, claimMs), ctx.clock, send);
+    channelQueue.limits = limitsOf(line, claimMs);
+    queues.set(line.channel.id, channelQueue);
+    return channelQueue;
   }
 
   /** Ends with the answer; it is noted while the next texts leave. */
@@ -55,7 +59,7 @@ export function startDispatcher(
     const noted = handOver(ctx, job, link);
     track(noted.then(report), job);
     await noted.catch(() => undefined);
-    // The lane counts this send as over a moment later.
+    // The queue counts this send as over a moment later.
     setImmediate(() => ringFor(channel.id, link));
   }
 
@@ -76,7 +80,7 @@ export function startDispatcher(
   }
 
   function ringFor(channelId: string, link: TrunkLink | undefined) {
-    if ((lanes.get(channelId)?.room() ?? 0) > 0 && (!link || link.room(claimMs) > 0)) loop.ring();
+    if ((queues.get(channelId)?.room() ?? 0) > 0 && (!link || link.room(claimMs) > 0)) loop.ring();
   }
 
   const loop = startLoop(ctx, 'dispatch', round);
@@ -84,7 +88,7 @@ export function startDispatcher(
     ring: loop.ring,
     async stop() {
       await loop.stop();
-      await Promise.all([...lanes.values()].map((lane) => lane.drained()));
+      await Promise.all([...queues.values()].map((channelQueue) => channelQueue.drained()));
       await Promise.all(unnoted);
     },
   };
@@ -94,7 +98,7 @@ export function startDispatcher(
  * A trunk holds its pace and window itself; a channel on it is paced here only when it is
  * to be slower than the trunk. Ahead is claimed only what may be asked for again after a crash.
  */
-function limitsOf({ channel, connector }: SendingLine, claimMs: number): LaneLimits {
+function limitsOf({ channel, connector }: SendingLine, claimMs: number): ChannelQueueLimits {
   const pace = Math.min(channel.pace, connector.limits.pace);
   const ahead = textsAhead(pace, claimMs);
   if (connector.trunk && channel.pace >= connector.limits.pace) return { atOnce: Number.POSITIVE_INFINITY, ahead: 0 };

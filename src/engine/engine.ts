@@ -73,8 +73,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const sender = createSender(ctx);
   const testRunner = createTestRunner(ctx, sender, () => tests.ring());
   const tests = startLoop(ctx, 'tests', () => testRunner.round());
-  const keeper = createReadinessMonitor(ctx);
-  const readiness = startLoop(ctx, 'readiness', () => keeper.round());
+  const recorder = createReadinessMonitor(ctx);
+  const readiness = startLoop(ctx, 'readiness', () => recorder.round());
   let tidiedAt = ctx.now();
   const housekeeper = startLoop(ctx, 'housekeeping', async () => {
     if (ctx.now() - tidiedAt < HOUSEKEEPING) return undefined;

@@ -2,7 +2,7 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { createInterface } from 'node:readline';
-import { configFromEnvironment, doorbellPath, lockEngine, openAppContext } from '../operations/context/appContext';
+import { configFromEnvironment, lockEngine, openAppContext, wakeUpPath } from '../operations/context/appContext';
 import type { Work } from '../operations/context/engineWakeUp';
 import { outliveTheLog } from '../operations/context/logOutput';
 import { startEngine } from './engine';
@@ -23,21 +23,21 @@ const engine = await startEngine(windgap).catch((error: Error) => {
   process.exit(1);
 });
 // The engine posts work to itself (an answer makes webhooks due), without going through the socket.
-windgap.doorbell = { ring: (work) => engine.ring(work), close: () => undefined };
+windgap.engineWakeUp = { ring: (work) => engine.ring(work), close: () => undefined };
 
-const doorbell = createServer((socket) => {
+const engineWakeUp = createServer((socket) => {
   socket.on('error', () => undefined);
   createInterface({ input: socket }).on('line', (line) => engine.ring(line as Work));
 });
 // One that is there was left by an engine that was killed: the lock is ours.
-rmSync(doorbellPath(config), { force: true });
-doorbell.listen(doorbellPath(config));
+rmSync(wakeUpPath(config), { force: true });
+engineWakeUp.listen(wakeUpPath(config));
 windgap.log.info({ data: config.dataFolder }, 'engine ready');
 
 for (const signal of ['SIGTERM', 'SIGINT'] as const) {
   process.once(signal, () => {
     windgap.log.info({ signal }, 'finishing what is in flight');
-    doorbell.close();
+    engineWakeUp.close();
     void engine
       .stop()
       .then(() => windgap.store.close())

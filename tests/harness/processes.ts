@@ -18,8 +18,8 @@ import { demoWorld } from '../../demo/world';
 import {
   type AppContext,
   configFromEnvironment,
-  doorbellPath,
   openAppContext,
+  wakeUpPath,
 } from '../../src/operations/context/appContext';
 import { somebodyListens } from '../../src/operations/context/engineWakeUp';
 import { BenchClient } from './benchClient';
@@ -123,7 +123,7 @@ export async function startInstallation(options: Options = {}): Promise<Installa
     },
     async stop() {
       await Promise.all([end(installation.web), end(installation.engine), end(standins)]);
-      ctx.doorbell.close();
+      ctx.engineWakeUp.close();
       await ctx.store.close();
       rmSync(folder, { recursive: true, force: true, maxRetries: 5 });
     },
@@ -232,7 +232,7 @@ async function untilAnswers(url: string): Promise<void> {
 
 /** What is sent before the engine works waits for it, and would be measured as slow. */
 async function untilWorking({ config }: AppContext): Promise<void> {
-  await until('the engine works', () => somebodyListens(doorbellPath(config)));
+  await until('the engine works', () => somebodyListens(wakeUpPath(config)));
 }
 
 /** Brackwater's profile with one thing changed. */

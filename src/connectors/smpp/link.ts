@@ -11,7 +11,7 @@ import smpp, { type Session } from 'smpp';
 import type { Clock, Timer } from '../../clock/clock';
 import { cause } from '../../core/delivery/causes';
 import { textsAhead } from '../../core/pacing/lead';
-import { newPacer, noteUsed, paceNow, take } from '../../core/pacing/pacer';
+import { newRateLimiter, noteUsed, paceNow, take } from '../../core/pacing/rateLimiter';
 import { levelId } from '../../core/trunk/receipts';
 import { explainStatus } from '../../core/trunk/refusals';
 import { planSubmits } from '../../core/trunk/submits';
@@ -65,7 +65,7 @@ interface Submit {
 
 export function openLink(address: LinkAddress, settings: TrunkSettings, events: TrunkEvents, clock: Clock): TrunkLink {
   const waiting: Submit[] = [];
-  const pacer = newPacer();
+  const rateLimiter = newRateLimiter();
   const url = urlOf(address);
   const answerMs = settings.answerSeconds * 1000;
   let connection: Connection | undefined;
@@ -91,7 +91,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
         for (const submit of lost) giveUp(submit, { cause: 'trunk-down', said: failure.said, outcomeUnknown: true });
         if (closing) return;
         const delay = reconnectDelay(attempts++, failure);
-        const state = cause(failure.cause).passing ? 'waiting' : 'refused';
+        const state = cause(failure.cause).transient ? 'waiting' : 'refused';
         events.changed({ state, cause: failure.cause, said: failure.said, nextTryAt: clock.now() + delay });
         // Nothing that waits here was written: it goes back and is asked for again when the link stands.
         for (const submit of waiting.splice(0))
@@ -108,7 +108,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
       if (now < pausedUntil) return later(pausedUntil - now);
       const room = settings.window - connection.unanswered();
       if (room <= 0) return;
-      const { granted, waitMs } = take(pacer, settings.pace, 1, now);
+      const { granted, waitMs } = take(rateLimiter, settings.pace, 1, now);
       if (granted === 0) return later(waitMs);
       write(connection, waiting.shift() as Submit);
     }
@@ -129,7 +129,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     });
     const written = clock.elapsed();
     submit.sentAt = written;
-    noteUsed(pacer, written);
+    noteUsed(rateLimiter, written);
   }
 
   function answered(submit: Submit, answer: PDU) {
@@ -380,7 +380,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     get unanswered() {
       return connection?.unanswered() ?? 0;
     },
-    paceNow: () => paceNow(pacer, clock.elapsed()),
+    paceNow: () => paceNow(rateLimiter, clock.elapsed()),
     room(claimMs) {
       if (!connection?.bound || closing) return 0;
       const most = settings.window + textsAhead(settings.pace, claimMs);
@@ -425,6 +425,8 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
 
 /** Grows from half a second to a minute, with jitter; a refusal that will not pass by itself is asked again slowly. */
 function reconnectDelay(attempts: number, failure: Failure): number {
-  const base = cause(failure.cause).passing ? Math.min(FIRST_DELAY * 2 ** attempts, LONGEST_DELAY) : LONGEST_DELAY / 2;
+  const base = cause(failure.cause).transient
+    ? Math.min(FIRST_DELAY * 2 ** attempts, LONGEST_DELAY)
+    : LONGEST_DELAY / 2;
   return Math.round(base * (0.75 + Math.random() / 2));
 }

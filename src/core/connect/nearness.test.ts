@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { nearness, rankByNearness } from './nearness';
+import { rankByNearness, similarity } from './nearness';
 
 test('all wished digits beat some, the end beats the middle, the middle beats the beginning', () => {
   const offers = ['+61455001000', '+61400104550', '+61400100455', '+61400100045'].map((address) => ({ address }));
@@ -12,13 +12,13 @@ test('all wished digits beat some, the end beats the middle, the middle beats th
 });
 
 test('the place marks the digits that fit', () => {
-  expect(nearness('+61491570156', '0156')).toMatchObject({ place: { from: 8, to: 12 } });
-  expect(nearness('+61491570156', '57 999')).toMatchObject({ place: { from: 6, to: 8 } });
+  expect(similarity('+61491570156', '0156')).toMatchObject({ place: { from: 8, to: 12 } });
+  expect(similarity('+61491570156', '57 999')).toMatchObject({ place: { from: 6, to: 8 } });
 });
 
 test('no wish, or one with nothing in common, keeps the provider’s order', () => {
-  expect(nearness('+61491570156', 'call us').score).toBe(0);
-  expect(nearness('+1555', '89')).toEqual({ score: 0 });
+  expect(similarity('+61491570156', 'call us').score).toBe(0);
+  expect(similarity('+1555', '89')).toEqual({ score: 0 });
   const offers = [{ address: '+1' }, { address: '+2' }];
   expect(rankByNearness(offers, '9').map(({ address }) => address)).toEqual(['+1', '+2']);
 });

@@ -11,7 +11,7 @@ export interface Nearness {
  * The wish at the end is best (people remember endings), anywhere else next; otherwise the
  * longest run of its digits that occurs, longer before shorter and later before earlier.
  */
-export function nearness(address: string, wish: string): Nearness {
+export function similarity(address: string, wish: string): Nearness {
   const wanted = wish.replace(/\D/g, '');
   if (wanted === '') return { score: 0 };
   for (let length = Math.min(wanted.length, address.length); length > 0; length--) {
@@ -32,8 +32,8 @@ export function nearness(address: string, wish: string): Nearness {
 export function rankByNearness<Offer extends { address: string }>(
   offers: readonly Offer[],
   wish: string,
-): (Offer & { nearness: Nearness })[] {
+): (Offer & { similarity: Nearness })[] {
   return offers
-    .map((offer) => ({ ...offer, nearness: nearness(offer.address, wish) }))
-    .sort((a, b) => b.nearness.score - a.nearness.score);
+    .map((offer) => ({ ...offer, similarity: similarity(offer.address, wish) }))
+    .sort((a, b) => b.similarity.score - a.similarity.score);
 }

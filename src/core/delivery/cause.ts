@@ -16,7 +16,7 @@ export interface Cause {
   explain: (context: CauseContext) => string;
   mend: string;
   /** True when the same request may succeed later without anybody changing anything. */
-  passing: boolean;
+  transient: boolean;
   /** The hop of the set-up that this shows to be broken; absent when only this message is at fault. */
   breaks?: HopName;
 }

@@ -108,7 +108,11 @@ describe('a message of a record', () => {
 
   test('the sender a record names, and its file; a record without a file goes without', () => {
     const definition: HookDefinition = { ...HOOK, sender: { by: 'field', field: 'keeper.number' }, mediaField: 'plan' };
-    const record = { ...GOOD, keeper: { number: '+44 7700 900811' }, plan: 'https://mossgate.example/plans/4.PDF?v=2' };
+    const record = {
+      ...GOOD,
+      recorder: { number: '+44 7700 900811' },
+      plan: 'https://mossgate.example/plans/4.PDF?v=2',
+    };
     expect(orderFrom(definition, record)).toMatchObject({
       ok: true,
       order: { from: '+44 7700 900811', media: { url: record.plan, type: 'application/pdf' } },

@@ -24,7 +24,7 @@ export type Atom =
   | { on: 'answers'; template: string }
   | { on: 'button'; label: string };
 
-export interface Literal {
+export interface Predicate {
   atom: Atom;
   /** Of the atom: the same for the same. */
   key: string;
@@ -34,7 +34,7 @@ export interface Literal {
   nr: number;
 }
 
-type Pair = readonly [held: Literal, denied: Literal];
+type Pair = readonly [held: Predicate, denied: Predicate];
 
 const pairs = new Map<string, Pair>();
 const MOST_PAIRS = 10_000;
@@ -51,7 +51,7 @@ export function beginAnalysis(): void {
 }
 
 /** The one literal of an atom, held or denied. */
-function literal(atom: Atom, key: string, holds: boolean): Literal {
+function literal(atom: Atom, key: string, holds: boolean): Predicate {
   let pair = pairs.get(key);
   if (!pair) {
     const nr = pairs.size * 2;
@@ -69,8 +69,8 @@ const contradictions: Memory = [];
 const certainties: Memory = [];
 
 /** What two literals say of each other, worked out once. */
-function remembered(memory: Memory, work: (one: Literal, other: Literal) => boolean) {
-  return (one: Literal, other: Literal): boolean => {
+function remembered(memory: Memory, work: (one: Predicate, other: Predicate) => boolean) {
+  return (one: Predicate, other: Predicate): boolean => {
     if (one.atom.on !== other.atom.on) return false;
     let row = memory[one.nr];
     if (!row) {
@@ -87,30 +87,30 @@ function remembered(memory: Memory, work: (one: Literal, other: Literal) => bool
 }
 
 /** All must be so. */
-export type Box = readonly Literal[];
+export type Conjunction = readonly Predicate[];
 
 /** Alternatives beyond this are not analysed: a set-up that large is judged by dry run and replay. */
 export const MOST_BOXES = 64;
 
 /** Alternatives of a group, impossible ones left out; undefined where there are too many. */
-export function boxesOf(group: Group): Box[] | undefined {
+export function boxesOf(group: Group): Conjunction[] | undefined {
   const boxes = expand(group, true);
   return boxes?.filter((box) => possible(box));
 }
 
-function expand(part: Condition | Group, holds: boolean): Box[] | undefined {
+function expand(part: Condition | Group, holds: boolean): Conjunction[] | undefined {
   if (!isGroup(part)) return alternatives(part, holds);
   const inner = part.match === 'none' ? !holds : holds;
   const parts = part.of.map((each) => expand(each, inner));
   if (parts.some((each) => each === undefined)) return undefined;
-  const known = parts as Box[][];
+  const known = parts as Conjunction[][];
   // "none" is the negation of "any".
   const together = part.match === 'all' ? holds : !inner;
   if (!together) {
     const all = known.flat();
     return all.length > MOST_BOXES ? undefined : all;
   }
-  let product: Box[] = [[]];
+  let product: Conjunction[] = [[]];
   for (const each of known) {
     product = product.flatMap((box) => each.map((more) => [...box, ...more]));
     if (product.length > MOST_BOXES * 4) return undefined;
@@ -120,12 +120,12 @@ function expand(part: Condition | Group, holds: boolean): Box[] | undefined {
 }
 
 /** The literals of a condition that names one thing. */
-export function literalsOf(condition: Condition): Box {
+export function literalsOf(condition: Condition): Conjunction {
   return alternatives(condition, true)[0] ?? [];
 }
 
 /** A condition that names several is one of them; denied, it is none of them. */
-function alternatives(condition: Condition, holds: boolean): Box[] {
+function alternatives(condition: Condition, holds: boolean): Conjunction[] {
   const atoms = atomsOf(condition);
   const positive = condition.on === 'sender' ? condition.known : isPositive(condition);
   const wanted = positive === holds;
@@ -174,25 +174,25 @@ const STATES: readonly ConversationState[] = ['new', 'open', 'waiting', 'closed'
 const COUNTS: readonly OpenCount[] = ['none', 'one', 'several', 'unknown'];
 
 /** Whether nothing in the box is known to rule it out. */
-export function possible(box: Box): boolean {
+export function possible(box: Conjunction): boolean {
   for (let first = 0; first < box.length; first += 1)
     for (let second = first + 1; second < box.length; second += 1)
-      if (contradict(box[first] as Literal, box[second] as Literal)) return false;
+      if (contradict(box[first] as Predicate, box[second] as Predicate)) return false;
   return !box.some(mayExhaust) || !exhausted(box);
 }
 
 /** Whether something may fit both boxes, each of them possible by itself. */
-export function together(one: Box, other: Box): boolean {
+export function together(one: Conjunction, other: Conjunction): boolean {
   for (const mine of one) for (const theirs of other) if (contradict(mine, theirs)) return false;
   return !(one.some(mayExhaust) || other.some(mayExhaust)) || !exhausted([...one, ...other]);
 }
 
-function mayExhaust({ holds, atom }: Literal): boolean {
+function mayExhaust({ holds, atom }: Predicate): boolean {
   return !holds && (atom.on === 'conversation' || atom.on === 'open');
 }
 
 /** Every state there is, or every count, is denied. */
-function exhausted(box: Box): boolean {
+function exhausted(box: Conjunction): boolean {
   const denied = box.filter(({ holds }) => !holds).map(({ atom }) => atom);
   const states = denied.flatMap((atom) => (atom.on === 'conversation' ? [atom.state] : []));
   if (STATES.every((state) => states.includes(state))) return true;
@@ -202,7 +202,7 @@ function exhausted(box: Box): boolean {
   );
 }
 
-export function negated({ atom, key, holds }: Literal): Literal {
+export function negated({ atom, key, holds }: Predicate): Predicate {
   return literal(atom, key, !holds);
 }
 

@@ -8,13 +8,13 @@ import type { Mapping } from '../templates/mapping';
 import { type Condition, conditionsOf } from './conditions';
 import { pattern, plainWords } from './keyword';
 import {
-  type Box,
   beginAnalysis,
   boxesOf,
+  type Conjunction,
   certain,
-  type Literal,
   literalsOf,
   negated,
+  type Predicate,
   possible,
   together,
 } from './literals';
@@ -34,7 +34,7 @@ const MOST_SPLITS = 4000;
 interface Analysed {
   route: Route;
   /** Undefined where it is too large to be analysed. */
-  boxes: Box[] | undefined;
+  boxes: Conjunction[] | undefined;
   /** Its keywords, plain. */
   words: ReadonlySet<string>;
 }
@@ -60,7 +60,7 @@ export function examineRoutes(
 }
 
 /** Boxes of the routes before one that end with what they take, each with its route. */
-type Owned = { box: Box; owner: Route };
+type Owned = { box: Conjunction; owner: Route };
 
 /** Why a route never matches, or may seldom. */
 function keptFrom({ route, boxes }: Analysed, before: readonly Owned[]): RouteFinding[] {
@@ -121,8 +121,8 @@ function keptFrom({ route, boxes }: Analysed, before: readonly Owned[]): RouteFi
 }
 
 /** What of the routes before may meet a box at all, by route, in their order. */
-function meeting(box: Box, before: readonly Owned[]): Map<Route, Box[]> {
-  const by = new Map<Route, Box[]>();
+function meeting(box: Conjunction, before: readonly Owned[]): Map<Route, Conjunction[]> {
+  const by = new Map<Route, Conjunction[]>();
   for (const { box: other, owner } of before) {
     if (!together(box, other)) continue;
     const own = by.get(owner);
@@ -133,7 +133,7 @@ function meeting(box: Box, before: readonly Owned[]): Map<Route, Box[]> {
 }
 
 /** Whether every message that fits one of `inner` certainly fits one of `outer`. */
-export function covers(outer: readonly Box[], inner: readonly Box[]): boolean {
+export function covers(outer: readonly Conjunction[], inner: readonly Conjunction[]): boolean {
   const budget = { splits: MOST_SPLITS };
   return inner.every((box) => inside(box, outer, DEEPEST, budget));
 }
@@ -142,9 +142,9 @@ export function covers(outer: readonly Box[], inner: readonly Box[]): boolean {
  * A box is inside a union when it is inside one of them; or when it is split at a literal of
  * one that it leaves open, and both halves are inside. Gives up, saying no, rather than guess.
  */
-function inside(box: Box, outer: readonly Box[], depth: number, budget: { splits: number }): boolean {
+function inside(box: Conjunction, outer: readonly Conjunction[], depth: number, budget: { splits: number }): boolean {
   if (!possible(box)) return true;
-  const unmetOf = (each: Box) => each.filter((literal) => !box.some((own) => certain(own, literal)));
+  const unmetOf = (each: Conjunction) => each.filter((literal) => !box.some((own) => certain(own, literal)));
   const meets = outer.filter((each) => together(box, each));
   if (meets.some((each) => each.every((literal) => box.some((own) => certain(own, literal))))) return true;
   const useful = completed(meets.map((each) => ({ box: each, unmet: unmetOf(each) })));
@@ -156,21 +156,21 @@ function inside(box: Box, outer: readonly Box[], depth: number, budget: { splits
 }
 
 interface Near {
-  box: Box;
+  box: Conjunction;
   /** What of it is not certain yet. */
-  unmet: Literal[];
+  unmet: Predicate[];
 }
 
 /** Of these one always holds, so that several together may be everything without any being another's opposite. */
-const EXHAUSTIVE = new Set<Literal['atom']['on']>(['conversation', 'open']);
+const EXHAUSTIVE = new Set<Predicate['atom']['on']>(['conversation', 'open']);
 
 /** Boxes that can be part of a whole: each thing they ask for is taken, where it is not so, by another of them. */
 function completed(near: readonly Near[]): readonly Near[] {
   let left = near;
   for (;;) {
-    const asked = new Map<number, Literal>();
+    const asked = new Map<number, Predicate>();
     for (const { unmet } of left) for (const literal of unmet) asked.set(literal.nr, literal);
-    const has = (literal: Literal) =>
+    const has = (literal: Predicate) =>
       EXHAUSTIVE.has(literal.atom.on) ||
       // The opposite differs in the last bit.
       asked.has(literal.nr ^ 1) ||
@@ -182,7 +182,7 @@ function completed(near: readonly Near[]): readonly Near[] {
 }
 
 /** Whether some message may fit both; no is certain. */
-export function mayMeet(one: readonly Box[], other: readonly Box[]): boolean {
+export function mayMeet(one: readonly Conjunction[], other: readonly Conjunction[]): boolean {
   return one.some((a) => other.some((b) => together(a, b)));
 }
 
@@ -266,7 +266,7 @@ function leftOver(active: readonly Analysed[], channels: readonly { id: string; 
   const all = active.flatMap(({ boxes }) => boxes ?? []);
   if (covers(all, [[]])) return [];
   const analysed = active.every(({ boxes }) => boxes !== undefined);
-  const over = (id: string): Box => literalsOf({ on: 'channel', ids: [id] });
+  const over = (id: string): Conjunction => literalsOf({ on: 'channel', ids: [id] });
   const untaken = analysed ? channels.filter(({ id }) => !mayMeet(all, [over(id)])) : [];
   if (untaken.length > 0)
     return [

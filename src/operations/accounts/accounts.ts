@@ -61,7 +61,7 @@ export async function connectProvider(ctx: AppContext, actor: Actor, input: Conn
     await noteChanges(unit, at, [['account', id]]);
   });
   if (connector.listNumbers) await refreshNumbers(ctx, id);
-  ctx.doorbell.ring('trunks');
+  ctx.engineWakeUp.ring('trunks');
   return { id };
 }
 
@@ -111,7 +111,7 @@ export async function replaceCredentials(
     await recordFacts(unit, facts, at);
     await noteChanges(unit, at, [['account', accountId]]);
   });
-  ctx.doorbell.ring('trunks');
+  ctx.engineWakeUp.ring('trunks');
 }
 
 /** Calls the provider with the saved credentials and notes the answer on the account and its channels. */
@@ -128,7 +128,7 @@ export async function checkAccount(
   const outcome = (await asBound(ctx, account)) ?? (await askCarrierOrProvider(ctx, account, connector));
   const at = ctx.now();
   const failedWith = outcome.ok ? undefined : outcome.failure.cause;
-  const state = outcome.ok ? 'accepted' : cause(outcome.failure.cause).passing ? 'unreachable' : 'refused';
+  const state = outcome.ok ? 'accepted' : cause(outcome.failure.cause).transient ? 'unreachable' : 'refused';
   await ctx.store.write(async (unit) => {
     const evidence = exchangeRows('account-check', accountId, outcome);
     await unit.exchanges.insert(evidence);
@@ -206,8 +206,8 @@ export async function setAccountDisabled(
     });
     await noteChanges(unit, at, [['account', accountId]]);
   });
-  ctx.doorbell.ring('trunks');
-  ctx.doorbell.ring('outbox');
+  ctx.engineWakeUp.ring('trunks');
+  ctx.engineWakeUp.ring('outbox');
 }
 
 /** Only the connector's own fields, as typed: a stray space is reported, not silently repaired. */

@@ -143,7 +143,7 @@ export async function saveProfile(
     await noteChanges(unit, at, [['account', id]]);
   });
   await syncProfiles(ctx, true);
-  ctx.doorbell.ring('trunks');
+  ctx.engineWakeUp.ring('trunks');
   return { id };
 }
 

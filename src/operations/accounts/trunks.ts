@@ -9,7 +9,7 @@ import type {
 } from '../../connectors/connector';
 import { settingsOf, type TrunkSettings, trunkSettings } from '../../connectors/smpp/dialect';
 import { normaliseAddress } from '../../core/addresses/address';
-import { forecast } from '../../core/pacing/pacer';
+import { forecast } from '../../core/pacing/rateLimiter';
 import { idAsAnswered } from '../../core/trunk/receipts';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
@@ -58,15 +58,15 @@ export interface TrunkHandlers {
 export function holdTrunk(ctx: AppContext, { account, settings }: TrunkAccount, handlers: TrunkHandlers) {
   const connector = ctx.connectors.get(account.connector);
   if (!connector.openTrunk) throw new Error(`${connector.name} is no trunk`);
-  const keeper = createKeeper(ctx, account);
+  const recorder = createRecorder(ctx, account);
   const storeDelivered = createBatcher<InboundRequestRow, void>(async (rows) => {
     await ctx.store.append('inbound', rows);
-    ctx.doorbell.ring('inbound');
+    ctx.engineWakeUp.ring('inbound');
     return rows.map(() => undefined);
   });
   const events: TrunkEvents = {
     changed(change) {
-      keeper.changed(change);
+      recorder.changed(change);
       if (change.state === 'bound') handlers.ready();
     },
     arrived: async (request) => storeDelivered(await deliveredRow(ctx, account, request)),
@@ -75,15 +75,15 @@ export function holdTrunk(ctx: AppContext, { account, settings }: TrunkAccount, 
         ctx.log.error({ err: error }, 'a late answer was not noted'),
       );
     },
-    pdu: (entry) => keeper.pdu(entry),
+    pdu: (entry) => recorder.pdu(entry),
   };
   const link = connector.openTrunk(openCredentials(ctx, account), settings, events);
-  keeper.watch(link);
+  recorder.watch(link);
   return {
     link,
     async close() {
       await link.close();
-      await keeper.close();
+      await recorder.close();
     },
   };
 }
@@ -123,7 +123,7 @@ const MOST_PDUS = 60;
 const KEPT_PDUS = 2000;
 
 /** Writes the link's state and PDUs down twice a second, and breaks or proves the credential hop when it changes. */
-function createKeeper(ctx: AppContext, account: ProviderAccountRow) {
+function createRecorder(ctx: AppContext, account: ProviderAccountRow) {
   let state: TrunkChange = { state: 'binding' };
   let since = ctx.now();
   let link: TrunkLink | undefined;
@@ -305,7 +305,7 @@ export async function setTrunkSettings(
       providerMessageId: item.writtenId ? idAsAnswered(item.writtenId, settings.receiptIds) : item.providerMessageId,
     }));
   });
-  ctx.doorbell.ring('trunks');
+  ctx.engineWakeUp.ring('trunks');
   return { matched };
 }
 

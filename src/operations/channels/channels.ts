@@ -201,7 +201,7 @@ export async function setChannelPace(ctx: AppContext, actor: Actor, channelId: s
     });
     await noteChanges(unit, at, [['channel', channelId]]);
   });
-  ctx.doorbell.ring('outbox');
+  ctx.engineWakeUp.ring('outbox');
 }
 
 /** Throws at the field `pace` unless it is a rate within the provider's limit. */

@@ -165,7 +165,7 @@ export function createChat(ctx: AppContext): Chat {
   const notedAt = new Map<string, number>();
   const store = createBatcher<InboundRequestRow, void>(async (rows) => {
     await ctx.store.append('inbound', rows);
-    ctx.doorbell.ring('inbound');
+    ctx.engineWakeUp.ring('inbound');
     return rows.map(() => undefined);
   });
 

@@ -79,7 +79,7 @@ export async function beginImport(
       },
     ]),
   );
-  ctx.doorbell.ring('imports');
+  ctx.engineWakeUp.ring('imports');
   return { id };
 }
 
@@ -96,7 +96,7 @@ export async function planImport(ctx: AppContext, actor: Actor, id: string, plan
     await unit.importLines.remove({ import_id: id });
     await noteChanges(unit, ctx.now(), [['import', id]]);
   });
-  ctx.doorbell.ring('imports');
+  ctx.engineWakeUp.ring('imports');
 }
 
 export async function runImport(ctx: AppContext, actor: Actor, id: string): Promise<void> {
@@ -116,7 +116,7 @@ export async function runImport(ctx: AppContext, actor: Actor, id: string): Prom
     });
     await noteChanges(unit, at, [['import', id]]);
   });
-  ctx.doorbell.ring('imports');
+  ctx.engineWakeUp.ring('imports');
 }
 
 /** Ends after the batch under way; what was imported stays and can be undone. */

@@ -11,10 +11,10 @@ import { type ProcessLock, takeProcessLock } from '../../store/processLock';
 import { createSealer, loadSealingKey, type Sealer } from '../../store/sealing';
 import { openStore, type Store, type StoreOptions } from '../../store/store';
 import { type Apart, createApart } from '../../workers/apart';
-import { type Doorbell, doorbellTo } from './engineWakeUp';
+import { type EngineWakeUp, wakeUpAt } from './engineWakeUp';
 
 export interface Config {
-  /** Holds the database, the sealing key and the engine's doorbell. */
+  /** Holds the database, the sealing key and the engine's wake-up socket. */
   dataFolder: string;
   /** Where the outside reaches us, without a trailing slash. */
   publicUrl: string;
@@ -45,7 +45,7 @@ export interface AppContext {
   http: OutboundHttp;
   /** Works through what may cost more than its size. */
   apart: Apart;
-  doorbell: Doorbell;
+  engineWakeUp: EngineWakeUp;
   log: Logger;
   clock: Clock;
   /** Of the clock: epoch milliseconds. */
@@ -88,7 +88,7 @@ export async function openAppContext(
     apps: loadApps(config.appProfileFolder, http, clock),
     http,
     apart: createApart(config.workerFile, { clock }),
-    doorbell: doorbellTo(doorbellPath(config), clock),
+    engineWakeUp: wakeUpAt(wakeUpPath(config), clock),
     log: pino({ level: config.logLevel, name: processName }),
     clock,
     now: clock.now,
@@ -100,6 +100,6 @@ export function lockEngine(config: Config): Promise<ProcessLock | undefined> {
   return takeProcessLock(join(config.dataFolder, 'engine.lock'));
 }
 
-export function doorbellPath(config: Config): string {
+export function wakeUpPath(config: Config): string {
   return join(config.dataFolder, 'engine.sock');
 }

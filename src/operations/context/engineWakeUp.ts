@@ -18,12 +18,12 @@ export type Work =
   | 'replays'
   | 'tests';
 
-export interface Doorbell {
+export interface EngineWakeUp {
   ring(work: Work): void;
   close(): void;
 }
 
-export function doorbellTo(path: string, { elapsed }: Pick<Clock, 'elapsed'>): Doorbell {
+export function wakeUpAt(path: string, { elapsed }: Pick<Clock, 'elapsed'>): EngineWakeUp {
   let socket: Socket | undefined;
   let failedAt = Number.NEGATIVE_INFINITY;
 
@@ -51,7 +51,7 @@ export function doorbellTo(path: string, { elapsed }: Pick<Clock, 'elapsed'>): D
   };
 }
 
-/** Whether an engine works on the installation whose doorbell this is. */
+/** Whether an engine works on the installation that this wakes. */
 export function somebodyListens(path: string): Promise<boolean> {
   return new Promise((resolve) => {
     const probe = createConnection(path);

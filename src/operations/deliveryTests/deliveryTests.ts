@@ -199,7 +199,7 @@ export async function askForRuns(
       rows.map(({ id }) => ['test', id] as const),
     );
   });
-  ctx.doorbell.ring('tests');
+  ctx.engineWakeUp.ring('tests');
   return { batch, runs: rows.map(({ id }) => id) };
 }
 

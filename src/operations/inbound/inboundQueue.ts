@@ -20,8 +20,8 @@ export async function processInbound(ctx: AppContext, most = 200): Promise<numbe
   const house = await loadHouse(ctx);
   const work = async (some: readonly { id: string }[]) => workThrough(ctx, await readRequests(ctx, some), house);
   const answered = await work(ids).catch((error) => oneByOne(ctx, ids, work, error));
-  ctx.doorbell.ring('webhooks');
-  if (answered) ctx.doorbell.ring('outbox');
+  ctx.engineWakeUp.ring('webhooks');
+  if (answered) ctx.engineWakeUp.ring('outbox');
   return ids.length;
 }
 

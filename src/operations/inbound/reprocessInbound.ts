@@ -108,5 +108,5 @@ async function takeAgain(
       [...new Set(requests.map(({ channel_id }) => channel_id))].map((id) => ['inbound', id] as const),
     );
   });
-  ctx.doorbell.ring('inbound');
+  ctx.engineWakeUp.ring('inbound');
 }

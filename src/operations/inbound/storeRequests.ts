@@ -54,7 +54,7 @@ export function createIntake(ctx: AppContext): Intake {
     const refused = rows.filter((row) => row.cause !== null);
     if (refused.length === 0) await ctx.store.append('inbound', rows);
     else await storeWithRefusals(ctx, rows, refused);
-    if (rows.some((row) => row.state === 'stored')) ctx.doorbell.ring('inbound');
+    if (rows.some((row) => row.state === 'stored')) ctx.engineWakeUp.ring('inbound');
     return rows.map(() => undefined);
   });
 

@@ -1,7 +1,7 @@
 /** What goes on, in figures: hour by hour, by channel, country and cause, and what waits now. Each leads to its rows. */
 import { countryName } from '../../core/addresses/display';
 import { type CauseCode, cause } from '../../core/delivery/causes';
-import { forecast } from '../../core/pacing/pacer';
+import { forecast } from '../../core/pacing/rateLimiter';
 import { timeId } from '../../store/ids';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';

@@ -208,7 +208,7 @@ export async function recordReports(ctx: AppContext, reports: readonly SendRepor
     await applyKeptReceipts(unit, accepted.values(), at);
     await recordFacts(unit, facts, at);
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
 }
 
 function learnedFrom({ providerMessageId, price }: Accepted): Learned {
@@ -261,7 +261,7 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
     await unit.outbox.change({ message_id: id }, { state: 'uncertain', lease_owner: null });
     return { ...event, kind: 'uncertain', cause: 'outcome-unknown' };
   }
-  if (!cause(failure.cause).passing) {
+  if (!cause(failure.cause).transient) {
     await unit.outbox.remove({ message_id: id });
     return { ...event, kind: 'refused', cause: failure.cause };
   }
@@ -354,7 +354,7 @@ export async function settleUncertain(
         : 'Said that a message of unknown outcome arrived';
     await recordAudit(unit, actor, at, { action: 'message.settled', subject: messageId, summary });
   });
-  ctx.doorbell.ring('outbox');
+  ctx.engineWakeUp.ring('outbox');
 }
 
 /** Notes answers as they come, many to a commit. */

@@ -29,7 +29,7 @@ export function createSender(ctx: AppContext): Sender {
   const order = createBatcher<Order, Ordered>(async (orders) => {
     await syncProfiles(ctx);
     const results = await ctx.store.write((unit) => placeOrders(ctx, unit, orders));
-    ctx.doorbell.ring('outbox');
+    ctx.engineWakeUp.ring('outbox');
     return results;
   }, 200);
 

@@ -47,7 +47,7 @@ export interface House {
   accounts: Map<string, ProviderAccountRow>;
   numbers: Map<string, ProviderNumberRow>;
   answered: Map<string, MessageRow>;
-  shelf: TemplateShelf;
+  catalogue: TemplateShelf;
 }
 
 /** An order that may be placed, before its message has a thread. */

@@ -22,7 +22,7 @@ export const LONGEST_TEXT = 1600;
 
 export async function readHouse(unit: Unit, orders: readonly Order[]): Promise<House> {
   const replies = orders.flatMap(({ input }) => input.inReplyTo ?? []);
-  const [channels, accounts, numbers, answered, shelf] = await Promise.all([
+  const [channels, accounts, numbers, answered, catalogue] = await Promise.all([
     unit.channels.all(),
     unit.accounts.all(),
     unit.numbers.all(),
@@ -37,7 +37,7 @@ export async function readHouse(unit: Unit, orders: readonly Order[]): Promise<H
     accounts: new Map(accounts.map((row) => [row.id, row])),
     numbers: new Map(numbers.map((row) => [row.id, row])),
     answered: new Map(answered.map((row) => [row.id, row])),
-    shelf,
+    catalogue,
   };
 }
 
@@ -79,7 +79,7 @@ async function sayingOf(
   const account = house.accounts.get(channel.account_id);
   if (!input.template || !account) return { text: input.text };
   const language = await languageOf(unit, channel, address);
-  return textOf(house.shelf, input.template, { channel, account, language });
+  return textOf(house.catalogue, input.template, { channel, account, language });
 }
 
 /** What is known of the person goes before what the number suggests. */

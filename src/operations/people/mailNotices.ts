@@ -117,8 +117,8 @@ export async function performNotice(ctx: AppContext, step: NotifyStep, reference
   const answer = await sendNotice(account, { ...step, reference }, ctx.clock);
   if (answer.ok) return { kind: 'done', said: `Mail to ${step.to.join(', ')}` };
   const code = appCause(answer.failure.cause);
-  const { explain, mend, passing } = cause(code);
+  const { explain, mend, transient } = cause(code);
   const said = explain({ who: account.host, said: answer.failure.said });
-  if (passing) return { kind: 'again', said, cause: code };
+  if (transient) return { kind: 'again', said, cause: code };
   return { kind: 'failed', cause: code, finding: { code, severity: 'error', problem: said, mend } };
 }

@@ -41,7 +41,7 @@ export async function beginReplay(ctx: AppContext, actor: Actor, content: unknow
       },
     ]),
   );
-  ctx.doorbell.ring('replays');
+  ctx.engineWakeUp.ring('replays');
   return { id };
 }
 

@@ -238,7 +238,7 @@ async function decideAfterAsking(ctx: AppContext, run: RunRow, message: MessageR
           replace: true,
         });
       });
-      ctx.doorbell.ring('webhooks');
+      ctx.engineWakeUp.ring('webhooks');
       const taken = decision.routes.map(({ name }) => `“${name}”`).join(', ');
       return { kind: 'done', said: taken ? `Handled by ${taken}` : 'No route matches' };
     }
@@ -351,7 +351,7 @@ async function tell(ctx: AppContext, { app }: Op<'tell'>, run: RunRow, message: 
     await emitMessageEvents(unit, 'windgap.message.received', [message], ctx.now(), [app]);
     await unit.runs.change({ id: run.id }, { memory: { ...now.memory, [mark]: '1' } });
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
   const row = await ctx.store.apps.one({ id: app });
   return { kind: 'done', said: `Notified ${row?.name ?? 'the app'}` };
 }

@@ -115,7 +115,7 @@ export async function submitTemplate(ctx: AppContext, actor: Actor, id: string):
     const { mend } = cause(code);
     throw new OperationError('invalid', `${cause(code).explain({ who: account.name, said })} ${mend}`);
   }
-  ctx.doorbell.ring('reviews');
+  ctx.engineWakeUp.ring('reviews');
   return { number };
 }
 

@@ -132,17 +132,18 @@ export interface TemplateText {
 
 /** Throws what keeps a template from being sent, at the field of the order that names it. */
 export function textOf(
-  shelf: TemplateShelf,
+  catalogue: TemplateShelf,
   choice: TemplateChoice,
   { channel, account, language }: { channel: ChannelRow; account: ProviderAccountRow; language?: string },
 ): TemplateText {
   const row =
-    shelf.templates.find(({ id }) => id === choice.id) ?? shelf.templates.find(({ name }) => name === choice.id);
+    catalogue.templates.find(({ id }) => id === choice.id) ??
+    catalogue.templates.find(({ name }) => name === choice.id);
   if (!row)
     throw invalidText('template', `There is no template “${choice.id}”.`, 'Use the id or the name of a template.');
   if (row.archived_at !== null) throw invalidText('template', `${row.name} was archived.`, 'Choose another template.');
   const served =
-    row.kind === 'platform' ? servingOf(row, shelf.versions, channel, account) : { content: contentOf(row) };
+    row.kind === 'platform' ? servingOf(row, catalogue.versions, channel, account) : { content: contentOf(row) };
   const variant = chooseVariant(row.name, served.content, choice.language, language);
   const variables = variablesOf(variant);
   const unknown = Object.keys(choice.values).find(

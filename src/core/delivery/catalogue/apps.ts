@@ -6,21 +6,21 @@ export const APPS_CAUSES = {
     title: 'The app could not be reached',
     explain: (c) => `No connection to ${by(c, 'the app')}${c.said ? ` (${c.said})` : ''}.`,
     mend: 'Check that the app is running and that the address of the subscription is right. Windgap keeps trying.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'app-timeout': {
     title: 'The app did not answer in time',
     explain: (c) => `${by(c, 'The app')} gave no answer before the time limit.`,
     mend: 'An app should answer 2xx first and work afterwards. Windgap keeps trying.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'app-error': {
     title: 'The app answered with an error',
     explain: (c) => `${by(c, 'The app')} answered ${c.said ?? 'with an error'}.`,
     mend: 'Look at the response below with the people who run the app. Windgap keeps trying.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'app-signature-refused': {
@@ -28,7 +28,7 @@ export const APPS_CAUSES = {
     explain: (c) =>
       `${by(c, 'The app')} answered ${c.said ?? '401'}: its copy of the signing secret is probably not the present one.`,
     mend: 'Copy the subscription’s secret into the app again.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'app-answers-page': {
@@ -36,7 +36,7 @@ export const APPS_CAUSES = {
     explain: (c) =>
       `${by(c, 'The app')} answered ${c.said ?? '200'} with a page for people, such as one to sign in: the event was not taken.`,
     mend: 'Give the address that takes webhooks, and let it be called without signing in; the signature proves who calls.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'app-redirects': {
@@ -44,14 +44,14 @@ export const APPS_CAUSES = {
     explain: (c) =>
       `${by(c, 'The app')} answered ${c.said ?? 'with a redirect'}. Windgap does not follow: the signed event stays with whom it was meant for.`,
     mend: 'Enter the address it leads to, often the same with https or with a slash at the end.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'app-address-unknown': {
     title: 'The app has nothing at this address',
     explain: (c) => `${by(c, 'The app')} answered ${c.said ?? '404'}: its server is there, the path is not.`,
     mend: 'Compare the path letter by letter with the one the app shows, and change the subscription’s address.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'app-clock-off': {
@@ -59,35 +59,35 @@ export const APPS_CAUSES = {
     explain: (c) =>
       `${by(c, 'The app')} answered ${c.said ?? '401'}, and its clock and ours differ by more than the five minutes a signature lives.`,
     mend: 'Set the clock of the app’s server by a time server; nothing is wrong with the secret.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'app-gone': {
     title: 'The app wants no more events',
     explain: (c) => `${by(c, 'The app')} answered ${c.said ?? '410'}: it has closed this address for good.`,
     mend: 'Ask its people for the new address, change it here and resume. Nothing is lost meanwhile.',
-    passing: true,
+    transient: true,
     breaks: 'call-out',
   },
   'key-expired': {
     title: 'The app calls with an API key that has expired',
     explain: (c) => `${by(c, 'The app')} was answered 401: the time of its key is over.`,
     mend: 'Make a key for the app and put it in place of the old one. Nothing it sends arrives until then.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'key-revoked': {
     title: 'The app calls with an API key that was revoked',
     explain: (c) => `${by(c, 'The app')} was answered 401: its key was revoked here.`,
     mend: 'If the app is to go on, make it a key; if not, let its people take the old one out.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'hook-off': {
     title: 'The app posts to a send hook that is switched off',
     explain: (c) => `${by(c, 'The app')} was answered 410${c.said ? `: ${c.said}` : ''}. No message went out.`,
     mend: 'Switch the hook on, or let the app’s people take its address out of their automation.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'hook-guard-refused': {
@@ -95,7 +95,7 @@ export const APPS_CAUSES = {
     explain: (c) =>
       `${by(c, 'The app')} was answered 401: ${c.said ?? 'the token or signature is missing or another one'}.`,
     mend: 'Put the hook’s present token or signing secret into the app, or make a new one here.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'hook-name-mismatch': {
@@ -103,42 +103,42 @@ export const APPS_CAUSES = {
     explain: (c) =>
       `A post came to ${c.subject ?? 'another name'} with the key of ${by(c, 'this hook')}: the address was put together of two.`,
     mend: 'Copy the whole address from the hook that is meant.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'hook-other-shape': {
     title: 'The post looks like one for another send hook',
     explain: (c) => `It has the fields of “${c.subject ?? 'another hook'}” and not those of this one.`,
     mend: 'An automation that was copied keeps the address of its original: put the right address into it.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'hook-record-refused': {
     title: 'A post could not be made into a message',
     explain: (c) => c.said ?? 'A field that the message needs is missing, empty or not what it should be.',
     mend: 'Open the post: each field that is wrong is named, with what to do.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'hook-unreadable': {
     title: 'A post to the send hook cannot be read',
     explain: (c) => `It was answered with an error: ${c.said ?? 'it is no record'}.`,
     mend: 'Have the app post the fields of one record, as a form or as JSON.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'automation-failed': {
     title: 'An automation could not do its work',
     explain: (c) => c.said ?? 'One of its steps failed for good.',
     mend: 'Open the latest run: it says which step, why, and what to do.',
-    passing: false,
+    transient: false,
     breaks: 'call-in',
   },
   'address-not-allowed': {
     title: 'Windgap does not call private addresses',
     explain: (c) => `${c.subject ?? 'The address'} leads to a private network, which this installation does not allow.`,
     mend: 'Use a public address, or allow private ones for this installation (see docs/operations.md).',
-    passing: false,
+    transient: false,
     breaks: 'call-out',
   },
 } satisfies Record<string, Cause>;

@@ -67,7 +67,7 @@ export async function addFeed(ctx: AppContext, actor: Actor, appId: string, inpu
       { action: 'feed.added', summary: `Added the calendar feed “${input.name.trim()}”` },
     );
   });
-  ctx.doorbell.ring('feeds');
+  ctx.engineWakeUp.ring('feeds');
   return { id };
 }
 
@@ -94,14 +94,14 @@ export async function changeFeed(ctx: AppContext, actor: Actor, id: string, inpu
       note: 'it was changed',
     });
   });
-  ctx.doorbell.ring('feeds');
+  ctx.engineWakeUp.ring('feeds');
 }
 
 /** Reads it at once. */
 export async function syncNow(ctx: AppContext, actor: Actor, id: string): Promise<void> {
   requireRole(actor, 'administrator');
   await ctx.store.write((unit) => unit.feeds.change({ id }, { wanted_at: ctx.now() }));
-  ctx.doorbell.ring('feeds');
+  ctx.engineWakeUp.ring('feeds');
 }
 
 /** Without it no reminder leaves; those that are planned are cancelled at the next look. */
@@ -119,7 +119,7 @@ export async function switchFeed(ctx: AppContext, actor: Actor, id: string, on: 
       note: `it was switched ${word}`,
     });
   });
-  ctx.doorbell.ring('feeds');
+  ctx.engineWakeUp.ring('feeds');
 }
 
 function readUrl(text: string): string {

@@ -88,7 +88,7 @@ async function syncFeed(ctx: AppContext, feed: FeedRow): Promise<void> {
     }
     await noteChanges(unit, at, [['run', feed.id]]);
   });
-  ctx.doorbell.ring('runs');
+  ctx.engineWakeUp.ring('runs');
 }
 
 /** Undefined when it was broken off, as the engine stops. */

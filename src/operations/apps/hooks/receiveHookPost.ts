@@ -102,7 +102,7 @@ export async function takeHookPost(ctx: AppContext, post: HookPost): Promise<Hoo
     return row;
   });
   if (first !== row) return { status: 202, postId: first.id, reason: first.reason ?? '', findings: [], replayed: true };
-  if (row.run_id) ctx.doorbell.ring('runs');
+  if (row.run_id) ctx.engineWakeUp.ring('runs');
   return { status: verdict.status, postId: id, reason: verdict.reason, findings: verdict.findings ?? [] };
 }
 

@@ -59,7 +59,7 @@ export async function takeCall(ctx: AppContext, post: HookPost): Promise<CallAns
       ['run', system.id],
     ]);
   });
-  if (row.run_ids.length > 0) ctx.doorbell.ring('runs');
+  if (row.run_ids.length > 0) ctx.engineWakeUp.ring('runs');
   return { status: row.answer_status, id: row.id, state: row.state, reason: row.reason ?? 'Taken.' };
 }
 

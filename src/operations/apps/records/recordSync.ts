@@ -109,7 +109,7 @@ export async function keepByHand(
     await noteTurn(unit, conversationId, actor.name, at, `had “${action.name}” done`);
     return { runId, name: action.name };
   });
-  ctx.doorbell.ring('runs');
+  ctx.engineWakeUp.ring('runs');
   return made;
 }
 
@@ -162,7 +162,7 @@ export async function performRecord(ctx: AppContext, step: RecordStep, run: RunR
   const type = connector.records.find(({ id }) => id === step.record);
   if (failure.outcomeUnknown && step.way !== 'upsert' && !type?.honoursReference)
     return failedFor('record-uncertain', { who, said: failure.said });
-  if (cause(code).passing)
+  if (cause(code).transient)
     return {
       kind: 'again',
       said: cause(code).explain({ who, said: failure.said }),

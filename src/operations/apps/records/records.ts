@@ -82,7 +82,7 @@ export async function checkRecords(ctx: AppContext, actor: Actor, appId: string)
   const at = ctx.now();
   const failure = answer.ok ? undefined : answer.failure;
   const code = failure && appCause(failure.cause);
-  const state = answer.ok ? 'accepted' : cause(code as CauseCode).passing ? 'unreachable' : 'refused';
+  const state = answer.ok ? 'accepted' : cause(code as CauseCode).transient ? 'unreachable' : 'refused';
   await ctx.store.write(async (unit) => {
     await unit.appAccounts.change(
       { app_id: appId },

@@ -142,7 +142,7 @@ async function addSheet(ctx: AppContext, actor: Actor, appId: string, fresh: Fre
       { action: 'sheet.added', summary: `Added the sheet “${fresh.name}”` },
     );
   });
-  ctx.doorbell.ring('sheets');
+  ctx.engineWakeUp.ring('sheets');
   return { id };
 }
 
@@ -163,7 +163,7 @@ export async function changeSheet(ctx: AppContext, actor: Actor, id: string, inp
       note: 'its message was changed',
     });
   });
-  ctx.doorbell.ring('sheets');
+  ctx.engineWakeUp.ring('sheets');
 }
 
 export async function switchSheet(ctx: AppContext, actor: Actor, id: string, on: boolean): Promise<void> {
@@ -180,7 +180,7 @@ export async function switchSheet(ctx: AppContext, actor: Actor, id: string, on:
       note: `it was switched ${word}`,
     });
   });
-  ctx.doorbell.ring('sheets');
+  ctx.engineWakeUp.ring('sheets');
 }
 
 /**
@@ -211,7 +211,7 @@ export async function decideHeldRows(
       note: 'what was held was decided',
     });
   });
-  ctx.doorbell.ring('sheets');
+  ctx.engineWakeUp.ring('sheets');
 }
 
 /** Whether unusually many new rows are held until somebody decides, as is right unless a sheet is replaced as a whole each time. */

@@ -40,7 +40,7 @@ export async function scanSheets(ctx: AppContext): Promise<number> {
       }
     }
   }
-  if (fresh > 0) ctx.doorbell.ring('runs');
+  if (fresh > 0) ctx.engineWakeUp.ring('runs');
   return fresh;
 }
 

@@ -368,7 +368,7 @@ export async function redeliver(ctx: AppContext, actor: Actor, deliveryId: strin
     });
     await noteChanges(unit, at, [['delivery', delivery.subscription_id]]);
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
 }
 
 export interface ReplayRange {
@@ -415,7 +415,7 @@ export async function redeliverRange(
     await noteChanges(unit, at, [['delivery', subscriptionId]]);
     return n;
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
   return replayed;
 }
 

@@ -88,7 +88,7 @@ export async function changeSubscription(
       : `Changed which events go to ${wanted.url}`;
     await changed(unit, actor, at, before, 'changed', summary, moved);
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
 }
 
 async function readWanted(unit: Unit, input: SubscriptionInput) {
@@ -130,7 +130,7 @@ export async function endSubscription(ctx: AppContext, actor: Actor, subscriptio
     await unit.subscriptions.change({ id: subscriptionId }, { disabled_at: at });
     await changed(unit, actor, at, subscription, 'ended', `Ended events to ${subscription.url}`);
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
 }
 
 /** A new secret, shown this once. The one before is signed with beside it for a day. */
@@ -178,7 +178,7 @@ export async function pauseSubscription(ctx: AppContext, actor: Actor, subscript
       false,
     );
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
 }
 
 /** Goes on where it stopped, in order, one call first. */
@@ -197,7 +197,7 @@ export async function resumeSubscription(ctx: AppContext, actor: Actor, subscrip
     );
     await changed(unit, actor, at, subscription, 'resumed', `Resumed events to ${subscription.url}`, false);
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
 }
 
 /** Sends an event that means nothing, so that the way out is proven before something happens. */
@@ -220,7 +220,7 @@ export async function sendTestEvent(
     });
     return id;
   });
-  ctx.doorbell.ring('webhooks');
+  ctx.engineWakeUp.ring('webhooks');
   return { deliveryId };
 }
 

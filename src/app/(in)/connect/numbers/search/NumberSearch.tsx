@@ -100,8 +100,8 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
 }
 
 /** The digits that fit the wish stand out. */
-function Digits({ offer: { address, nearness } }: { offer: Offer }) {
-  const { place } = nearness;
+function Digits({ offer: { address, similarity } }: { offer: Offer }) {
+  const { place } = similarity;
   if (!place) return <span className="font-mono">{address}</span>;
   return (
     <span className="font-mono">

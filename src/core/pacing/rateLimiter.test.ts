@@ -1,12 +1,12 @@
 import { describe, expect, test } from 'vitest';
-import { forecast, newPacer, paceNow, take } from './pacer';
+import { forecast, newRateLimiter, paceNow, take } from './rateLimiter';
 
-/** Sends as fast as the pacer lets, asking again when it says, for `ms`; the times of all sends. */
+/** Sends as fast as the rate limiter lets, asking again when it says, for `ms`; the times of all sends. */
 function run(perSecond: number, ms: number, late: () => number = () => 0): number[] {
-  const pacer = newPacer();
+  const rateLimiter = newRateLimiter();
   const times: number[] = [];
   for (let now = 1_000_000; now < 1_000_000 + ms; ) {
-    const { granted, waitMs } = take(pacer, perSecond, 500, now);
+    const { granted, waitMs } = take(rateLimiter, perSecond, 500, now);
     times.push(...Array.from({ length: granted }, () => now));
     now += Math.max(1, waitMs) + late();
   }
@@ -49,14 +49,14 @@ test('a forecast is what the run takes', () => {
 });
 
 test('a clock that steps back holds the line until it has caught up', () => {
-  const pacer = newPacer();
-  expect(take(pacer, 1, 5, 10_000)).toMatchObject({ granted: 1 });
-  expect(take(pacer, 1, 5, 7_000)).toMatchObject({ granted: 0, waitMs: 4_010 });
+  const rateLimiter = newRateLimiter();
+  expect(take(rateLimiter, 1, 5, 10_000)).toMatchObject({ granted: 1 });
+  expect(take(rateLimiter, 1, 5, 7_000)).toMatchObject({ granted: 0, waitMs: 4_010 });
 });
 
 test('what was sent long ago is forgotten, what counts is not', () => {
-  const pacer = newPacer();
-  for (let now = 0; now < 600_000; now += 10) take(pacer, 100, 1, now);
-  expect(pacer.sent.length).toBeLessThanOrEqual(1_201);
-  expect(paceNow(pacer, 600_000)).toBeGreaterThanOrEqual(97);
+  const rateLimiter = newRateLimiter();
+  for (let now = 0; now < 600_000; now += 10) take(rateLimiter, 100, 1, now);
+  expect(rateLimiter.sent.length).toBeLessThanOrEqual(1_201);
+  expect(paceNow(rateLimiter, 600_000)).toBeGreaterThanOrEqual(97);
 });

@@ -1,8 +1,8 @@
 /** Where claimed texts of one channel wait for their turn: so many at once, so many a second. */
 import type { Clock, Timer } from '../clock/clock';
-import { newPacer, noteUsed, take } from '../core/pacing/pacer';
+import { newRateLimiter, noteUsed, take } from '../core/pacing/rateLimiter';
 
-export interface LaneLimits {
+export interface ChannelQueueLimits {
   /** Sends without an answer yet. */
   atOnce: number;
   /** Sends a second; absent where somebody further on holds the pace. */
@@ -11,8 +11,8 @@ export interface LaneLimits {
   ahead: number;
 }
 
-export interface Lane<Job> {
-  limits: LaneLimits;
+export interface ChannelQueue<Job> {
+  limits: ChannelQueueLimits;
   /** How many to claim now: none while nothing stands idle and it would be for few, as each claim costs a commit. */
   room(): number;
   /** Pushed and not sent yet. */
@@ -25,13 +25,17 @@ export interface Lane<Job> {
 }
 
 /** `send` settles when the answer is there; it must not reject. */
-export function createLane<Job>(limits: LaneLimits, clock: Clock, send: (job: Job) => Promise<void>): Lane<Job> {
-  const pacer = newPacer();
+export function createChannelQueue<Job>(
+  limits: ChannelQueueLimits,
+  clock: Clock,
+  send: (job: Job) => Promise<void>,
+): ChannelQueue<Job> {
+  const rateLimiter = newRateLimiter();
   const waiting: Job[] = [];
   const sleepers: (() => void)[] = [];
   let inFlight = 0;
   let timer: Timer | undefined;
-  const lane: Lane<Job> = {
+  const channelQueue: ChannelQueue<Job> = {
     limits,
     room,
     get waiting() {
@@ -44,8 +48,8 @@ export function createLane<Job>(limits: LaneLimits, clock: Clock, send: (job: Jo
 
   function room(): number {
     const held = inFlight + waiting.length;
-    const most = lane.limits.atOnce + lane.limits.ahead;
-    return held < lane.limits.atOnce || held <= most / 2 ? most - held : 0;
+    const most = channelQueue.limits.atOnce + channelQueue.limits.ahead;
+    return held < channelQueue.limits.atOnce || held <= most / 2 ? most - held : 0;
   }
 
   function push(jobs: readonly Job[]) {
@@ -55,9 +59,9 @@ export function createLane<Job>(limits: LaneLimits, clock: Clock, send: (job: Jo
 
   function pump() {
     timer?.cancel();
-    while (waiting.length > 0 && inFlight < lane.limits.atOnce) {
-      if (lane.limits.pace !== undefined) {
-        const { granted, waitMs } = take(pacer, lane.limits.pace, 1, clock.elapsed());
+    while (waiting.length > 0 && inFlight < channelQueue.limits.atOnce) {
+      if (channelQueue.limits.pace !== undefined) {
+        const { granted, waitMs } = take(rateLimiter, channelQueue.limits.pace, 1, clock.elapsed());
         if (granted === 0) {
           timer = clock.after(Math.max(1, waitMs), pump);
           return;
@@ -70,7 +74,7 @@ export function createLane<Job>(limits: LaneLimits, clock: Clock, send: (job: Jo
   async function start(job: Job) {
     inFlight += 1;
     const sending = send(job);
-    if (lane.limits.pace !== undefined) noteUsed(pacer, clock.elapsed());
+    if (channelQueue.limits.pace !== undefined) noteUsed(rateLimiter, clock.elapsed());
     await sending;
     inFlight -= 1;
     pump();
@@ -85,5 +89,5 @@ export function createLane<Job>(limits: LaneLimits, clock: Clock, send: (job: Jo
         });
   }
 
-  return lane;
+  return channelQueue;
 }

@@ -3,7 +3,7 @@
  * more than the pace allows, while nearly all of it is used: a log of the latest sends,
  * with a margin for what the way to the provider may squeeze together.
  */
-export interface Pacer {
+export interface RateLimiter {
   /** Epoch milliseconds of the latest sends, oldest first, as many as matter. */
   readonly sent: number[];
 }
@@ -19,22 +19,22 @@ const MARGIN = 1.01;
 /** After a pause the line may catch up this much faster, as long as no second holds more than the pace. */
 const CATCH_UP = 0.8;
 
-export function newPacer(): Pacer {
+export function newRateLimiter(): RateLimiter {
   return { sent: [] };
 }
 
 /** How many of `wanted` may leave now, and how long the next one waits. `perSecond` may be below one. Granted sends are noted. */
 export function take(
-  pacer: Pacer,
+  rateLimiter: RateLimiter,
   perSecond: number,
   wanted: number,
   now: number,
 ): { granted: number; waitMs: number } {
   const limits = limitsOf(perSecond);
-  forget(pacer.sent, limits[0]?.count ?? 1);
-  const wait = () => Math.max(...limits.map((limit) => untilRoom(pacer.sent, limit, now)));
+  forget(rateLimiter.sent, limits[0]?.count ?? 1);
+  const wait = () => Math.max(...limits.map((limit) => untilRoom(rateLimiter.sent, limit, now)));
   let granted = 0;
-  for (; granted < wanted && wait() === 0; granted++) pacer.sent.push(now);
+  for (; granted < wanted && wait() === 0; granted++) rateLimiter.sent.push(now);
   return { granted, waitMs: wait() };
 }
 
@@ -44,13 +44,13 @@ function forget(sent: number[], matter: number): void {
 }
 
 /** Says when the latest grant was really used: a machine may pause between the two. */
-export function noteUsed(pacer: Pacer, at: number): void {
-  if (pacer.sent.length > 0) pacer.sent[pacer.sent.length - 1] = at;
+export function noteUsed(rateLimiter: RateLimiter, at: number): void {
+  if (rateLimiter.sent.length > 0) rateLimiter.sent[rateLimiter.sent.length - 1] = at;
 }
 
 /** Sends a second over the last second, for showing. */
-export function paceNow(pacer: Pacer, now: number): number {
-  return countSince(pacer.sent, now - 1000);
+export function paceNow(rateLimiter: RateLimiter, now: number): number {
+  return countSince(rateLimiter.sent, now - 1000);
 }
 
 /** Milliseconds until `queued` messages have left at this pace. */

@@ -1,6 +1,6 @@
 import { expect, test } from 'vitest';
 import { systemClock } from '../clock/clock';
-import { createLane } from './lane';
+import { createChannelQueue } from './channelQueue';
 
 /** Sends that end when told to. */
 function sends() {
@@ -20,8 +20,8 @@ const settle = () => new Promise((resolve) => setImmediate(resolve));
 
 test('so many at once, in the order they came, the next when one has ended', async () => {
   const { open, started, send } = sends();
-  const lane = createLane<number>({ atOnce: 2, ahead: 4 }, systemClock, send);
-  lane.push([1, 2, 3]);
+  const channelQueue = createChannelQueue<number>({ atOnce: 2, ahead: 4 }, systemClock, send);
+  channelQueue.push([1, 2, 3]);
   expect(started).toEqual([1, 2]);
   open[1]?.();
   await settle();
@@ -30,36 +30,36 @@ test('so many at once, in the order they came, the next when one has ended', asy
 
 test('more is claimed when a place is idle or for many, not for one', async () => {
   const { open, send } = sends();
-  const lane = createLane<number>({ atOnce: 2, ahead: 4 }, systemClock, send);
-  expect(lane.room()).toBe(6);
-  lane.push([1, 2, 3, 4, 5, 6]);
-  expect(lane.room()).toBe(0);
+  const channelQueue = createChannelQueue<number>({ atOnce: 2, ahead: 4 }, systemClock, send);
+  expect(channelQueue.room()).toBe(6);
+  channelQueue.push([1, 2, 3, 4, 5, 6]);
+  expect(channelQueue.room()).toBe(0);
   open[0]?.();
   await settle();
-  expect(lane.room()).toBe(0);
+  expect(channelQueue.room()).toBe(0);
   open[1]?.();
   open[2]?.();
   await settle();
-  expect(lane.room()).toBe(3);
+  expect(channelQueue.room()).toBe(3);
 });
 
 test('holds the pace however fast the answers come', async () => {
   const times: number[] = [];
-  const lane = createLane<number>({ atOnce: 50, pace: 40, ahead: 0 }, systemClock, async () => {
+  const channelQueue = createChannelQueue<number>({ atOnce: 50, pace: 40, ahead: 0 }, systemClock, async () => {
     times.push(Date.now());
   });
-  lane.push(Array.from({ length: 60 }, (_, index) => index));
-  await lane.drained();
+  channelQueue.push(Array.from({ length: 60 }, (_, index) => index));
+  await channelQueue.drained();
   expect(times).toHaveLength(60);
   expect((times[40] as number) - (times[0] as number)).toBeGreaterThanOrEqual(1000);
 });
 
 test('is drained when the last answer is there', async () => {
   const { open, send } = sends();
-  const lane = createLane<number>({ atOnce: 1, ahead: 1 }, systemClock, send);
+  const channelQueue = createChannelQueue<number>({ atOnce: 1, ahead: 1 }, systemClock, send);
   let drained = false;
-  lane.push([1, 2]);
-  void lane.drained().then(() => {
+  channelQueue.push([1, 2]);
+  void channelQueue.drained().then(() => {
     drained = true;
   });
   open[0]?.();
