@@ -210,7 +210,7 @@ export function demoWorld(base: number) {
           full_name: 'Ines Calder',
           mobile: '+447700900123',
           source: 'Harbour office',
-          recorder: 'jonas@mossgate.example',
+          keeper: 'jonas@mossgate.example',
           changed: future(-40),
         },
       ],

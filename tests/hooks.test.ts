@@ -224,9 +224,9 @@ test('what was read of a post is kept with it; of what is no record, the beginni
 test('the sender: the number the record’s owner has, the one the person last wrote with, or a name nobody has', async () => {
   const { ctx } = installation;
   const owner = await hook('Owner', { text: 'Owner {{ lock }}', sender: { by: 'field', field: 'keeper' } });
-  await post(owner.url, { ...RECORD, recorder: 'Harbour desk' });
+  await post(owner.url, { ...RECORD, keeper: 'Harbour desk' });
   await until('“Owner North” is on the handset', async () => (await received()).includes('Owner North'));
-  await post(owner.url, { ...RECORD, recorder: 'Nobody' });
+  await post(owner.url, { ...RECORD, keeper: 'Nobody' });
   const failed = await until('the run has failed', async () => {
     const now = await view(owner.id);
     // The page reads marks and posts one after the other.

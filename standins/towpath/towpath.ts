@@ -16,7 +16,7 @@ export interface Person {
   last_message?: string;
   source?: string;
   /** Whose customer it is. */
-  recorder?: string;
+  keeper?: string;
   changed: string;
 }
 

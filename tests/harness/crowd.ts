@@ -48,7 +48,7 @@ export async function runCrowd(house: Installation, crowd: number, perSecond: nu
             ? on.arrives(`Echo of echo of ${index} `, phone)
             : on.arrives(`Echo of echo of ${index + 1} `, phone, 8),
           { expect: 'routed', route: 'echo' },
-          { expect: 'once', during: 20 },
+          { expect: 'once', during: 5 },
         ],
       }),
     );

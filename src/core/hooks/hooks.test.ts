@@ -110,7 +110,7 @@ describe('a message of a record', () => {
     const definition: HookDefinition = { ...HOOK, sender: { by: 'field', field: 'keeper.number' }, mediaField: 'plan' };
     const record = {
       ...GOOD,
-      recorder: { number: '+44 7700 900811' },
+      keeper: { number: '+44 7700 900811' },
       plan: 'https://mossgate.example/plans/4.PDF?v=2',
     };
     expect(orderFrom(definition, record)).toMatchObject({
