@@ -7,7 +7,7 @@ export function ConsentMarks({ consents }: { consents: readonly { way: ConsentWa
     <span className="flex flex-col">
       {consents.map(({ way, state }) => (
         <span key={way} className={state === 'given' ? 'text-moss' : 'text-clay'} data-consent={`${way} ${state}`}>
-          {state === 'given' ? '◆' : '■ opted out of'} {WAY_WORDS[way]}
+          {state === 'given' ? '◆ opted in to' : '■ opted out of'} {WAY_WORDS[way]}
         </span>
       ))}
     </span>
