@@ -12,7 +12,7 @@ const REPLACED: [old: RegExp, plain: string][] = [
   [/^give back$|\bgiven back\b/i, 'release'],
   [/^a month$/i, 'Monthly price'],
   [/^standing$/i, 'Status'],
-  [/\bsaid nothing\b|^not said$/i, 'no consent recorded, not set'],
+  [/\bsaid nothing\b|\bnot said\b/i, 'no consent recorded, not set'],
   [/\b(agreed to|declined) (texts|business chat|web chat)\b/i, 'opted in to, opted out of'],
   [/one person twice/i, 'Duplicates'],
   [/\bto see to\b/i, 'needs attention'],

@@ -29,7 +29,7 @@ export async function addTodo(
 ): Promise<void> {
   requireRole(actor, 'agent');
   const title = input.title.trim().slice(0, 300);
-  if (!title) throw invalidText('title', 'It is not said what to do.', 'Write it in a few words.');
+  if (!title) throw invalidText('title', 'The task is empty.', 'Write it in a few words.');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     await unit.todos.insert([

@@ -104,7 +104,7 @@ function chooseChannel(
   const only = channels.length === 1 ? channels[0] : undefined;
   const chosen = channels.find((channel) => channel.id === answered?.channel_id) ?? only;
   if (!chosen)
-    throw invalidText('from', 'It is not said which channel to send from.', 'Give a channel id or number in "from".');
+    throw invalidText('from', 'The channel to send from is missing.', 'Give a channel id or number in "from".');
   return chosen;
 }
 

@@ -9,7 +9,7 @@ import { recordAudit } from '../context/audit';
 import { noteChanges } from '../context/changes';
 import { invalidText } from '../context/errors';
 import { allParts, examineParts } from './readinessChecks';
-import { SEEN_SETTING } from './readinessMonitor';
+import { notMoved, SEEN_SETTING } from './readinessMonitor';
 import { countTraffic, houseTraffic } from './readinessTraffic';
 
 const DAY = 86_400_000;
@@ -86,7 +86,7 @@ async function weighed(ctx: AppContext, examined: readonly Examined[]): Promise<
 /** An engine that has never run is somebody setting up; one that has fallen silent loses time. */
 async function engineFindings(ctx: AppContext): Promise<Examined[]> {
   const seen = (await ctx.store.settings.one({ name: SEEN_SETTING }))?.value as number | undefined;
-  if (seen === undefined || ctx.now() - seen < SILENT_AFTER) return [];
+  if (seen === undefined || notMoved(ctx) - seen < SILENT_AFTER) return [];
   const { explain, mend } = cause('engine-silent');
   return [
     {
@@ -95,7 +95,7 @@ async function engineFindings(ctx: AppContext): Promise<Examined[]> {
       problem: explain({}),
       mend,
       subject: { kind: 'engine', id: 'engine', name: 'The engine', href: '/' },
-      since: seen,
+      since: seen + ctx.clock.ahead(),
       affects: ['*'],
     },
   ];
@@ -111,7 +111,7 @@ export async function muteFinding(
 ): Promise<void> {
   requireRole(actor, 'administrator');
   if (!input.reason.trim())
-    throw invalidText('reason', 'It is not said why.', 'Write why this may wait, for whoever looks next.');
+    throw invalidText('reason', 'The reason is missing.', 'Write why this may wait, for whoever looks next.');
   if (!(input.days >= 1) || input.days * DAY > LONGEST_MUTE)
     throw invalidText('days', 'This is no number of days.', 'From 1 to 90.');
   const at = ctx.now();

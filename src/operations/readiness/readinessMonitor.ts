@@ -14,6 +14,11 @@ const ALL_AGAIN = 5 * 60_000;
 /** Changes are gathered for so long, so that a burst costs one examination. */
 const GATHER = 1000;
 export const SEEN_SETTING = 'engine-seen';
+
+/** The time without what a bench has moved it on by: nobody falls silent because the clock was moved. */
+export function notMoved(ctx: AppContext): number {
+  return ctx.now() - ctx.clock.ahead();
+}
 const SEEN_EVERY = 15_000;
 
 export interface ReadinessKeeper {
@@ -30,7 +35,7 @@ export function createReadinessMonitor(ctx: AppContext): ReadinessKeeper {
       const now = ctx.now();
       if (now - seenAt > SEEN_EVERY) {
         seenAt = now;
-        await ctx.store.write((unit) => unit.settings.put({ name: SEEN_SETTING, value: now }));
+        await ctx.store.write((unit) => unit.settings.put({ name: SEEN_SETTING, value: notMoved(ctx) }));
       }
       const newest = await latestChangeId(ctx);
       if (seen === undefined || now - allAt > ALL_AGAIN) {

@@ -19,7 +19,7 @@ export async function searchEverything(ctx: AppContext, actor: Actor, typed: str
   requireRole(actor, 'viewer');
   const text = typed.trim().slice(0, LONGEST);
   if (text.length < 2) return [];
-  const values = { like: like(text), starts: `${bare(text)}%`, text, most: EACH };
+  const values = { like: like(text), text, most: EACH };
   const named = (table: string, more = '1') =>
     ctx.store.select<{ id: string; name: string }>(
       `SELECT id, name FROM ${table} WHERE name LIKE :like AND ${more} ORDER BY name LIMIT :most`,

@@ -28,7 +28,7 @@ const UNDERLINES: Record<TemplateFinding['severity'], string> = {
 
 /**
  * A text whose findings are underlined where they are and said below it, each with a jump
- * to its place and, where there is one, its mend. The marks are drawn behind the text that is typed.
+ * to its place and, where there is one, its fix. The marks are drawn behind the text that is typed.
  */
 export function MarkedText({
   label,

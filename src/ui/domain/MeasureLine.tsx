@@ -3,7 +3,7 @@
 import { measureText } from '../../core/text/measure';
 import { substituteSafely } from '../../core/text/substitutes';
 
-/** How the text will travel, as it is typed; with the character that makes it cost more and a way to mend it. */
+/** How the text will travel, as it is typed; with the character that makes it cost more and a way to fix it. */
 export function MeasureLine({ text, onMend }: { text: string; onMend: (text: string) => void }) {
   const measure = measureText(text);
   const count = measure.parts.length;

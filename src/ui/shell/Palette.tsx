@@ -39,6 +39,10 @@ export function Palette({ stages }: { stages: readonly NavigationStage[] }) {
   const [help, setHelp] = useState(false);
   const going = useRef(false);
   const [text, setText] = useState('');
+  // What was looked for last is no part of what is looked for next.
+  useEffect(() => {
+    if (!open) setText('');
+  }, [open]);
   const { found, waiting } = useFound(open ? text : '');
   /** Enter was pressed before the server had answered. */
   const early = useRef(false);
@@ -48,7 +52,7 @@ export function Palette({ stages }: { stages: readonly NavigationStage[] }) {
   useEffect(() => setChosen(entries[0] ? keyOf(entries[0]) : ''), [entries]);
   // biome-ignore lint/correctness/useExhaustiveDependencies: once for each answer
   useEffect(() => {
-    if (!waiting && early.current && entries[0]) go(entries[0].href);
+    if (!waiting && early.current && found.length > 0 && entries[0]) go(entries[0].href);
     early.current = false;
   }, [waiting]);
 
@@ -83,7 +87,6 @@ export function Palette({ stages }: { stages: readonly NavigationStage[] }) {
 
   function go(href: string) {
     setOpen(false);
-    setText('');
     router.push(href);
   }
 
@@ -94,7 +97,10 @@ export function Palette({ stages }: { stages: readonly NavigationStage[] }) {
           <Command.Input
             placeholder="Page, person, number, message id, channel, app, template, route…"
             value={text}
-            onValueChange={setText}
+            onValueChange={(typed) => {
+              early.current = false;
+              setText(typed);
+            }}
             onKeyDown={(event) => {
               if (event.key !== 'Enter' || !waiting || entries[0]?.kind === 'page') return;
               event.preventDefault();

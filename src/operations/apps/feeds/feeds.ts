@@ -149,7 +149,7 @@ async function readFeedInput(unit: Unit, input: FeedInput) {
     offsets.length === 0 ||
     offsets.some((minutes) => !Number.isInteger(minutes) || minutes < 0 || minutes > 60 * 24 * 60)
   )
-    throw invalidText('offsets', 'It is not said how long before a reminder leaves.', 'Choose at least one.');
+    throw invalidText('offsets', 'The time of the reminder is not chosen.', 'Choose at least one.');
   if (!Number.isInteger(input.periodMinutes) || input.periodMinutes < 1)
     throw invalidText('periodMinutes', 'A calendar is read every minute at most.', 'Choose how often.');
   const [finding] = mergeText(input.text, recordOfEvent(EXAMPLE_EVENT, input.zone)).findings;

@@ -125,11 +125,7 @@ export async function readMessage(unit: Unit, input: HookInput) {
   if (input.template) await requireTemplate(unit, input.template);
   else requireText(input.text);
   if (!input.phoneField.trim())
-    throw invalidText(
-      'phoneField',
-      'It is not said which field holds the phone number.',
-      'Choose it from a real post.',
-    );
+    throw invalidText('phoneField', 'The field with the phone number is not chosen.', 'Choose it from a real post.');
   await requireSender(unit, input.sender);
   return {
     text: input.template ? '' : input.text.trim(),
@@ -144,7 +140,7 @@ export async function readMessage(unit: Unit, input: HookInput) {
 
 function requireText(text: string): void {
   if (!text.trim()) throw invalidText('text', 'There is no message.', 'Write what is to be sent.');
-  // Findings about a field need a post; what no post could mend is refused here.
+  // Findings about a field need a post; what no post could fix is refused here.
   const broken = mergeText(text, {}).findings.find((finding) => finding.code === 'merge-broken');
   if (broken) throw invalid('text', broken);
 }
@@ -164,9 +160,9 @@ async function requireTemplate(unit: Unit, { id, mapping }: TemplateUse): Promis
 async function requireSender(unit: Unit, sender: HookSender): Promise<void> {
   const id = sender.by === 'channel' ? sender.channel : sender.by === 'thread' ? sender.otherwise : undefined;
   if (id !== undefined && !(await unit.channels.one({ id })))
-    throw invalidText('channel', 'It is not said which number the message leaves from.', 'Choose a channel.');
+    throw invalidText('channel', 'The number to send from is not chosen.', 'Choose a channel.');
   if (sender.by === 'field' && !sender.field)
-    throw invalidText('senderField', 'It is not said which field names the sender.', 'Choose a field.');
+    throw invalidText('senderField', 'The field that names the sender is not chosen.', 'Choose a field.');
 }
 
 /** How the app shows that it is the one. The secret or token is answered this once. */

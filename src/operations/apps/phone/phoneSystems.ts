@@ -132,7 +132,7 @@ async function readInput(unit: Unit, input: PhoneSystemInput) {
     if (tooLong) throw invalid(field, tooLong);
   }
   if (!(await unit.channels.one({ id: input.channel })))
-    throw invalidText('channel', 'It is not said which number texts leave from.', 'Choose a channel.');
+    throw invalidText('channel', 'The number to send from is not chosen.', 'Choose a channel.');
   if (!Number.isInteger(input.onceHours) || input.onceHours < 1)
     throw invalidText('onceHours', 'A caller is answered at most once an hour.', 'Choose how often.');
   return {

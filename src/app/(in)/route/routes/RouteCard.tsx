@@ -38,7 +38,8 @@ export function RouteCard(props: Props) {
   const { route, place, open, lit, hits, findings, names, admin, onOpen, onMove } = props;
   return (
     <li
-      className={`rounded-md border bg-panel ${lit === 'taken' ? 'border-heather' : 'border-line'} ${route.off ? 'opacity-70' : ''}`}
+      id={route.id}
+      className={`scroll-mt-16 rounded-md border bg-panel ${lit === 'taken' ? 'border-heather' : 'border-line'} ${route.off ? 'opacity-70' : ''}`}
       data-route={route.name}
       data-lit={lit}
       draggable={admin && !open}
