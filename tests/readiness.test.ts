@@ -68,7 +68,7 @@ test('muted with a reason it stands apart, until somebody wants to hear it again
   const { ctx } = house;
   const [finding] = (await look()).open.filter(({ code }) => code === 'route-shadowed');
   const key = finding?.key ?? '';
-  await expect(muteFinding(ctx, SYSTEM, { key, reason: ' ', days: 7 })).rejects.toThrow(/why/);
+  await expect(muteFinding(ctx, SYSTEM, { key, reason: ' ', days: 7 })).rejects.toThrow(/reason is missing/);
   await expect(muteFinding(ctx, SYSTEM, { key, reason: 'x', days: 400 })).rejects.toThrow(/days/);
   await expect(muteFinding(ctx, viewer, { key, reason: 'x', days: 7 })).rejects.toThrow(/administrator/);
   await muteFinding(ctx, SYSTEM, { key, reason: 'Locks come next week', days: 7 });
