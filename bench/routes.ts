@@ -1,14 +1,15 @@
 /** Replay of many messages over many routes, against a general rule engine given the same rules and the same facts. */
 import { Engine, type RuleProperties, type TopLevelCondition } from 'json-rules-engine';
 import { type Arrival, prepare } from '../src/core/routing/arrival';
-import type { Condition, Group } from '../src/core/routing/conditions';
+import type { Condition } from '../src/core/routing/conditions';
 import { compileSet, decidePrepared } from '../src/core/routing/decide';
 import { explain } from '../src/core/routing/explain';
+import { type Group, isGroup } from '../src/core/routing/group';
 import { plainWords } from '../src/core/routing/keyword';
+import { BARE_NAMES } from '../src/core/routing/names';
 import { examineRoutes } from '../src/core/routing/overlap';
 import { Replay } from '../src/core/routing/replay';
 import type { Route, RouteSet } from '../src/core/routing/route';
-import { BARE_NAMES } from '../src/core/routing/wording';
 
 const ROUTES = 300;
 const MESSAGES = 100_000;

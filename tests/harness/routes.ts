@@ -1,5 +1,6 @@
 /** Routes of an installation: written in few words and published. */
-import type { Condition, Group } from '../../src/core/routing/conditions';
+import type { Condition } from '../../src/core/routing/conditions';
+import type { Group } from '../../src/core/routing/group';
 import type { Route, RouteSet, RouteStep } from '../../src/core/routing/route';
 import { SYSTEM } from '../../src/operations/context/actor';
 import type { AppContext } from '../../src/operations/context/appContext';

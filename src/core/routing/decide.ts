@@ -1,8 +1,9 @@
 /** Where a message goes: the routes that take it, in order. */
 import { type Arrival, type Prepared, prepare } from './arrival';
-import { type Condition, conditionsOf, type Group, isGroup, openKey } from './conditions';
-import { plainWords } from './keyword';
-import { compileGroup, type Matcher } from './match';
+import { type Condition, kindOf } from './conditions';
+import type { Matcher } from './conditions/kind';
+import { conditionsOf, type Group, isGroup } from './group';
+import { compileGroup } from './match';
 import type { Route, RouteSet } from './route';
 
 interface CompiledRoute {
@@ -36,8 +37,8 @@ export function compileSet(set: RouteSet): CompiledSet {
 /** Words of which a message must hold one to fit a group; undefined where it needs none. */
 function wordsNeeded(part: Condition | Group): Set<string> | undefined {
   if (!isGroup(part)) {
-    if (part.on !== 'keyword' || part.way === 'pattern') return undefined;
-    return new Set(part.words.flatMap((word) => plainWords(word).split(' ')[0] || []));
+    const words = kindOf(part).wordsNeeded?.(part);
+    return words && new Set(words.flatMap((word) => word.split(' ')[0] || []));
   }
   if (part.match === 'none') return undefined;
   const each = part.of.map(wordsNeeded);
@@ -76,6 +77,6 @@ export function decidePrepared(compiled: CompiledSet, arrival: Prepared): Decisi
 }
 
 function unasked({ when }: Route, { open }: Arrival): string[] {
-  const keys = conditionsOf(when).flatMap((condition) => (condition.on === 'open' ? [openKey(condition)] : []));
+  const keys = conditionsOf(when).flatMap((condition) => kindOf(condition).recordsNeeded?.(condition) ?? []);
   return [...new Set(keys)].filter((key) => open[key] === undefined);
 }

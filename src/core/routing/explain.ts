@@ -1,11 +1,13 @@
 /** Why a message goes where it goes: of every route what each condition saw, and what would have to differ. */
 import { type Arrival, type Prepared, prepare } from './arrival';
-import { type Condition, countWord, type Group, isGroup, openKey } from './conditions';
-import { hoursAt, type OfficeHours } from './hours';
-import { pattern } from './keyword';
-import { type Answer, combine, compileCondition, type Matcher } from './match';
+import { type Condition, kindOf } from './conditions';
+import type { Answer, Matcher } from './conditions/kind';
+import { type Group, isGroup } from './group';
+import type { OfficeHours } from './hours';
+import { combine, compileCondition } from './match';
+import type { RouteNames } from './names';
 import type { Route, RouteSet } from './route';
-import { conditionWords, list, type RouteNames } from './wording';
+import { conditionWords } from './wording';
 
 export interface ExplainedCondition {
   kind: 'condition';
@@ -73,7 +75,7 @@ export function explainGroup(
           kind: 'condition',
           words: wordsOf(part, names),
           answer: matcherOf(part, hours)(arrival),
-          saw: seen(part, arrival, hours, names),
+          saw: kindOf(part).saw(part, arrival, hours, names),
         },
   );
   return {
@@ -116,46 +118,6 @@ function remembered<Around extends object, Value>(
     own.set(condition, value);
   }
   return value;
-}
-
-/** The value a condition looked at. */
-function seen(condition: Condition, arrival: Prepared, hours: readonly OfficeHours[], names: RouteNames): string {
-  switch (condition.on) {
-    case 'channel':
-      return names.channel(arrival.channel);
-    case 'keyword': {
-      const broken = condition.words.map(pattern).find((each) => typeof each === 'string');
-      if (condition.way === 'pattern') return typeof broken === 'string' ? `no pattern: ${broken}` : arrival.text;
-      return arrival.spoken.trim() || 'no words';
-    }
-    case 'sender':
-      return arrival.known ? 'a contact' : 'nobody known';
-    case 'open': {
-      const count = arrival.open[openKey(condition)];
-      if (count === undefined) return 'not asked yet';
-      return count === 'failed' ? 'the app did not say' : `${count} open (${countWord(count)})`;
-    }
-    case 'tag':
-      return arrival.tags.length > 0 ? list(arrival.tags, 'and') : 'no tags';
-    case 'attribute':
-      return arrival.attributes[condition.name]?.trim() || 'nothing';
-    case 'language':
-      return arrival.language ? names.language(arrival.language) : 'no language';
-    case 'media':
-      return arrival.media ? 'a file' : 'no file';
-    case 'hours': {
-      const own = hours.find(({ id }) => id === condition.id);
-      if (!own) return 'these hours are no longer kept';
-      const { local, open, exception } = hoursAt(own, arrival.at);
-      return `${local}: ${open ? 'open' : 'closed'}${exception ? `, for ${exception}` : ''}`;
-    }
-    case 'conversation':
-      return arrival.conversation;
-    case 'answers':
-      return arrival.answers === undefined ? 'no template' : names.template(arrival.answers);
-    case 'button':
-      return arrival.button ?? 'no button';
-  }
 }
 
 /** The least that would have to change for a part to answer `wanted`; undefined where nothing would do. */

@@ -1,8 +1,44 @@
 /** What a route may name, and what it is called. */
 import type { Finding } from '../finding';
 import type { Variant } from '../templates/template';
-import type { RouteSet } from './route';
-import type { RouteNames } from './wording';
+import type { OfficeHours } from './hours';
+
+/** What ids are called on the screen. */
+export interface RouteNames {
+  channel: (id: string) => string;
+  /** Of the app and its record together, such as “ticket at Weir Desk”. */
+  record: (app: string, record: string) => string;
+  hours: (id: string) => string;
+  template: (id: string) => string;
+  person: (id: string) => string;
+  app: (id: string) => string;
+  action: (id: string) => string;
+  sheet: (id: string) => string;
+  language: (tag: string) => string;
+}
+
+/** Ids as they are, for where nothing better is known. */
+export const BARE_NAMES: RouteNames = {
+  channel: (id) => id,
+  record: (app, record) => `${record} at ${app}`,
+  hours: (id) => id,
+  template: (id) => id,
+  person: (id) => id,
+  app: (id) => id,
+  action: (id) => id,
+  sheet: (id) => id,
+  language: (tag) => tag,
+};
+
+/** `a`, `a or b`, `a, b or c`. */
+export function list(items: readonly string[], joint = 'or'): string {
+  if (items.length < 2) return items[0] ?? '…';
+  return `${items.slice(0, -1).join(', ')} ${joint} ${items.at(-1)}`;
+}
+
+export function quoted(words: readonly string[]): string {
+  return list(words.map((word) => `“${word}”`));
+}
 
 /** By id, in the order they are offered. */
 export interface RouteChoices {
@@ -31,7 +67,7 @@ export interface RouteChoices {
 const LANGUAGES = new Intl.DisplayNames(['en'], { type: 'language', fallback: 'code' });
 
 /** Names for what a set says; what is gone is called so. */
-export function namesOf(choices: RouteChoices, { hours }: Pick<RouteSet, 'hours'>): RouteNames {
+export function namesOf(choices: RouteChoices, { hours }: { hours: readonly OfficeHours[] }): RouteNames {
   const of = (pairs: readonly (readonly [string, string])[]) => {
     const known = new Map(pairs);
     return (id: string) => known.get(id) ?? 'something that is gone';

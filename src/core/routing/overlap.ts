@@ -5,8 +5,8 @@
  */
 import type { Finding } from '../finding';
 import type { Mapping } from '../templates/mapping';
-import { type Condition, conditionsOf } from './conditions';
-import { pattern, plainWords } from './keyword';
+import { kindOf } from './conditions';
+import { conditionsOf } from './group';
 import {
   beginAnalysis,
   boxesOf,
@@ -52,7 +52,7 @@ export function examineRoutes(
   const before: Owned[] = [];
   for (const analysed of active) {
     const { route, boxes } = analysed;
-    findings.push(...patternFindings(route), ...keptFrom(analysed, before));
+    findings.push(...unfit(route), ...keptFrom(analysed, before));
     if (!route.goesOn) for (const box of boxes ?? []) before.push({ box, owner: route });
   }
   findings.push(...duplicateKeywords(active), ...leftOver(active, channels));
@@ -161,9 +161,6 @@ interface Near {
   unmet: Predicate[];
 }
 
-/** Of these one always holds, so that several together may be everything without any being another's opposite. */
-const EXHAUSTIVE = new Set<Predicate['atom']['on']>(['conversation', 'open']);
-
 /** Boxes that can be part of a whole: each thing they ask for is taken, where it is not so, by another of them. */
 function completed(near: readonly Near[]): readonly Near[] {
   let left = near;
@@ -171,10 +168,11 @@ function completed(near: readonly Near[]): readonly Near[] {
     const asked = new Map<number, Predicate>();
     for (const { unmet } of left) for (const literal of unmet) asked.set(literal.nr, literal);
     const has = (literal: Predicate) =>
-      EXHAUSTIVE.has(literal.atom.on) ||
+      // Of these one always holds, so several together may be everything without any being another's opposite.
+      literal.oneOf !== undefined ||
       // The opposite differs in the last bit.
       asked.has(literal.nr ^ 1) ||
-      (literal.atom.on === 'attribute' && [...asked.values()].some((other) => certain(negated(literal), other)));
+      (kindOf(literal.atom).completes && [...asked.values()].some((other) => certain(negated(literal), other)));
     const kept = left.filter(({ unmet }) => unmet.every(has));
     if (kept.length === left.length) return kept;
     left = kept;
@@ -186,35 +184,17 @@ export function mayMeet(one: readonly Conjunction[], other: readonly Conjunction
   return one.some((a) => other.some((b) => together(a, b)));
 }
 
-function patternFindings(route: Route): RouteFinding[] {
-  return conditionsOf(route.when).flatMap((condition) => {
-    if (condition.on !== 'keyword') return [];
-    if (condition.way !== 'pattern')
-      return condition.words.every((word) => plainWords(word) === '')
-        ? [
-            {
-              code: 'keyword-empty',
-              severity: 'error' as const,
-              route: route.id,
-              problem: `“${route.name}” asks for a keyword and names none.`,
-              mend: 'Write the word, or take the condition away.',
-            },
-          ]
-        : [];
-    return condition.words.flatMap((word) => {
-      const compiled = pattern(word);
-      if (typeof compiled !== 'string') return [];
-      return [
-        {
-          code: 'pattern-broken',
-          severity: 'error' as const,
-          route: route.id,
-          problem: `The pattern ${word} cannot be read: ${compiled}.`,
-          mend: 'Correct it; look-ahead and back-references are not taken, because they can hang.',
-        },
-      ];
-    });
-  });
+/** Conditions no message can ever fit. */
+function unfit(route: Route): RouteFinding[] {
+  return conditionsOf(route.when).flatMap((condition) =>
+    (kindOf(condition).problems?.(condition) ?? []).map(({ code, problem, mend }) => ({
+      code,
+      severity: 'error' as const,
+      route: route.id,
+      problem: problem(route.name),
+      mend,
+    })),
+  );
 }
 
 /** The same keyword in two routes that may meet: the later one gets only what the first leaves. */
@@ -238,13 +218,7 @@ function duplicateKeywords(active: readonly Analysed[]): RouteFinding[] {
 }
 
 function keywordsOf({ when }: Route): Set<string> {
-  return new Set(
-    conditionsOf(when).flatMap((condition) =>
-      condition.on === 'keyword' && condition.way !== 'pattern'
-        ? condition.words.map(plainWords).filter((word) => word !== '')
-        : [],
-    ),
-  );
+  return new Set(conditionsOf(when).flatMap((condition) => kindOf(condition).wordsNeeded?.(condition) ?? []));
 }
 
 function sharedWord(mine: ReadonlySet<string>, theirs: ReadonlySet<string>): string | undefined {
@@ -370,11 +344,8 @@ function channelsOf({ when }: Route): readonly string[] | undefined {
   return own && 'on' in own && own.on === 'channel' ? own.ids : undefined;
 }
 
-/** What tells a person who writes from a machine that answers. */
-const NARROWING = new Set<Condition['on']>(['keyword', 'conversation', 'answers', 'button', 'sender']);
-
 function answersEverything(route: Route): RouteFinding[] {
-  if (conditionsOf(route.when).some(({ on }) => NARROWING.has(on))) return [];
+  if (conditionsOf(route.when).some((condition) => kindOf(condition).tellsPeopleFromMachines)) return [];
   if (!route.steps.some((step) => step.do === 'reply' || step.do === 'ask')) return [];
   return [
     {

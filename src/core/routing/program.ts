@@ -1,6 +1,6 @@
 /** The steps of a route one after the other, with jumps where they branch: what a run can stop in and go on with. */
 import { type Arrival, prepare } from './arrival';
-import type { Group } from './conditions';
+import type { Group } from './group';
 import type { OfficeHours } from './hours';
 import { plainWords, says } from './keyword';
 import { compileGroup } from './match';

@@ -1,6 +1,7 @@
 /** Routes as they come from a page or a file: read strictly, so that nothing unknown is kept. */
 import { z } from 'zod';
-import type { Group } from './conditions';
+import { conditionSchema } from './conditions';
+import type { Group } from './group';
 import type { RouteSet, RouteStep } from './route';
 
 const id = z.string().max(80);
@@ -12,36 +13,11 @@ const minutes = z
   .min(1)
   .max(60 * 24 * 60);
 
-const condition = z.discriminatedUnion('on', [
-  z.strictObject({ on: z.literal('channel'), ids: z.array(id).max(200) }),
-  z.strictObject({ on: z.literal('keyword'), way: z.enum(['exact', 'begins', 'contains', 'pattern']), words }),
-  z.strictObject({ on: z.literal('sender'), known: z.boolean() }),
-  z.strictObject({
-    on: z.literal('open'),
-    app: id,
-    record: short,
-    count: z.enum(['none', 'one', 'several', 'unknown']),
-  }),
-  z.strictObject({ on: z.literal('tag'), tag: short, has: z.boolean() }),
-  z.strictObject({
-    on: z.literal('attribute'),
-    name: short,
-    test: z.enum(['is', 'is-not', 'known', 'unknown', 'over', 'under']),
-    value: short.optional(),
-  }),
-  z.strictObject({ on: z.literal('language'), tags: z.array(z.string().max(20)).max(20) }),
-  z.strictObject({ on: z.literal('media'), has: z.boolean() }),
-  z.strictObject({ on: z.literal('hours'), id, open: z.boolean() }),
-  z.strictObject({ on: z.literal('conversation'), states: z.array(z.enum(['new', 'open', 'waiting', 'closed'])) }),
-  z.strictObject({ on: z.literal('answers'), templates: z.array(id).max(50) }),
-  z.strictObject({ on: z.literal('button'), labels: words }),
-]);
-
 /** Groups inside groups, and steps inside steps, no deeper than anybody can read. */
 const DEEPEST = 5;
 
 function group(depth: number): z.ZodType<Group> {
-  const part = depth === 0 ? condition : z.union([condition, z.lazy(() => group(depth - 1))]);
+  const part = depth === 0 ? conditionSchema : z.union([conditionSchema, z.lazy(() => group(depth - 1))]);
   return z.strictObject({
     match: z.enum(['all', 'any', 'none']),
     of: z.array(part).max(40),

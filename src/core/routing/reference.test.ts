@@ -5,14 +5,15 @@
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import type { Arrival } from './arrival';
-import type { Condition, Group } from './conditions';
+import type { Condition } from './conditions';
 import { compileSet, decide } from './decide';
 import { explain } from './explain';
+import type { Group } from './group';
 import type { OfficeHours } from './hours';
+import { BARE_NAMES } from './names';
 import { examineRoutes } from './overlap';
 import { Replay } from './replay';
 import type { Route, RouteSet } from './route';
-import { BARE_NAMES } from './wording';
 
 const HOURS: OfficeHours[] = [
   {

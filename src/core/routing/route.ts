@@ -1,6 +1,6 @@
 /** Routes as they are written: in order, each with its conditions and steps. */
 import type { Mapping } from '../templates/mapping';
-import type { Group } from './conditions';
+import type { Group } from './group';
 import type { OfficeHours } from './hours';
 
 /** Whom a conversation is given to. */

@@ -1,12 +1,14 @@
 import { describe, expect, test } from 'vitest';
 import type { Arrival } from './arrival';
-import type { Condition, Group } from './conditions';
+import type { Condition } from './conditions';
 import { explain } from './explain';
+import type { Group } from './group';
 import { hoursAt, minutesOf, type OfficeHours } from './hours';
 import { pattern, plainWords } from './keyword';
+import { BARE_NAMES } from './names';
 import { examineRoutes, examineSteps } from './overlap';
 import type { Route, RouteSet, RouteStep } from './route';
-import { BARE_NAMES, groupWords, minutesWords, stepWords } from './wording';
+import { groupWords, minutesWords, stepWords } from './wording';
 
 const ARRIVAL: Arrival = {
   text: 'Lock 14:20, narrowboat Heron',

@@ -1,100 +1,11 @@
 /** Conditions and steps in words, so that a route reads as a sentence. */
-import { type Condition, conditionsOf, type Group, isGroup, type OpenCount } from './conditions';
+import { type Condition, kindOf } from './conditions';
+import { conditionsOf, type Group, isGroup } from './group';
+import { list, type RouteNames } from './names';
 import type { Assignee, RouteStep } from './route';
 
-/** What ids are called on the screen. */
-export interface RouteNames {
-  channel: (id: string) => string;
-  /** Of the app and its record together, such as “ticket at Weir Desk”. */
-  record: (app: string, record: string) => string;
-  hours: (id: string) => string;
-  template: (id: string) => string;
-  person: (id: string) => string;
-  app: (id: string) => string;
-  action: (id: string) => string;
-  sheet: (id: string) => string;
-  language: (tag: string) => string;
-}
-
-/** Ids as they are, for where nothing better is known. */
-export const BARE_NAMES: RouteNames = {
-  channel: (id) => id,
-  record: (app, record) => `${record} at ${app}`,
-  hours: (id) => id,
-  template: (id) => id,
-  person: (id) => id,
-  app: (id) => id,
-  action: (id) => id,
-  sheet: (id) => id,
-  language: (tag) => tag,
-};
-
-/** `a`, `a or b`, `a, b or c`. */
-export function list(items: readonly string[], joint = 'or'): string {
-  if (items.length < 2) return items[0] ?? '…';
-  return `${items.slice(0, -1).join(', ')} ${joint} ${items.at(-1)}`;
-}
-
-const quoted = (words: readonly string[]) => list(words.map((word) => `“${word}”`));
-
-const COUNT_WORDS: Record<OpenCount, string> = {
-  none: 'has no open',
-  one: 'has one open',
-  several: 'has several open',
-  unknown: 'could not be looked up:',
-};
-
 export function conditionWords(condition: Condition, names: RouteNames): string {
-  switch (condition.on) {
-    case 'channel':
-      return `it comes in over ${list(condition.ids.map(names.channel))}`;
-    case 'keyword': {
-      const { way, words } = condition;
-      if (way === 'exact') return `it says exactly ${quoted(words)}`;
-      if (way === 'begins') return `it begins with ${quoted(words)}`;
-      return way === 'contains' ? `it contains the word ${quoted(words)}` : `it fits the pattern ${list(words)}`;
-    }
-    case 'sender':
-      return condition.known ? 'the sender is a contact' : 'the sender is not a contact';
-    case 'open':
-      return condition.count === 'unknown'
-        ? `the look-up of ${names.record(condition.app, condition.record)} fails`
-        : `the sender ${COUNT_WORDS[condition.count]} ${names.record(condition.app, condition.record)}`;
-    case 'tag':
-      return `the sender ${condition.has ? 'has' : 'lacks'} the tag ${condition.tag || '…'}`;
-    case 'attribute':
-      return attributeWords(condition);
-    case 'language':
-      return `the sender reads ${list(condition.tags.map(names.language))}`;
-    case 'media':
-      return condition.has ? 'it comes with a file' : 'it comes without a file';
-    case 'hours':
-      return `${names.hours(condition.id)} is ${condition.open ? 'open' : 'closed'}`;
-    case 'conversation':
-      return `the conversation is ${list(condition.states)}`;
-    case 'answers':
-      return `it answers the template ${list(condition.templates.map(names.template))}`;
-    case 'button':
-      return `the button ${quoted(condition.labels)} was pressed`;
-  }
-}
-
-function attributeWords({ name, test, value = '' }: Extract<Condition, { on: 'attribute' }>): string {
-  const what = `the sender’s ${name || '…'}`;
-  switch (test) {
-    case 'is':
-      return `${what} is ${value || '…'}`;
-    case 'is-not':
-      return `${what} is not ${value || '…'}`;
-    case 'known':
-      return `${what} is known`;
-    case 'unknown':
-      return `${what} is not known`;
-    case 'over':
-      return `${what} is over ${value || '…'}`;
-    case 'under':
-      return `${what} is under ${value || '…'}`;
-  }
+  return kindOf(condition).words(condition, names);
 }
 
 /** “When …”, without the full stop. */

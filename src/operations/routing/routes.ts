@@ -2,7 +2,7 @@
  * The routes of the house: a draft that is written, and revisions that were published. What
  * is live is the newest revision; nothing of a draft ever takes a message.
  */
-import { EVERYTHING } from '../../core/routing/conditions';
+import { EVERYTHING } from '../../core/routing/group';
 import { type CompiledSet, compileSet } from '../../core/routing/decide';
 import { readRouteSet } from '../../core/routing/readSet';
 import type { Route, RouteSet, RouteStep } from '../../core/routing/route';

@@ -1,34 +1,9 @@
 'use client';
 
-import { type Condition, type Group, isGroup } from '../../../../core/routing/conditions';
-import type { OfficeHours } from '../../../../core/routing/hours';
-import type { RouteChoices } from '../../../../core/routing/names';
+import { type Condition, conditionKinds, kindOf } from '../../../../core/routing/conditions';
+import type { ConditionField, Offered } from '../../../../core/routing/conditions/kind';
+import { type Group, isGroup } from '../../../../core/routing/group';
 import { Choice, Several, Small, Word, Words } from './fields';
-
-interface Context {
-  choices: RouteChoices;
-  hours: readonly OfficeHours[];
-}
-
-const KINDS: readonly (readonly [Condition['on'], string, (context: Context) => Condition])[] = [
-  ['channel', 'the channel', ({ choices }) => ({ on: 'channel', ids: choices.channels.slice(0, 1).map(([id]) => id) })],
-  ['keyword', 'the words', () => ({ on: 'keyword', way: 'begins', words: [] })],
-  ['sender', 'who sends it', () => ({ on: 'sender', known: false })],
-  ['open', 'open tickets', ({ choices }) => ({ on: 'open', ...appRecord(choices.counted[0]?.[0]), count: 'none' })],
-  ['tag', 'a tag', () => ({ on: 'tag', tag: '', has: true })],
-  ['attribute', 'an attribute', () => ({ on: 'attribute', name: '', test: 'is', value: '' })],
-  ['language', 'the language', ({ choices }) => ({ on: 'language', tags: choices.languages.slice(0, 1) })],
-  ['media', 'a file', () => ({ on: 'media', has: true })],
-  ['hours', 'office hours', ({ hours }) => ({ on: 'hours', id: hours[0]?.id ?? '', open: true })],
-  ['conversation', 'the conversation', () => ({ on: 'conversation', states: ['new'] })],
-  ['answers', 'what it answers', () => ({ on: 'answers', templates: [] })],
-  ['button', 'a button', () => ({ on: 'button', labels: [] })],
-];
-
-function appRecord(pair = ' '): { app: string; record: string } {
-  const [app = '', record = ''] = pair.split(' ');
-  return { app, record };
-}
 
 export function GroupFields({
   group,
@@ -38,7 +13,7 @@ export function GroupFields({
   onRemove,
 }: {
   group: Group;
-  context: Context;
+  context: Offered;
   onChange: (group: Group) => void;
   depth?: number;
   onRemove?: () => void;
@@ -79,13 +54,21 @@ export function GroupFields({
                 <Choice
                   label="Looks at"
                   value={part.on}
-                  options={KINDS.map(([on, words]) => [on, words] as const)}
-                  onChange={(on) => {
-                    const fresh = KINDS.find(([each]) => each === on)?.[2];
-                    if (fresh) replace(index, fresh(context));
-                  }}
+                  options={conditionKinds.map(({ on, label }) => [on, label] as const)}
+                  onChange={(on) => replace(index, kindOf({ on }).fresh(context))}
                 />
-                <ConditionFields condition={part} context={context} onChange={(changed) => replace(index, changed)} />
+                {kindOf(part).fields.map(
+                  (field) =>
+                    (field.when?.(part) ?? true) && (
+                      <OneField
+                        key={field.label}
+                        field={field}
+                        condition={part}
+                        context={context}
+                        onChange={(changed) => replace(index, changed)}
+                      />
+                    ),
+                )}
                 <Small label={`Remove condition ${index + 1}`} onClick={() => remove(index)}>
                   Remove
                 </Small>
@@ -106,194 +89,53 @@ export function GroupFields({
   );
 }
 
-function ConditionFields({
+function OneField({
+  field,
   condition,
-  context: { choices, hours },
+  context,
   onChange,
 }: {
+  field: ConditionField<Condition>;
   condition: Condition;
-  context: Context;
+  context: Offered;
   onChange: (condition: Condition) => void;
 }) {
-  switch (condition.on) {
-    case 'channel':
-      return (
-        <Several
-          label="Channels"
-          values={condition.ids}
-          options={choices.channels}
-          onChange={(ids) => onChange({ ...condition, ids })}
-        />
-      );
-    case 'keyword':
-      return (
-        <>
-          <Choice
-            label="How the words are looked for"
-            value={condition.way}
-            options={[
-              ['exact', 'are exactly'],
-              ['begins', 'begin with'],
-              ['contains', 'contain the word'],
-              ['pattern', 'fit the pattern'],
-            ]}
-            onChange={(way) => onChange({ ...condition, way })}
-          />
-          {condition.way === 'pattern' ? (
-            <Word
-              label="pattern"
-              size={26}
-              value={condition.words[0] ?? ''}
-              onChange={(word) => onChange({ ...condition, words: word ? [word] : [] })}
-            />
-          ) : (
-            <Words label="words" values={condition.words} onChange={(words) => onChange({ ...condition, words })} />
-          )}
-        </>
-      );
-    case 'sender':
+  switch (field.control) {
+    case 'choice':
       return (
         <Choice
-          label="Known or not"
-          value={condition.known ? 'yes' : 'no'}
-          options={[
-            ['yes', 'is a contact'],
-            ['no', 'is not a contact'],
-          ]}
-          onChange={(known) => onChange({ ...condition, known: known === 'yes' })}
+          label={field.label}
+          value={field.value(condition)}
+          options={field.options(context)}
+          onChange={(value) => onChange(field.set(condition, value))}
         />
       );
-    case 'open':
-      return (
-        <>
-          <Choice
-            label="Counted where"
-            value={`${condition.app} ${condition.record}`}
-            options={choices.counted}
-            onChange={(pair) => onChange({ ...condition, ...appRecord(pair) })}
-          />
-          <Choice
-            label="How many"
-            value={condition.count}
-            options={[
-              ['none', 'none is open'],
-              ['one', 'one is open'],
-              ['several', 'several are open'],
-              ['unknown', 'the app does not say'],
-            ]}
-            onChange={(count) => onChange({ ...condition, count })}
-          />
-        </>
-      );
-    case 'tag':
-      return (
-        <>
-          <Choice
-            label="Has or lacks"
-            value={condition.has ? 'has' : 'lacks'}
-            options={[
-              ['has', 'the sender has'],
-              ['lacks', 'the sender lacks'],
-            ]}
-            onChange={(has) => onChange({ ...condition, has: has === 'has' })}
-          />
-          <Word
-            label="tag"
-            value={condition.tag}
-            offered={choices.tags}
-            onChange={(tag) => onChange({ ...condition, tag: tag.toLowerCase() })}
-          />
-        </>
-      );
-    case 'attribute':
-      return (
-        <>
-          <Word
-            label="attribute"
-            value={condition.name}
-            offered={choices.attributes}
-            onChange={(name) => onChange({ ...condition, name })}
-          />
-          <Choice
-            label="How it compares"
-            value={condition.test}
-            options={[
-              ['is', 'is'],
-              ['is-not', 'is not'],
-              ['over', 'is over'],
-              ['under', 'is under'],
-              ['known', 'is known'],
-              ['unknown', 'is not known'],
-            ]}
-            onChange={(test) => onChange({ ...condition, test })}
-          />
-          {condition.test !== 'known' && condition.test !== 'unknown' && (
-            <Word label="value" value={condition.value ?? ''} onChange={(value) => onChange({ ...condition, value })} />
-          )}
-        </>
-      );
-    case 'language':
-      return (
-        <Words label="language tags" values={condition.tags} onChange={(tags) => onChange({ ...condition, tags })} />
-      );
-    case 'media':
-      return (
-        <Choice
-          label="With or without"
-          value={condition.has ? 'with' : 'without'}
-          options={[
-            ['with', 'comes with it'],
-            ['without', 'does not come with it'],
-          ]}
-          onChange={(has) => onChange({ ...condition, has: has === 'with' })}
-        />
-      );
-    case 'hours':
-      return (
-        <>
-          <Choice
-            label="Which hours"
-            value={condition.id}
-            options={hours.map(({ id, name }) => [id, name] as const)}
-            onChange={(id) => onChange({ ...condition, id })}
-          />
-          <Choice
-            label="Open or closed"
-            value={condition.open ? 'open' : 'closed'}
-            options={[
-              ['open', 'is open'],
-              ['closed', 'is closed'],
-            ]}
-            onChange={(open) => onChange({ ...condition, open: open === 'open' })}
-          />
-        </>
-      );
-    case 'conversation':
+    case 'several':
       return (
         <Several
-          label="States"
-          values={condition.states}
-          options={[
-            ['new', 'is new'],
-            ['open', 'is open'],
-            ['waiting', 'waits for them'],
-            ['closed', 'is closed'],
-          ]}
-          onChange={(states) => onChange({ ...condition, states: states as typeof condition.states })}
+          label={field.label}
+          values={field.value(condition)}
+          options={field.options?.(context) ?? []}
+          onChange={(values) => onChange(field.set(condition, values))}
         />
       );
-    case 'answers':
+    case 'words':
       return (
-        <Several
-          label="Templates"
-          values={condition.templates}
-          options={choices.answerable}
-          onChange={(templates) => onChange({ ...condition, templates })}
+        <Words
+          label={field.label}
+          values={field.value(condition)}
+          onChange={(values) => onChange(field.set(condition, values))}
         />
       );
-    case 'button':
+    case 'word':
       return (
-        <Words label="labels" values={condition.labels} onChange={(labels) => onChange({ ...condition, labels })} />
+        <Word
+          label={field.label}
+          size={field.size}
+          value={field.value(condition)}
+          offered={field.suggestions?.(context)}
+          onChange={(value) => onChange(field.set(condition, value))}
+        />
       );
   }
 }

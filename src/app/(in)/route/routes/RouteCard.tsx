@@ -1,11 +1,11 @@
 'use client';
 
-import { type Group, isGroup } from '../../../../core/routing/conditions';
+import { type Group, isGroup } from '../../../../core/routing/group';
 import type { OfficeHours } from '../../../../core/routing/hours';
-import type { RouteChoices } from '../../../../core/routing/names';
+import type { RouteChoices, RouteNames } from '../../../../core/routing/names';
 import type { RouteFinding } from '../../../../core/routing/overlap';
 import { insideOf, type Route, type RouteStep } from '../../../../core/routing/route';
-import { conditionWords, groupWords, type RouteNames, stepWords } from '../../../../core/routing/wording';
+import { conditionWords, groupWords, stepWords } from '../../../../core/routing/wording';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { GroupFields } from './ConditionFields';
 import { INPUT, Small } from './fields';
