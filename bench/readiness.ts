@@ -1,6 +1,7 @@
 /** What the examination of a large house costs: all of it, one changed part, and the page that shows it. */
 import { examineRoutes } from '../src/core/routing/overlap';
 import { SYSTEM } from '../src/operations/context/actor';
+import { CHECKS } from '../src/operations/readiness/checks';
 import { getReadiness } from '../src/operations/readiness/readiness';
 import { accountPart, allParts, examineParts } from '../src/operations/readiness/readinessChecks';
 import { examineAgain } from '../src/operations/readiness/readinessMonitor';
@@ -37,7 +38,7 @@ export async function readiness(): Promise<void> {
     await examineAgain(ctx, parts, { whole: true });
     const page = await timed(() => getReadiness(ctx, SYSTEM));
     const each: string[] = [];
-    for (const part of [account, 'apps', 'routes', 'templates', 'house'])
+    for (const part of [account, ...CHECKS.map(({ name }) => name)])
       each.push(`${part.split(' ')[0]} ${(await timed(() => examineParts(ctx, [part]))).toFixed(1)} ms`);
     const { open } = await getReadiness(ctx, SYSTEM);
     console.log(

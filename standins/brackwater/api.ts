@@ -1,9 +1,12 @@
 /** Brackwater's HTTP API, version 2. Errors are `{ problem: { code, text } }`. */
 import { type Context, Hono } from 'hono';
 import { now } from '../clock';
-import { pause } from '../underWay';
+import { during, pause, rest } from '../underWay';
 import type { BrackwaterAccount, BrackwaterText } from './accounts';
 import type { Brackwater, SendRequest } from './brackwater';
+
+/** An answer is held back for its reports no longer than this, in milliseconds. */
+const MOST_WAITED = 5000;
 
 type Env = { Variables: { account: BrackwaterAccount } };
 
@@ -108,7 +111,8 @@ export function brackwaterApi(brackwater: Brackwater): Hono<Env> {
       if (result.status === 429) c.header('Retry-After', '1');
       return problem(c, result.status, result.code, result.text);
     }
-    if (brackwater.faults.reportsBeforeAnswer) await pause(250);
+    // The answer waits for its own reports, but not for ones that nobody takes.
+    if (brackwater.faults.reportsBeforeAnswer) await during(() => Promise.race([result.reported, rest(MOST_WAITED)]));
     return c.json(
       { text: textJson(result.text, c.get('account').currency), repeated: result.repeated },
       result.repeated ? 200 : 201,

@@ -151,7 +151,11 @@ export class Brackwater implements NumberOwner {
   }
 
   /** Takes a text for sending, or says why not. A known reference gets the first text again. */
-  send(account: BrackwaterAccount, request: SendRequest): { text: BrackwaterText; repeated: boolean } | Refusal {
+  /** `reported` ends when what became of the text has been told to whoever wants to know. */
+  send(
+    account: BrackwaterAccount,
+    request: SendRequest,
+  ): { text: BrackwaterText; repeated: boolean; reported?: Promise<void> } | Refusal {
     if (this.tooFast(account) || this.faults.throttlesAll)
       return { status: 429, code: 'too-fast', text: `More than ${account.perSecond} texts a second` };
     const key = `${account.id} ${request.reference}`;
@@ -196,8 +200,7 @@ export class Brackwater implements NumberOwner {
     };
     this.keep(text);
     if (request.reference) this.byReference.set(key, text);
-    void this.passOn(account, text);
-    return { text, repeated: false };
+    return { text, repeated: false, reported: this.passOn(account, text) };
   }
 
   /** Credit, regions and trial as they are, or as a switched fault makes them. */

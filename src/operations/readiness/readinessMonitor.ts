@@ -6,8 +6,8 @@
 import { type Examined, keyOf } from '../../core/readiness/readiness';
 import type { Unit } from '../../store/store';
 import type { AppContext } from '../context/appContext';
-import { ANY, type Change, latestChangeId, noteChanges } from '../context/changes';
-import { accountPart, allParts, examineParts, type Part } from './readinessChecks';
+import { type Change, latestChangeId, noteChanges } from '../context/changes';
+import { allParts, examineParts, type Part, partsTouched, WATCHED } from './readinessChecks';
 import { countTraffic } from './readinessTraffic';
 
 const ALL_AGAIN = 5 * 60_000;
@@ -46,34 +46,17 @@ export function createReadinessMonitor(ctx: AppContext): ReadinessKeeper {
         return GATHER;
       }
       if (newest === seen) return undefined;
-      const parts = await partsTouched(ctx, seen);
+      const changes = await ctx.store.select<Omit<Change, 'id'>>(
+        `SELECT DISTINCT topic, subject_id AS subject FROM changes
+          WHERE id > :seen AND topic IN (SELECT value FROM json_each(:watched))`,
+        { seen, watched: JSON.stringify(WATCHED) },
+      );
+      const parts = await partsTouched(ctx, changes);
       seen = newest;
       if (parts.size > 0) await examineAgain(ctx, parts);
       return GATHER;
     },
   };
-}
-
-/** Which parts the changes after one touch. Messages themselves touch none: their proofs say so on their channel. */
-async function partsTouched(ctx: AppContext, after: number): Promise<Set<Part>> {
-  const changes = await ctx.store.select<Pick<Change, 'topic' | 'subject'>>(
-    `SELECT DISTINCT topic, subject_id AS subject FROM changes WHERE id > :after
-        AND topic IN ('account', 'channel', 'trunk', 'app', 'routes', 'template')`,
-    { after },
-  );
-  const parts = new Set<Part>();
-  const channels = changes.flatMap(({ topic, subject }) => (topic === 'channel' ? [subject] : []));
-  for (const { account_id } of await ctx.store.channels.allBy('id', channels, ['account_id']))
-    parts.add(accountPart(account_id));
-  for (const { topic, subject } of changes) {
-    if (subject === ANY && ['account', 'channel', 'trunk'].includes(topic)) return new Set(await allParts(ctx));
-    if (topic === 'account' || topic === 'trunk') parts.add(accountPart(subject)).add('house');
-    if (topic === 'channel') parts.add('house');
-    if (topic === 'app') parts.add('apps').add('house');
-    if (topic === 'routes' || topic === 'template' || topic === 'app') parts.add('routes').add('house');
-    if (topic === 'template') parts.add('templates');
-  }
-  return parts;
 }
 
 /** Examines parts, keeps what they say, and enters what began and what ended. */

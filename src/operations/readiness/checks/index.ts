@@ -1,0 +1,42 @@
+/** Every check of readiness: the only place that lists them. */
+import { connection } from './account/connection';
+import { countries } from './account/countries';
+import { credential } from './account/credential';
+import { credit } from './account/credit';
+import { hops } from './account/hops';
+import { numberGone } from './account/numberGone';
+import { queues } from './account/queues';
+import { setAside } from './account/setAside';
+import { appEvents } from './appEvents';
+import { appKeys } from './appKeys';
+import { appRecords } from './appRecords';
+import { apps } from './apps';
+import { automationsOff } from './automationsOff';
+import type { AccountCheck, ReadinessCheck } from './check';
+import { routeDraft } from './routeDraft';
+import { routes } from './routes';
+import { routesOff } from './routesOff';
+import { templates } from './templates';
+
+export const CHECKS: readonly ReadinessCheck[] = [
+  apps,
+  appEvents,
+  appKeys,
+  appRecords,
+  routes,
+  routeDraft,
+  routesOff,
+  templates,
+  automationsOff,
+];
+
+export const ACCOUNT_CHECKS: readonly AccountCheck[] = [
+  credential,
+  setAside,
+  connection,
+  hops,
+  numberGone,
+  countries,
+  queues,
+  credit,
+];

@@ -1,0 +1,34 @@
+/** What several checks look at, read once for each examination and only when a check asks. */
+import { type AppSummary, listApps } from '../../apps/apps';
+import { SYSTEM } from '../../context/actor';
+import type { AppContext } from '../../context/appContext';
+import { publishedSet } from '../../routing/routes';
+import { type HouseTraffic, houseTraffic } from '../readinessTraffic';
+
+export interface SetUp {
+  ctx: AppContext;
+  /** Epoch milliseconds of the whole examination. */
+  now: number;
+  apps: () => Promise<AppSummary[]>;
+  /** The routes that decide now, and their revision; 0 before the first. */
+  published: () => ReturnType<typeof publishedSet>;
+  traffic: () => Promise<HouseTraffic>;
+}
+
+export function readSetUp(ctx: AppContext): SetUp {
+  return {
+    ctx,
+    now: ctx.now(),
+    apps: once(() => listApps(ctx, SYSTEM)),
+    published: once(() => publishedSet(ctx)),
+    traffic: once(() => houseTraffic(ctx)),
+  };
+}
+
+function once<Value>(read: () => Promise<Value>): () => Promise<Value> {
+  let reading: Promise<Value> | undefined;
+  return () => {
+    reading ??= read();
+    return reading;
+  };
+}
