@@ -3,7 +3,8 @@
  * a connector announces what it can do by having the function. Everything a connector
  * did over the wire comes back as exchanges, already masked, so that it can be shown.
  */
-import type { AccountFacts, ChannelKind, NumberFacts, Requirements } from '../core/connect/facts';
+import type { ChannelKind } from '../core/connect/channelKinds';
+import type { AccountFacts, NumberFacts, Requirements } from '../core/connect/facts';
 import type { CauseCode } from '../core/delivery/causes';
 import type { Media } from '../core/delivery/media';
 import type { Finding } from '../core/finding';

@@ -1,5 +1,6 @@
 /** The engine's loops together. Everything they do goes through operations and can be killed at any point. */
 
+import { HOSTED_KINDS } from '../core/connect/channelKinds';
 import { checkAccount } from '../operations/accounts/accounts';
 import { syncProfiles } from '../operations/accounts/connectorProfiles';
 import { prunePdus } from '../operations/accounts/trunks';
@@ -145,8 +146,8 @@ async function step<T>(what: string, work: () => Promise<T>): Promise<T> {
 async function checkOldAccounts(ctx: AppContext): Promise<void> {
   const before = ctx.now() - ACCOUNT_CHECK;
   const accounts = await ctx.store.select<{ id: string }>(
-    `SELECT id FROM provider_accounts WHERE coalesce(checked_at, 0) < :before AND disabled_at IS NULL AND connector <> 'web-chat' LIMIT 5`,
-    { before },
+    `SELECT id FROM provider_accounts WHERE coalesce(checked_at, 0) < :before AND disabled_at IS NULL AND connector NOT IN (:hosted) LIMIT 5`,
+    { before, hosted: [...HOSTED_KINDS] },
   );
   for (const { id } of accounts) await checkAccount(ctx, SYSTEM, id);
 }

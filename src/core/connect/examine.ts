@@ -6,7 +6,8 @@ import { displayAddress } from '../addresses/display';
 import { type CauseCode, cause } from '../delivery/causes';
 import type { Finding, Severity } from '../finding';
 import type { HopName } from '../proof/hops';
-import type { AccountFacts, ChannelKind, NumberFacts, Requirements } from './facts';
+import type { ChannelKind } from './channelKinds';
+import type { AccountFacts, NumberFacts, Requirements } from './facts';
 import { missingRegistration } from './predict';
 
 const AND = new Intl.ListFormat('en');

@@ -2,17 +2,6 @@
  * What a provider says of an account and its numbers, as far as it tells: absent means
  * not told, never "no". Kept with the time it was read, and judged by the checks.
  */
-export const CHANNEL_KINDS = ['sms-http', 'sms-trunk', 'business-chat', 'web-chat', 'email-gateway'] as const;
-export type ChannelKind = (typeof CHANNEL_KINDS)[number];
-
-export const KIND_NAMES: Record<ChannelKind, string> = {
-  'sms-http': 'SMS over HTTP',
-  'sms-trunk': 'SMS trunk',
-  'business-chat': 'Business chat',
-  'web-chat': 'Web chat',
-  'email-gateway': 'E-mail gateway',
-};
-
 export type RegistrationState = 'draft' | 'submitted' | 'approved' | 'rejected' | 'none';
 
 /** Application-to-person registration for one country: first the brand, then what it is used for. */

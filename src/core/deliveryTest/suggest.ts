@@ -1,5 +1,5 @@
 /** Tests for every path that no test covers yet, ready to be kept. Pure: the house in, tests out. */
-import type { ChannelKind } from '../connect/facts';
+import type { ChannelKind } from '../connect/channelKinds';
 import type { Arrival } from '../routing/arrival';
 import type { Condition } from '../routing/conditions';
 import { compileSet, decide } from '../routing/decide';

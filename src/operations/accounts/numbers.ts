@@ -1,6 +1,8 @@
 /** Numbers: what accounts have, searching and claiming more, giving them back, what each is for. */
+
 import type { Connector, Outcome, RemoteNumber } from '../../connectors/connector';
 import { type Address, normaliseAddress } from '../../core/addresses/address';
+import { channelKind } from '../../core/connect/channelKinds';
 import { rankByNearness } from '../../core/connect/nearness';
 import { type NumberPurpose, PURPOSES } from '../../core/connect/purposes';
 import { cause } from '../../core/delivery/causes';
@@ -83,8 +85,9 @@ export async function listNumbers(ctx: AppContext, actor: Actor): Promise<Number
   ]);
   return numbers.flatMap((number) => {
     const account = accounts.find((row) => row.id === number.account_id);
-    if (!account || account.connector === 'web-chat') return [];
+    if (!account) return [];
     const connector = ctx.connectors.get(account.connector);
+    if (channelKind(connector.kind).hosted) return [];
     const channel = channels.find((row) => row.number_id === number.id);
     return [
       {

@@ -1,4 +1,5 @@
 /** Does the steps of automations. Each may be done twice without harm: its key is the run's and the step's. */
+import { CHANNEL_KINDS, channelKind } from '../../core/connect/channelKinds';
 import type { Outcome } from '../../core/steps/run';
 import type { SendStep, Step } from '../../core/steps/steps';
 import type { RunRow } from '../../store/schema/rows';
@@ -75,8 +76,8 @@ async function senderOf(ctx: AppContext, { sender, from, to }: SendStep): Promis
     const [last] = await ctx.store.select<{ channel_id: string }>(
       `SELECT c.channel_id FROM conversations c JOIN contact_identities i ON i.contact_id = c.contact_id
          JOIN channels h ON h.id = c.channel_id
-        WHERE i.kind = 'phone' AND i.value = :to AND h.kind <> 'web-chat' ORDER BY c.last_message_at DESC LIMIT 1`,
-      { to },
+        WHERE i.kind = 'phone' AND i.value = :to AND h.kind IN (:kinds) ORDER BY c.last_message_at DESC LIMIT 1`,
+      { to, kinds: CHANNEL_KINDS.filter((kind) => channelKind(kind).identity === 'phone') },
     );
     return last?.channel_id ?? sender.otherwise;
   }

@@ -1,5 +1,7 @@
 /** Channels: a number made usable both ways, and the hand-over of its inbound URL to the provider. */
+
 import type { Connector, HandoverStep } from '../../connectors/connector';
+import { channelKind } from '../../core/connect/channelKinds';
 import { CHANNEL_HOPS, type HopName } from '../../core/proof/hops';
 import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
@@ -96,7 +98,7 @@ async function beginChannelProofs(
   if (!number.abilities.includes('text-out')) absent.push('outbound', 'receipt');
   else if (!connector.givesReceipts) absent.push('receipt');
   if (absent.length > 0) await unit.proofs.change({ subject_id: channel.id, hop: absent }, { state: 'not-applicable' });
-  if (connector.kind === 'web-chat' || account.state !== 'accepted' || !account.checked_at) return;
+  if (channelKind(connector.kind).hosted || account.state !== 'accepted' || !account.checked_at) return;
   // The account was called with these very credentials; that evidence holds for its new channel.
   await unit.proofs.change(
     { subject_id: channel.id, hop: 'credential' },

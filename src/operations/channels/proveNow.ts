@@ -1,16 +1,9 @@
 /** “Prove now”: exercises one hop of a channel on purpose, with a phone the administrator can see. */
-import type { ChannelKind } from '../../core/connect/facts';
+import { channelKind } from '../../core/connect/channelKinds';
 import { type BenchState, hasBench, readBench, typeOnHandset } from '../bench/bench';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { loadChannel } from './channels';
-
-export const WAYS: Partial<Record<ChannelKind, 'text' | 'chat' | 'mail'>> = {
-  'sms-http': 'text',
-  'sms-trunk': 'text',
-  'business-chat': 'chat',
-  'email-gateway': 'mail',
-};
 
 /** Phones that stand on the bench; none where no bench is attached. */
 export async function benchPhones(ctx: AppContext, actor: Actor): Promise<{ number: string; owner: string }[]> {
@@ -27,6 +20,6 @@ export async function proveInbound(ctx: AppContext, actor: Actor, channelId: str
     number: handset,
     to: channel.address,
     text: 'Does this reach you?',
-    way: WAYS[channel.kind] ?? 'text',
+    way: channelKind(channel.kind).handset ?? 'text',
   });
 }

@@ -3,8 +3,10 @@
  * said, how, in which words, and by whom. Whoever declined is written to no more over
  * that kind of channel, whatever the path.
  */
+
 import { languageOfCountry } from '../../core/addresses/display';
-import { type ConsentWay, consentWay } from '../../core/consent/ways';
+import { channelKind } from '../../core/connect/channelKinds';
+import type { ConsentWay } from '../../core/consent/ways';
 import { consentAnswer, consentWord } from '../../core/consent/words';
 import { newId } from '../../store/ids';
 import type { ChannelRow, ConsentEntryRow, MessageRow } from '../../store/schema/rows';
@@ -99,7 +101,7 @@ export async function takeConsentWords(
     const contact = contacts.get(message.contact_id);
     const word = consentWord(message.text, contact?.language ?? languageOfCountry(contact?.country));
     if (!word) continue;
-    const way = consentWay(channel.kind);
+    const way = channelKind(channel.kind).consent;
     const key = `${way} ${message.contact_id}`;
     const stop = word.kind === 'stop';
     // A word to come back means nothing from somebody who never left.

@@ -1,8 +1,8 @@
 /** What may be written to a contact now, and over what: so that it is known before anything is typed. */
 
 import { countryName } from '../../core/addresses/display';
+import { channelKind } from '../../core/connect/channelKinds';
 import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
-import { consentWay } from '../../core/consent/ways';
 import { cause } from '../../core/delivery/causes';
 import type { ConversationRow } from '../../store/schema/rows';
 import { syncProfiles } from '../accounts/connectorProfiles';
@@ -48,7 +48,7 @@ export async function replyState(ctx: AppContext, actor: Actor, conversation: Co
     ? await ctx.store.replyWindows.one({ channel_id: channel.id, contact_id: conversation.contact_id })
     : undefined;
   const contact = await ctx.store.contacts.one({ id: conversation.contact_id });
-  const way = consentWay(channel.kind);
+  const way = channelKind(channel.kind).consent;
   const gone = (await declined(ctx.store, [conversation.contact_id])).has(`${way} ${conversation.contact_id}`);
   const foreseen: Prediction | undefined = gone
     ? { cause: 'opted-out', subject: contact?.name ?? to }
@@ -57,7 +57,10 @@ export async function replyState(ctx: AppContext, actor: Actor, conversation: Co
         facts: account?.facts ?? {},
         requires: connector.requires,
         disabled: account?.disabled_at !== null,
-        recipient: { value: to, country: channel.kind === 'web-chat' ? undefined : (contact?.country ?? undefined) },
+        recipient: {
+          value: to,
+          country: identityKind(channel.kind) === 'phone' ? (contact?.country ?? undefined) : undefined,
+        },
         replyWindowHours: hours,
         lastInboundAt: opened?.last_inbound_at,
       });

@@ -2,6 +2,7 @@
  * Runs delivery tests, many at a time. A phone belongs to one run at a time, so that what
  * appears on it has one explanation; runs that need the same phone wait for each other.
  */
+import { channelKind } from '../../core/connect/channelKinds';
 import { isCauseCode } from '../../core/delivery/causes';
 import { type DeliveryTest, phonesOf, withRun, wordOf } from '../../core/deliveryTest/deliveryTest';
 import { judgeRound, type Round } from '../../core/deliveryTest/judge';
@@ -13,7 +14,6 @@ import { postHeaders } from '../apps/hooks/hookTest';
 import { takeHookPost } from '../apps/hooks/receiveHookPost';
 import { takeCall } from '../apps/phone/receiveCall';
 import { addCalendarEvent, type HandsetSight, hasBench, seeHandsets, typeOnHandset } from '../bench/bench';
-import { WAYS } from '../channels/proveNow';
 import { type Actor, SYSTEM } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { noteChanges } from '../context/changes';
@@ -267,7 +267,7 @@ async function stimulate(ctx: AppContext, send: Sender, round: RoundUnderWay): P
     case 'text': {
       const channel = await ctx.store.channels.one({ id: stimulus.channel });
       if (!channel) throw new Error('The channel is gone');
-      const way = WAYS[channel.kind];
+      const way = channelKind(channel.kind).handset;
       await typeOnHandset(ctx, SYSTEM, {
         number: stimulus.phone,
         to: channel.address,

@@ -1,5 +1,6 @@
 /** Tests for what no test covers, with the house as it is now. */
 
+import { channelKind } from '../../core/connect/channelKinds';
 import { draftAgainst, type SuggestedTest, suggestTests, type TestableHouse } from '../../core/deliveryTest/suggest';
 import { orderFrom } from '../../core/hooks/order';
 import type { RouteSet } from '../../core/routing/route';
@@ -37,7 +38,8 @@ async function testableHouse(ctx: AppContext): Promise<TestableHouse> {
     channels: channels
       .filter(
         ({ kind, account_id }) =>
-          kind !== 'web-chat' && accounts.some(({ id, disabled_at }) => id === account_id && disabled_at === null),
+          channelKind(kind).handset !== undefined &&
+          accounts.some(({ id, disabled_at }) => id === account_id && disabled_at === null),
       )
       .map(({ id, name, kind, number_id }) => {
         const number = numbers.find((row) => row.id === number_id);

@@ -1,11 +1,11 @@
 /** Diagnosis of a complaint: evidence, answers and tests brought together, and what they come to. */
+import { channelKind, HOSTED_KINDS } from '../../core/connect/channelKinds';
 import { isCauseCode, cause as known } from '../../core/delivery/causes';
 import { type Diagnosis, diagnose, type Observed, type Ranked, whatWouldTell } from '../../core/diagnosis/diagnose';
 import { OBSERVATIONS, type ObservationId, observation } from '../../core/diagnosis/observations';
 import type { Symptom } from '../../core/diagnosis/symptoms';
 import { checkAccount } from '../accounts/accounts';
 import { hasBench, seeHandsets, typeOnHandset } from '../bench/bench';
-import { WAYS } from '../channels/proveNow';
 import { type Actor, requireRole, SYSTEM } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
@@ -116,9 +116,9 @@ function viewOf({ code, share, reasons, named }: Ranked): CauseView {
 async function askProviders(ctx: AppContext, { channel }: Scope): Promise<void> {
   const only = channel ? (await ctx.store.channels.one({ id: channel }))?.account_id : undefined;
   const accounts = await ctx.store.select<{ id: string }>(
-    `SELECT id FROM provider_accounts WHERE disabled_at IS NULL AND connector <> 'web-chat' AND coalesce(checked_at, 0) < :before
+    `SELECT id FROM provider_accounts WHERE disabled_at IS NULL AND connector NOT IN (:hosted) AND coalesce(checked_at, 0) < :before
         ${only ? 'AND id = :only' : ''} LIMIT 20`,
-    { before: ctx.now() - CHECK_AGAIN, only: only ?? '' },
+    { before: ctx.now() - CHECK_AGAIN, only: only ?? '', hosted: [...HOSTED_KINDS] },
   );
   await Promise.all(accounts.map(({ id }) => checkAccount(ctx, SYSTEM, id).catch(() => undefined)));
 }
@@ -126,7 +126,7 @@ async function askProviders(ctx: AppContext, { channel }: Scope): Promise<void> 
 async function canTest(ctx: AppContext, { channel }: Scope): Promise<boolean> {
   if (!channel || !hasBench(ctx)) return false;
   const row = await ctx.store.channels.one({ id: channel });
-  return row !== undefined && WAYS[row.kind] !== undefined;
+  return row !== undefined && channelKind(row.kind).handset !== undefined;
 }
 
 const PATIENCE = 12_000;
@@ -162,7 +162,7 @@ export async function probe(
       number: phone.number,
       to: channel.address,
       text: word,
-      way: WAYS[channel.kind] ?? 'text',
+      way: channelKind(channel.kind).handset ?? 'text',
     });
   else {
     const refused = await send(SYSTEM, {

@@ -1,7 +1,9 @@
 /** Finds or makes the contact and the conversation behind an address; one conversation per contact. */
+
 import { normaliseAddress } from '../../core/addresses/address';
 import { languageOfCountry } from '../../core/addresses/display';
 import { zoneOfCountry } from '../../core/addresses/zones';
+import { channelKind } from '../../core/connect/channelKinds';
 import { newId } from '../../store/ids';
 import type { ChannelRow, ContactRow, ConversationRow, IdentityKind } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -22,7 +24,7 @@ export interface Correspondent {
 
 /** What a person is known by over this kind of channel. */
 export function identityKind(kind: ChannelRow['kind']): IdentityKind {
-  return kind === 'web-chat' ? 'visitor' : 'phone';
+  return channelKind(kind).identity;
 }
 
 /** The same words as an address of another kind are another person. */
@@ -92,7 +94,7 @@ async function makeContacts(
   const made = new Map<string, string>();
   const contacts: ContactRow[] = [];
   for (const [key, { address, channel, name }] of strangers) {
-    const visitor = channel.kind === 'web-chat' ? await unit.visitors.one({ id: address }) : undefined;
+    const visitor = identityKind(channel.kind) === 'visitor' ? await unit.visitors.one({ id: address }) : undefined;
     // A visitor who left a phone number is the contact with that number.
     const phone = visitor?.phone ? await unit.identities.one({ kind: 'phone', value: visitor.phone }) : undefined;
     const id = phone?.contact_id ?? newId('con', at);
@@ -120,7 +122,7 @@ async function addPhones(
   made: ReadonlyMap<string, string>,
 ): Promise<void> {
   for (const [key, { address, channel }] of strangers) {
-    if (channel.kind !== 'web-chat') continue;
+    if (identityKind(channel.kind) !== 'visitor') continue;
     const phone = (await unit.visitors.one({ id: address }))?.phone;
     if (!phone || (await unit.identities.one({ kind: 'phone', value: phone }))) continue;
     await unit.identities.insert([{ kind: 'phone', value: phone, contact_id: made.get(key) as string }]);
@@ -161,12 +163,12 @@ async function enterAgreements(
 ): Promise<void> {
   const visitors = await unit.visitors.allBy(
     'id',
-    strangers.flatMap(([, { address, channel }]) => (channel.kind === 'web-chat' ? [address] : [])),
+    strangers.flatMap(([, { address, channel }]) => (identityKind(channel.kind) === 'visitor' ? [address] : [])),
   );
   await recordConsents(
     unit,
     strangers.flatMap(([key, { address, channel }]) => {
-      const visitor = channel.kind === 'web-chat' ? visitors.find(({ id }) => id === address) : undefined;
+      const visitor = identityKind(channel.kind) === 'visitor' ? visitors.find(({ id }) => id === address) : undefined;
       if (!visitor?.consent_at) return [];
       return [
         {

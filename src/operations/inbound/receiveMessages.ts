@@ -6,6 +6,7 @@
 
 import type { Connector, InboundHttpRequest, ReceiptItem, ReviewItem, TextItem } from '../../connectors/connector';
 import { normaliseAddress } from '../../core/addresses/address';
+import { channelKind } from '../../core/connect/channelKinds';
 import type { CauseCode } from '../../core/delivery/causes';
 import { standingAfter } from '../../core/delivery/lifecycle';
 import { inOneLine } from '../../core/delivery/media';
@@ -199,7 +200,7 @@ function addressedTo(to: string, channel: ChannelRow | undefined): string {
 
 /** A short code, a sender name or a visitor has no E.164 form and is kept as it came. */
 function senderOf(from: string, channel: ChannelRow): string {
-  return channel.kind === 'web-chat' ? from : addressedTo(from, channel);
+  return channelKind(channel.kind).identity === 'visitor' ? from : addressedTo(from, channel);
 }
 
 /** Keeps parts of long texts until all are there; the last one to come brings the whole text. */

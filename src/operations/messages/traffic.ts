@@ -1,5 +1,7 @@
 /** What goes on, in figures: hour by hour, by channel, country and cause, and what waits now. Each leads to its rows. */
+
 import { countryName } from '../../core/addresses/display';
+import { HOSTED_KINDS } from '../../core/connect/channelKinds';
 import { type CauseCode, cause } from '../../core/delivery/causes';
 import { forecast } from '../../core/pacing/rateLimiter';
 import { timeId } from '../../store/ids';
@@ -76,7 +78,8 @@ export async function getFlow(ctx: AppContext, actor: Actor, chosen: FlowSpan): 
     ctx.store.select<{ channelId: string; name: string; pace: number; waiting: number; oldest: number | null }>(
       `SELECT c.id AS channelId, c.name, c.pace, count(o.message_id) AS waiting, min(o.due_at) AS oldest
          FROM channels c LEFT JOIN outbox o ON o.channel_id = c.id AND o.state IN ('due', 'leased')
-        WHERE c.kind <> 'web-chat' GROUP BY c.id ORDER BY waiting DESC, c.name`,
+        WHERE c.kind NOT IN (:hosted) GROUP BY c.id ORDER BY waiting DESC, c.name`,
+      { hosted: [...HOSTED_KINDS] },
     ),
   ]);
   const byTime = new Map(hours.map((row) => [row.at, row]));

@@ -3,8 +3,9 @@
  * notes the answer. What was claimed and not noted when a process died is asked for
  * again where the provider recognises our reference, and declared uncertain elsewhere.
  */
+
 import type { Accepted, Connector, OutboundText, Outcome, TrunkLink } from '../../connectors/connector';
-import { consentWay } from '../../core/consent/ways';
+import { channelKind } from '../../core/connect/channelKinds';
 import { cause } from '../../core/delivery/causes';
 import { nextAttemptAt, SEND_RETRIES } from '../../core/signing/retryPlan';
 import { markOf } from '../../core/trunk/submits';
@@ -114,7 +115,7 @@ async function withdrawDeclined(
   const rows = await unit.select<{ id: string }>(
     `SELECT m.id FROM messages m JOIN contact_consents c ON c.contact_id = m.contact_id AND c.way = :way AND c.state = 'withdrawn'
       WHERE m.id IN (:ids) AND m.origin_kind <> 'consent'`,
-    { way: consentWay(channel.kind), ids: entries.map(({ message_id }) => message_id) },
+    { way: channelKind(channel.kind).consent, ids: entries.map(({ message_id }) => message_id) },
   );
   const gone = new Set(rows.map(({ id }) => id));
   if (gone.size === 0) return gone;

@@ -1,4 +1,5 @@
-import { type ConsentWay, consentWay } from '../../core/consent/ways';
+import { channelKind } from '../../core/connect/channelKinds';
+import type { ConsentWay } from '../../core/consent/ways';
 import { standingAfter } from '../../core/delivery/lifecycle';
 import { inOneLine } from '../../core/delivery/media';
 import { groupBy } from '../../core/groupBy';
@@ -107,8 +108,8 @@ async function declinedAmong(unit: Unit, drafts: readonly Draft[]): Promise<Map<
   const gone = await declined(unit, [...contactOf.values()]);
   for (const draft of drafts) {
     const contact = contactOf.get(threadKey(draft.recipient, draft.channel));
-    if (contact === undefined || !gone.has(`${consentWay(draft.channel.kind)} ${contact}`)) continue;
-    const wording = await lastWording(unit, contact, consentWay(draft.channel.kind));
+    if (contact === undefined || !gone.has(`${channelKind(draft.channel.kind).consent} ${contact}`)) continue;
+    const wording = await lastWording(unit, contact, channelKind(draft.channel.kind).consent);
     refused.set(draft, refusal('to', 'opted-out', draft.recipient, undefined, wording));
   }
   return refused;

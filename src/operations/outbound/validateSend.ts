@@ -2,9 +2,11 @@
  * What is wrong with an order to send, told at its field: before anything is stored, and
  * where it can be foreseen, before any provider is asked.
  */
+
 import type { Connector } from '../../connectors/connector';
 import { type Address, normaliseAddress } from '../../core/addresses/address';
 import { countryName, languageOfCountry } from '../../core/addresses/display';
+import { channelKind } from '../../core/connect/channelKinds';
 import { predictRefusal } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
 import type { Media } from '../../core/delivery/media';
@@ -110,7 +112,7 @@ function chooseChannel(
 
 function recipientOf(to: string | undefined, channel: ChannelRow): Address {
   if (to === undefined) throw invalidText('to', 'There is no recipient.', 'Give a number in "to", or "inReplyTo".');
-  if (channel.kind === 'web-chat') {
+  if (channelKind(channel.kind).identity === 'visitor') {
     if (!/^vis_\w+$/.test(to)) {
       const mend = 'Answer over a text channel, or wait until the person writes on the website.';
       throw invalidText('to', 'A web chat reaches its visitors only.', mend);
@@ -180,7 +182,7 @@ function whatIsAllowed(ctx: AppContext, { channels, accounts }: House, connector
   const others = channels.filter((channel) => {
     const account = accounts.get(channel.account_id);
     const other = account?.disabled_at === null ? ctx.connectors.get(account.connector) : undefined;
-    return other?.kind.startsWith('sms') && other !== connector && !other.limits.replyWindowHours;
+    return other && channelKind(other.kind).reachesAnyPhone && other !== connector && !other.limits.replyWindowHours;
   });
   if (others.length === 0) return '';
   return ` A text over ${others

@@ -1,5 +1,7 @@
 /** Routes as people look at them: names for their ids, what they were last hit by, why a message went where it did. */
+
 import { countryChoices, displayAddress } from '../../core/addresses/display';
+import { channelKind } from '../../core/connect/channelKinds';
 import type { Finding } from '../../core/finding';
 import type { Arrival } from '../../core/routing/arrival';
 import { type ExplainedRoute, explain } from '../../core/routing/explain';
@@ -114,7 +116,7 @@ export async function surroundingsOf(ctx: AppContext, set: RouteSet): Promise<Ro
     silent: channels
       .filter(
         ({ number_id, kind }) =>
-          kind !== 'web-chat' && !numbers.find(({ id }) => id === number_id)?.abilities.includes('text-out'),
+          !channelKind(kind).hosted && !numbers.find(({ id }) => id === number_id)?.abilities.includes('text-out'),
       )
       .map(({ id, name }) => ({ id, name })),
     templateProblems,

@@ -1,6 +1,6 @@
 /** Does the steps of routes: each with what is known when its turn comes, and each so that doing it twice does no harm. */
 
-import { consentWay } from '../../core/consent/ways';
+import { channelKind } from '../../core/connect/channelKinds';
 import { mapRecord } from '../../core/records/mapRecord';
 import type { Arrival } from '../../core/routing/arrival';
 import { decide } from '../../core/routing/decide';
@@ -431,7 +431,7 @@ async function change(
     recordConsents(unit, [
       {
         contact_id,
-        way: consentWay(channel.kind),
+        way: channelKind(channel.kind).consent,
         what: 'withdrawn',
         at,
         how: 'word',

@@ -2,8 +2,9 @@
  * The routes of the house: a draft that is written, and revisions that were published. What
  * is live is the newest revision; nothing of a draft ever takes a message.
  */
-import { EVERYTHING } from '../../core/routing/group';
+
 import { type CompiledSet, compileSet } from '../../core/routing/decide';
+import { EVERYTHING } from '../../core/routing/group';
 import { readRouteSet } from '../../core/routing/readSet';
 import type { Route, RouteSet, RouteStep } from '../../core/routing/route';
 import { newId } from '../../store/ids';

@@ -1,5 +1,6 @@
 /** The shape of every stored row. Column meanings are in migrations/. */
-import type { AccountFacts, ChannelKind, NumberFacts } from '../../core/connect/facts';
+import type { ChannelKind } from '../../core/connect/channelKinds';
+import type { AccountFacts, NumberFacts } from '../../core/connect/facts';
 import type { NumberPurpose } from '../../core/connect/purposes';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { MessageEventKind, MessageState } from '../../core/delivery/lifecycle';

@@ -2,7 +2,10 @@
  * The operations of the API: one declaration each, which the handler
  * parses with and the OpenAPI document is made of, so that the two cannot disagree.
  */
+
 import { z } from 'zod';
+import { CHANNEL_KINDS } from '../../core/connect/channelKinds';
+import { CONSENT_WAYS } from '../../core/consent/ways';
 import { causeCodes } from '../../core/delivery/causes';
 import { EVENT_TYPES, TOLD_STATES } from '../../operations/apps/webhookEvents';
 import type { Scope } from '../../operations/context/actor';
@@ -40,7 +43,7 @@ const channel = z
   .object({
     id: z.string().meta({ example: 'chn_01JD0V7M3T8Q4W5X6Y7Z8A9B0C' }),
     name: z.string().meta({ example: 'Front desk' }),
-    kind: z.enum(['sms-http', 'sms-trunk', 'business-chat', 'web-chat', 'email-gateway']),
+    kind: z.enum(CHANNEL_KINDS),
     address: z.string().meta({ example: '+442079460100' }),
     pace: z.number().meta({ description: 'Messages a second at most.' }),
     proofs: z.array(hop).meta({ description: 'What is proven of each hop of the channel.' }),
@@ -119,7 +122,7 @@ const contact = z
     consents: z
       .array(
         z.object({
-          way: z.enum(['text', 'chat', 'web']),
+          way: z.enum(CONSENT_WAYS),
           state: z.enum(['given', 'withdrawn']),
           since: z.iso.datetime(),
         }),

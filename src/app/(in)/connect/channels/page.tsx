@@ -1,5 +1,5 @@
 import { displayAddress } from '../../../../core/addresses/display';
-import { KIND_NAMES } from '../../../../core/connect/facts';
+import { channelKind } from '../../../../core/connect/channelKinds';
 import { listChannels } from '../../../../operations/channels/channels';
 import { ProofRow } from '../../../../ui/domain/ProofRow';
 import { buttonClass } from '../../../../ui/primitives/Button';
@@ -42,11 +42,11 @@ export default async function ChannelsPage() {
               head: 'Number',
               cell: ({ channel }) => <span className="font-mono">{displayAddress(channel.address)}</span>,
             },
-            { head: 'Kind', cell: ({ channel }) => KIND_NAMES[channel.kind] },
+            { head: 'Kind', cell: ({ channel }) => channelKind(channel.kind).name },
             {
               head: 'Account',
               cell: ({ account, channel }) =>
-                channel.kind === 'web-chat' ? (
+                channelKind(channel.kind).hosted ? (
                   'the website itself'
                 ) : (
                   <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>
@@ -59,7 +59,7 @@ export default async function ChannelsPage() {
             {
               head: 'Hand-over',
               cell: ({ channel }) =>
-                channel.kind === 'sms-trunk' ? 'none needed' : channel.handed_over_at ? 'done' : 'open',
+                !channelKind(channel.kind).handsOverAddress ? 'none needed' : channel.handed_over_at ? 'done' : 'open',
             },
           ]}
         />

@@ -1,4 +1,4 @@
-import { KIND_NAMES } from '../../../../core/connect/facts';
+import { channelKind } from '../../../../core/connect/channelKinds';
 import { listProfiles } from '../../../../operations/accounts/connectorProfiles';
 import { hasRole } from '../../../../operations/context/actor';
 import { buttonClass } from '../../../../ui/primitives/Button';
@@ -30,7 +30,7 @@ export default async function ProfilesPage() {
         columns={[
           { head: 'Profile', cell: ({ id, name }) => <Link href={`/connect/profiles/${id}`}>{name}</Link> },
           { head: 'Id', cell: ({ id }) => <code className="text-xs">{id}</code> },
-          { head: 'Kind', cell: ({ kind }) => KIND_NAMES[kind] },
+          { head: 'Kind', cell: ({ kind }) => channelKind(kind).name },
           { head: 'What it is', className: 'w-full', cell: ({ summary }) => summary },
           { head: 'Accounts', figures: true, cell: ({ accounts }) => accounts },
           {

@@ -1,3 +1,4 @@
+import { channelKind } from '../../../../core/connect/channelKinds';
 import { cause } from '../../../../core/delivery/causes';
 import { type AccountView, listAccounts } from '../../../../operations/accounts/accounts';
 import { formatMoney } from '../../../../ui/domain/money';
@@ -13,7 +14,7 @@ import { signedIn } from '../../../_server/session';
 export default async function ProvidersPage() {
   const { ctx, actor, since } = await signedIn();
   // A website with the chat is no provider; it is found among the channels.
-  const accounts = (await listAccounts(ctx, actor)).filter(({ connector }) => connector.kind !== 'web-chat');
+  const accounts = (await listAccounts(ctx, actor)).filter(({ connector }) => !channelKind(connector.kind).hosted);
   const connect = (
     <Link href="/connect/providers/new" className={`plain ${buttonClass('primary')}`}>
       Connect a provider

@@ -1,7 +1,7 @@
 'use client';
 
 import { displayAddress } from '../../../../../core/addresses/display';
-import type { ChannelKind } from '../../../../../core/connect/facts';
+import { type ChannelKind, channelKind } from '../../../../../core/connect/channelKinds';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { proveInboundAction, proveOutboundAction } from '../actions';
@@ -55,7 +55,7 @@ export function ProveInbound({
   if (phones.length === 0)
     return (
       <p className="text-[13px]">
-        {kind === 'business-chat' ? 'Write to' : 'Text'} {shown} from your own phone; this page shows when it arrives.
+        {channelKind(kind).writeTo} {shown} from your own phone; this page shows when it arrives.
       </p>
     );
   return (

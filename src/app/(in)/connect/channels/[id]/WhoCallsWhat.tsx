@@ -1,8 +1,8 @@
-import type { ChannelKind } from '../../../../../core/connect/facts';
+import { type ChannelKind, channelKind } from '../../../../../core/connect/channelKinds';
 
 /** Which way each call goes, drawn: the most common confusion of this trade is the direction of an address. */
 export function WhoCallsWhat({ kind, provider }: { kind: ChannelKind; provider: string }) {
-  const { out, back } = CALLS[kind];
+  const { out, back } = channelKind(kind).calls;
   return (
     <figure className="rounded-md border border-line bg-panel px-4 py-3">
       <div className="grid grid-cols-[1fr_1.3fr_1fr] items-center gap-x-2">
@@ -19,14 +19,6 @@ export function WhoCallsWhat({ kind, provider }: { kind: ChannelKind; provider: 
     </figure>
   );
 }
-
-const CALLS: Record<ChannelKind, { out: string; back: string }> = {
-  'sms-http': { out: 'texts to send', back: 'texts and receipts' },
-  'sms-trunk': { out: 'one bind: texts to send', back: 'the same bind: texts and receipts' },
-  'business-chat': { out: 'messages to send', back: 'messages and progress' },
-  'email-gateway': { out: 'mail, look-ups', back: 'answers and returned mail' },
-  'web-chat': { out: 'answers', back: 'visitors’ words' },
-};
 
 function Party({ name, owns }: { name: string; owns: string }) {
   return (

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import { displayAddress } from '../../../../../core/addresses/display';
-import { KIND_NAMES } from '../../../../../core/connect/facts';
+import { channelKind } from '../../../../../core/connect/channelKinds';
 import type { WebChatSettings } from '../../../../../core/connect/webChat';
 import { cause } from '../../../../../core/delivery/causes';
 import type { HopName } from '../../../../../core/proof/hops';
@@ -45,15 +45,15 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
   const admin = hasRole(actor, 'administrator');
   const phones = admin ? await benchPhones(ctx, actor) : [];
   const fitting = (await refusedThatFit(ctx, id)).length;
-  const webChat = channel.kind === 'web-chat';
+  const webChat = channelKind(channel.kind).hosted;
   const { testMode } = view.number.facts;
   return (
     <Page
       title={channel.name}
       purpose={
         <>
-          {KIND_NAMES[channel.kind]} on <span className="font-mono">{displayAddress(channel.address)}</span> through{' '}
-          {webChat ? account.name : <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>}
+          {channelKind(channel.kind).name} on <span className="font-mono">{displayAddress(channel.address)}</span>{' '}
+          through {webChat ? account.name : <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>}
         </>
       }
     >
@@ -71,7 +71,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
           settings={channel.settings as WebChatSettings}
           snippet={snippetFor(ctx, channel)}
           textChannels={(await listChannels(ctx, actor))
-            .filter((entry) => entry.channel.kind.startsWith('sms'))
+            .filter((entry) => channelKind(entry.channel.kind).reachesAnyPhone)
             .map((entry) => [entry.channel.id, entry.channel.name])}
           admin={admin}
         />
@@ -153,7 +153,7 @@ function proveActions(
   phones: { number: string; owner: string }[],
 ): Partial<Record<HopName, ReactNode>> {
   const { channel, account } = view;
-  if (channel.kind === 'web-chat') return {};
+  if (channelKind(channel.kind).hosted) return {};
   const outbound = <ProveOutbound channelId={channel.id} channelName={channel.name} phones={phones} />;
   return {
     credential: <ActionButton action={checkAccountAction.bind(null, account.id)}>Prove now</ActionButton>,

@@ -1,5 +1,5 @@
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
-import { KIND_NAMES } from '../../../../../core/connect/facts';
+import { channelKind } from '../../../../../core/connect/channelKinds';
 import { cause } from '../../../../../core/delivery/causes';
 import { type AccountView, getAccount } from '../../../../../operations/accounts/accounts';
 import { getTrunk } from '../../../../../operations/accounts/trunks';
@@ -35,7 +35,7 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
   return (
     <Page
       title={account.name}
-      purpose={`${KIND_NAMES[connector.kind]} at ${connector.name}${account.remote_name ? `, known there as “${account.remote_name}”` : ''}`}
+      purpose={`${channelKind(connector.kind).name} at ${connector.name}${account.remote_name ? `, known there as “${account.remote_name}”` : ''}`}
       actions={admin && <AccountActions view={view} />}
     >
       <LiveRefresh since={since} topics={['account', 'channel', 'trunk']} />

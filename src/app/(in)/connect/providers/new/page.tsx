@@ -1,4 +1,4 @@
-import { CHANNEL_KINDS, KIND_NAMES } from '../../../../../core/connect/facts';
+import { CHANNEL_KINDS, channelKind } from '../../../../../core/connect/channelKinds';
 import { WEB_CHAT_START } from '../../../../../core/connect/webChat';
 import { type ConnectorView, listConnectors } from '../../../../../operations/accounts/accounts';
 import { listChannels } from '../../../../../operations/channels/channels';
@@ -35,8 +35,8 @@ export default async function ConnectPage({ searchParams }: { searchParams: Prom
       />
     );
   }
-  if (chosen.kind === 'web-chat') {
-    const texts = (await listChannels(ctx, actor)).filter(({ channel }) => channel.kind.startsWith('sms'));
+  if (channelKind(chosen.kind).hosted) {
+    const texts = (await listChannels(ctx, actor)).filter(({ channel }) => channelKind(channel.kind).reachesAnyPhone);
     return (
       <Page title="Put a chat on a website" purpose={chosen.summary}>
         <Panel className="max-w-[720px] p-5">
@@ -79,7 +79,7 @@ function Choose({ connectors }: { connectors: ConnectorView[] }) {
           return (
             <section key={kind} aria-labelledby={`kind-${kind}`}>
               <h2 id={`kind-${kind}`} className="mb-1.5 text-[15px] font-semibold">
-                {KIND_NAMES[kind]}
+                {channelKind(kind).name}
               </h2>
               <ul className="grid gap-2 md:grid-cols-2">
                 {entries.map((entry) => (
@@ -116,7 +116,7 @@ function Preconditions({
   admin: boolean;
   reserved?: ReservedView;
 }) {
-  const hasAddress = connector.kind !== 'sms-trunk' && connector.kind !== 'web-chat';
+  const hasAddress = channelKind(connector.kind).handsOverAddress;
   return (
     <Page title={`Before you connect ${connector.name}`} purpose={connector.summary}>
       <Section title="Have ready before you start" id="before">

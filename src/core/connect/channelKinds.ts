@@ -1,0 +1,89 @@
+/** The kinds of channels there are, each described once: whatever depends on the kind of a channel is asked here. */
+import type { ConsentWay } from '../consent/ways';
+
+interface KindOfChannel {
+  name: string;
+  /** What a person is known by on it. */
+  identity: 'phone' | 'visitor';
+  /** What a person opts in to or out of with it. */
+  consent: ConsentWay;
+  /** Windgap is its own provider: no account is asked, nothing is handed over, no number is listed, no phone is tried. */
+  hosted: boolean;
+  /** Carries plain texts to any phone, so it can stand in where another channel may not write. */
+  reachesAnyPhone: boolean;
+  /** Whether the provider has to be given an address to call. */
+  handsOverAddress: boolean;
+  /** How a handset on the bench writes to it; absent where none can. */
+  handset?: 'text' | 'chat' | 'mail';
+  /** What passes each way, in words: what Windgap calls the provider for, and what it is called for. */
+  calls: { out: string; back: string };
+  /** What somebody is told to do with a phone of their own: “Text …”. */
+  writeTo: string;
+}
+
+const KINDS = {
+  'sms-http': {
+    name: 'SMS over HTTP',
+    identity: 'phone',
+    consent: 'text',
+    hosted: false,
+    reachesAnyPhone: true,
+    handsOverAddress: true,
+    handset: 'text',
+    calls: { out: 'texts to send', back: 'texts and receipts' },
+    writeTo: 'Text',
+  },
+  'sms-trunk': {
+    name: 'SMS trunk',
+    identity: 'phone',
+    consent: 'text',
+    hosted: false,
+    reachesAnyPhone: true,
+    handsOverAddress: false,
+    handset: 'text',
+    calls: { out: 'one bind: texts to send', back: 'the same bind: texts and receipts' },
+    writeTo: 'Text',
+  },
+  'business-chat': {
+    name: 'Business chat',
+    identity: 'phone',
+    consent: 'chat',
+    hosted: false,
+    reachesAnyPhone: false,
+    handsOverAddress: true,
+    handset: 'chat',
+    calls: { out: 'messages to send', back: 'messages and progress' },
+    writeTo: 'Write to',
+  },
+  'web-chat': {
+    name: 'Web chat',
+    identity: 'visitor',
+    consent: 'web',
+    hosted: true,
+    reachesAnyPhone: false,
+    handsOverAddress: false,
+    calls: { out: 'answers', back: 'visitors’ words' },
+    writeTo: 'Write to',
+  },
+  'email-gateway': {
+    name: 'E-mail gateway',
+    identity: 'phone',
+    consent: 'text',
+    hosted: false,
+    reachesAnyPhone: false,
+    handsOverAddress: true,
+    handset: 'mail',
+    calls: { out: 'mail, look-ups', back: 'answers and returned mail' },
+    writeTo: 'Text',
+  },
+} as const satisfies Record<string, KindOfChannel>;
+
+export type ChannelKind = keyof typeof KINDS;
+export const CHANNEL_KINDS = Object.keys(KINDS) as [ChannelKind, ...ChannelKind[]];
+
+export function channelKind(kind: ChannelKind): KindOfChannel {
+  return KINDS[kind];
+}
+
+/** Kinds in which Windgap is its own provider. Their accounts have the kind as connector. */
+export const HOSTED_KINDS: readonly ChannelKind[] = CHANNEL_KINDS.filter((kind) => channelKind(kind).hosted);

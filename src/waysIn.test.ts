@@ -1,0 +1,39 @@
+/** What grows by one more of its kind is described in one place: whoever adds one need not look for the others. */
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { expect, test } from 'vitest';
+import { CHANNEL_KINDS } from './core/connect/channelKinds';
+import { conditionKinds } from './core/routing/conditions';
+
+const ROOT = import.meta.dirname;
+const files = readdirSync(ROOT, { recursive: true, encoding: 'utf8' })
+  .filter((file) => /\.tsx?$/.test(file) && !/\.test\.|migrations/.test(file))
+  .map((file) => ({ file, text: readFileSync(join(ROOT, file), 'utf8') }));
+const naming = (pattern: RegExp) =>
+  files
+    .filter(({ text }) => pattern.test(text))
+    .map(({ file }) => file)
+    .sort();
+
+test('a kind of channel is named by its description, its connector and the panel it alone has', () => {
+  const kinds = new RegExp(`'(${CHANNEL_KINDS.join('|')})'`);
+  expect(naming(kinds).filter((file) => !file.startsWith('connectors/'))).toEqual([
+    'app/(in)/compose/contacts/[id]/page.tsx',
+    'app/(in)/connect/channels/[id]/page.tsx',
+    'core/connect/channelKinds.ts',
+    'operations/accounts/connectorProfiles.ts',
+    'operations/channels/webChat.ts',
+    'operations/diagnosis/drills.ts',
+    'operations/inbound/findOrCreateConversation.ts',
+    'store/schema/contactRows.ts',
+  ]);
+});
+
+test('nothing chooses among the kinds of channels or of conditions but their registers', () => {
+  const choosing = files.filter(({ text }) => {
+    const cases = new Set([...text.matchAll(/case '([\w-]+)':/g)].map(([, name]) => name));
+    const conditions = conditionKinds.filter(({ on }) => cases.has(on)).length;
+    return conditions > 3 || CHANNEL_KINDS.filter((kind) => cases.has(kind)).length > 2;
+  });
+  expect(choosing.map(({ file }) => file)).toEqual([]);
+});
