@@ -3,9 +3,9 @@ import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
 import { logChoices } from '../src/operations/messages/logChoices';
-import { keepLogView, logViews, removeLogView } from '../src/operations/messages/logViews';
 import { exportMessages, listMessages, type MessageFilter } from '../src/operations/messages/messageLog';
 import { getFlow } from '../src/operations/messages/traffic';
+import { keepListView, listViews, removeListView } from '../src/operations/shell/listViews';
 import { newId, pastId, timeId } from '../src/store/ids';
 import { connectMossgate, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
@@ -239,13 +239,19 @@ test('what it can be narrowed by is what occurs', async () => {
 
 test('kept views are everybody’s; one of the same name is replaced', async () => {
   const { ctx } = house;
-  await keepLogView(ctx, SYSTEM, { name: 'Failures', query: 'state=failed' });
-  await keepLogView(ctx, SYSTEM, { name: 'Failures', query: 'state=failed&country=SE' });
-  const [view, ...others] = await logViews(ctx, viewer);
+  const page = '/watch/messages';
+  await keepListView(ctx, SYSTEM, { page, name: 'Failures', query: 'state=failed' });
+  await keepListView(ctx, SYSTEM, { page, name: 'Failures', query: 'state=failed&country=SE' });
+  await keepListView(ctx, SYSTEM, { page: '/connect/numbers', name: 'Failures', query: 'sort=Country' });
+  const [view, ...others] = await listViews(ctx, viewer, page);
   expect([view?.query, others]).toEqual(['state=failed&country=SE', []]);
-  await expect(keepLogView(ctx, viewer, { name: 'Mine', query: '' })).rejects.toThrow(/agent/);
-  await removeLogView(ctx, SYSTEM, view?.id ?? '');
-  expect(await logViews(ctx, viewer)).toEqual([]);
+  await expect(keepListView(ctx, viewer, { page, name: 'Mine', query: '' })).rejects.toThrow(/agent/);
+  await expect(keepListView(ctx, SYSTEM, { page: '//elsewhere.example', name: 'Mine', query: '' })).rejects.toThrow(
+    /page/,
+  );
+  await removeListView(ctx, SYSTEM, view?.id ?? '');
+  expect(await listViews(ctx, viewer, page)).toEqual([]);
+  expect(await listViews(ctx, viewer, '/connect/numbers')).toHaveLength(1);
 });
 
 test('the figures add up to the rows', async () => {

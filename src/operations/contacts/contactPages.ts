@@ -250,3 +250,38 @@ export async function addContact(
   });
   return { id };
 }
+
+/** Gives contacts a tag, or takes it from them. Returns how many of them changed by it. */
+export async function tagContacts(
+  ctx: AppContext,
+  actor: Actor,
+  input: { ids: readonly string[]; tag: string; has: boolean },
+): Promise<number> {
+  requireRole(actor, 'agent');
+  const [tag] = tagsOf([input.tag]);
+  if (!tag) throw invalidText('tag', 'The tag is empty.', 'Write the tag.');
+  const at = ctx.now();
+  return ctx.store.write(async (unit) => {
+    const known = await unit.contacts.allBy('id', [...new Set(input.ids)]);
+    const ids = known.filter(({ merged_into }) => merged_into === null).map(({ id }) => id);
+    const tagged = new Set(
+      (await unit.contactTags.allBy('contact_id', ids)).filter((row) => row.tag === tag).map((row) => row.contact_id),
+    );
+    const changed = ids.filter((id) => tagged.has(id) !== input.has);
+    if (input.has) await unit.contactTags.insert(changed.map((id) => ({ contact_id: id, tag })));
+    else if (changed.length > 0) await unit.contactTags.remove({ contact_id: changed, tag });
+    if (changed.length === 0) return 0;
+    const people = changed.length === 1 ? 'one contact' : `${changed.length} contacts`;
+    await recordAudit(unit, actor, at, {
+      action: input.has ? 'contact.tagged' : 'contact.untagged',
+      subject: changed.length === 1 ? (changed[0] as string) : 'contacts',
+      summary: input.has ? `Tagged ${people} ${tag}` : `Removed the tag ${tag} from ${people}`,
+    });
+    await noteChanges(
+      unit,
+      at,
+      changed.map((id) => ['contact', id] as const),
+    );
+    return changed.length;
+  });
+}

@@ -59,6 +59,17 @@ export async function finishTodo(ctx: AppContext, actor: Actor, id: string): Pro
   });
 }
 
+/** Finishes those of several that are still open. Returns how many they were. */
+export async function finishTodos(ctx: AppContext, actor: Actor, ids: readonly string[]): Promise<number> {
+  requireRole(actor, 'agent');
+  const at = ctx.now();
+  return ctx.store.write(async (unit) => {
+    const changed = await unit.todos.change({ id: [...ids], done_at: null }, { done_at: at, done_by: actor.name });
+    if (changed > 0) await noteChanges(unit, at, [['todo', 'open']]);
+    return changed;
+  });
+}
+
 /** Of a run that failed before a person got what they were to get; once for each run. */
 export async function todosOfFailed(unit: Unit, failed: readonly RunRow[], at: number): Promise<void> {
   const rows: TodoRow[] = [];

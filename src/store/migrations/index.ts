@@ -17,6 +17,7 @@ import { proving } from './0016-proving';
 import { refused } from './0017-refused';
 import { tidying } from './0018-tidying';
 import { safekeeping } from './0019-safekeeping';
+import { listViews } from './0020-list-views';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -39,4 +40,5 @@ export const MIGRATIONS: readonly Migration[] = [
   refused,
   tidying,
   safekeeping,
+  listViews,
 ];

@@ -2,11 +2,9 @@ import { listApps } from '../../../operations/apps/apps';
 import { hasRole } from '../../../operations/context/actor';
 import { ProofRow } from '../../../ui/domain/ProofRow';
 import { Link } from '../../../ui/primitives/Link';
-import { Empty, Page } from '../../../ui/primitives/layout';
-import { Table } from '../../../ui/primitives/Table';
-import { LiveRefresh } from '../../../ui/shell/LiveRefresh';
 import { proofViews } from '../../_server/proofViews';
 import { signedIn } from '../../_server/session';
+import { ListPage } from '../_list/ListPage';
 import { AddApp } from './AddApp';
 
 export default async function AppsPage() {
@@ -14,32 +12,27 @@ export default async function AppsPage() {
   const apps = await listApps(ctx, actor);
   const add = hasRole(actor, 'administrator') && <AddApp />;
   return (
-    <Page
+    <ListPage
       title="Apps"
       purpose="Business applications, and what connects each with Windgap in either direction."
       actions={apps.length > 0 && add}
-    >
-      <LiveRefresh since={since} topics={['app', 'delivery']} />
-      {apps.length === 0 ? (
-        <Empty
-          what="No application is connected. With an API key an app sends messages; with a webhook subscription it receives events."
-          next={add}
-        />
-      ) : (
-        <Table
-          caption="Apps"
-          rows={apps}
-          keyOf={({ app }) => app.id}
-          columns={[
-            { head: 'App', cell: ({ app }) => <Link href={`/apps/${app.id}`}>{app.name}</Link> },
-            { head: 'What it is', cell: ({ app }) => app.description },
-            { head: 'Call in · call out', cell: ({ proofs }) => <ProofRow proofs={proofViews(proofs)} /> },
-            { head: 'API keys', figures: true, cell: (row) => row.keys },
-            { head: 'Webhooks', figures: true, cell: (row) => row.subscriptions },
-            { head: 'Inbound messages', cell: (row) => (row.routed ? 'routed to it' : 'not routed to it') },
-          ]}
-        />
-      )}
-    </Page>
+      page="/apps"
+      since={since}
+      topics={['app', 'delivery']}
+      empty={{
+        what: 'No application is connected. With an API key an app sends messages; with a webhook subscription it receives events.',
+        next: add,
+      }}
+      rows={apps}
+      keyOf={({ app }) => app.id}
+      columns={[
+        { head: 'App', cell: ({ app }) => <Link href={`/apps/${app.id}`}>{app.name}</Link> },
+        { head: 'What it is', cell: ({ app }) => app.description },
+        { head: 'Call in · call out', cell: ({ proofs }) => <ProofRow proofs={proofViews(proofs)} /> },
+        { head: 'API keys', figures: true, cell: (row) => row.keys },
+        { head: 'Webhooks', figures: true, cell: (row) => row.subscriptions },
+        { head: 'Inbound messages', cell: (row) => (row.routed ? 'routed to it' : 'not routed to it') },
+      ]}
+    />
   );
 }

@@ -2,8 +2,8 @@ import { hasRole } from '../../../operations/context/actor';
 import { listPeople } from '../../../operations/people/people';
 import { TextField } from '../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../ui/forms/DialogForm';
+import { List } from '../../../ui/list/List';
 import { Page } from '../../../ui/primitives/layout';
-import { Table } from '../../../ui/primitives/Table';
 import { ClockTime } from '../../../ui/primitives/Time';
 import { signedIn } from '../../_server/session';
 import { AddPerson } from './AddPerson';
@@ -18,7 +18,8 @@ export default async function PeoplePage() {
       purpose="Owners and administrators set everything up, agents answer people, viewers read."
       actions={hasRole(actor, 'owner') && <AddPerson />}
     >
-      <Table
+      <List
+        name="/people"
         caption="People"
         rows={people}
         keyOf={(person) => person.id}
@@ -28,7 +29,7 @@ export default async function PeoplePage() {
           { head: 'Role', cell: (person) => person.role },
           { head: 'Team', cell: (person) => person.team ?? '' },
           { head: 'Can start conversations', cell: (person) => (person.mayStart ? 'yes' : 'no') },
-          { head: 'Since', cell: (person) => <ClockTime at={person.createdAt} /> },
+          { head: 'Since', value: (person) => person.createdAt, cell: (person) => <ClockTime at={person.createdAt} /> },
           {
             head: '',
             cell: (person) => (

@@ -7,7 +7,7 @@ import { countAudience, readGroup, removeAudience, saveAudience } from '../../..
 import { enterConsent } from '../../../../operations/contacts/consents';
 import { cancelImport, planImport, runImport } from '../../../../operations/contacts/contactImport';
 import { keepApart, mergeContacts, undoMerge } from '../../../../operations/contacts/contactMerge';
-import { addContact, changeContact } from '../../../../operations/contacts/contactPages';
+import { addContact, changeContact, tagContacts } from '../../../../operations/contacts/contactPages';
 import { undoImport } from '../../../../operations/contacts/importRollback';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
@@ -42,6 +42,22 @@ export async function changeContactAction(id: string, form: FormData): Promise<F
       attributes: Object.fromEntries(attributes) as Record<string, string>,
     });
     return { status: 'done', message: 'Saved' };
+  });
+}
+
+export async function addTagAction(ids: string[], form: FormData): Promise<FormState> {
+  return tag(ids, form, true);
+}
+
+export async function removeTagAction(ids: string[], form: FormData): Promise<FormState> {
+  return tag(ids, form, false);
+}
+
+function tag(ids: string[], form: FormData, has: boolean): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const changed = await tagContacts(ctx, actor, { ids, tag: field(form, 'tag'), has });
+    return { status: 'done', message: `${changed} of ${ids.length} changed` };
   });
 }
 

@@ -6,18 +6,23 @@ import { hasRole } from '../../../../operations/context/actor';
 import { ConsentMarks } from '../../../../ui/compose/ConsentMarks';
 import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
+import type { BulkAction } from '../../../../ui/list/Bulk';
+import { List } from '../../../../ui/list/List';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';
 import { Empty, Page } from '../../../../ui/primitives/layout';
-import { Table } from '../../../../ui/primitives/Table';
 import { Age } from '../../../../ui/primitives/Time';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
 import { AudienceBuilder } from './AudienceBuilder';
-import { addContactAction } from './actions';
+import { addContactAction, addTagAction, removeTagAction } from './actions';
 import { readListQuery } from './query';
 
 const PAGE = 50;
+const BULK: BulkAction[] = [
+  { label: 'Add a tag', ask: { name: 'tag', label: 'Tag' }, action: addTagAction },
+  { label: 'Remove a tag', ask: { name: 'tag', label: 'Tag' }, action: removeTagAction },
+];
 
 export default async function ContactsPage({
   searchParams,
@@ -106,8 +111,11 @@ export default async function ContactsPage({
               </span>
             )}
           </div>
-          <Table
+          <List
+            name="/compose/contacts"
             caption="Contacts"
+            paged
+            bulk={agent ? BULK : undefined}
             rows={lines}
             keyOf={({ id }) => id}
             columns={[

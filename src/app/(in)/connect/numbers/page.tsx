@@ -7,10 +7,8 @@ import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';
-import { Empty, Page } from '../../../../ui/primitives/layout';
-import { Table } from '../../../../ui/primitives/Table';
-import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
+import { ListPage } from '../../_list/ListPage';
 import { releaseAction } from './actions';
 import { NumberCode } from './NumberCode';
 import { PurposeChoice } from './PurposeChoice';
@@ -25,118 +23,108 @@ export default async function NumbersPage() {
     </Link>
   );
   return (
-    <Page
+    <ListPage
       title="Numbers"
       purpose="Every number of every account, what it is for, and whether it is ready."
       actions={numbers.length > 0 && search}
-    >
-      <LiveRefresh since={since} topics={['account', 'channel']} />
-      {numbers.length === 0 ? (
-        <Empty
-          what="No number yet. Numbers come with a provider account."
-          next={<Link href="/connect/providers">Go to providers</Link>}
-        />
-      ) : (
-        <Table
-          caption="Numbers"
-          rows={numbers}
-          keyOf={({ number }) => number.id}
-          columns={[
-            {
-              head: 'Number',
-              className: 'whitespace-nowrap',
-              cell: ({ number }) => <span className="font-mono">{displayAddress(number.address)}</span>,
-            },
-            { head: 'Country', cell: ({ number }) => (number.country ? countryName(number.country) : '—') },
-            {
-              head: 'Account',
-              cell: ({ account }) => <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>,
-            },
-            {
-              head: 'Channel',
-              cell: ({ channel }) =>
-                channel ? (
-                  <Link href={`/connect/channels/${channel.id}`}>{channel.name}</Link>
-                ) : (
-                  <span className="text-soft">none</span>
-                ),
-            },
-            { head: 'Status', cell: (row) => <Standing row={row} admin={admin} /> },
-            {
-              head: 'Purpose',
-              cell: ({ number }) =>
-                admin ? (
-                  <PurposeChoice id={number.id} address={displayAddress(number.address)} purpose={number.purpose} />
-                ) : number.purpose ? (
-                  PURPOSES[number.purpose]
-                ) : (
-                  '—'
-                ),
-            },
-            {
-              head: 'Monthly price',
-              figures: true,
-              className: 'whitespace-nowrap',
-              cell: ({ number }) => formatMoney(number.facts.price?.monthly, number.facts.price?.currency),
-            },
-            {
-              head: 'Release',
-              cell: (row) =>
-                admin &&
-                row.canRelease &&
-                !row.channel && (
-                  <ActionButton
-                    tone="danger"
-                    action={releaseAction.bind(null, row.number.id)}
-                    confirm={{
-                      title: `Release ${displayAddress(row.number.address)}?`,
-                      consequence: `${row.account.connectorName} may hand it to somebody else at once; texts to it then reach them.`,
-                      go: 'Release it',
-                    }}
-                  >
-                    Release
-                  </ActionButton>
-                ),
-            },
-          ]}
-        />
-      )}
-    </Page>
+      page="/connect/numbers"
+      since={since}
+      topics={['account', 'channel']}
+      empty={{
+        what: 'No number yet. Numbers come with a provider account.',
+        next: <Link href="/connect/providers">Go to providers</Link>,
+      }}
+      rows={numbers}
+      keyOf={({ number }) => number.id}
+      columns={[
+        {
+          head: 'Number',
+          className: 'whitespace-nowrap',
+          cell: ({ number }) => <span className="font-mono">{displayAddress(number.address)}</span>,
+        },
+        { head: 'Country', cell: ({ number }) => (number.country ? countryName(number.country) : '—') },
+        {
+          head: 'Account',
+          cell: ({ account }) => <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>,
+        },
+        {
+          head: 'Channel',
+          cell: ({ channel }) =>
+            channel ? (
+              <Link href={`/connect/channels/${channel.id}`}>{channel.name}</Link>
+            ) : (
+              <span className="text-soft">none</span>
+            ),
+        },
+        { head: 'Status', value: (row) => standingOf(row).words, cell: (row) => <Status row={row} admin={admin} /> },
+        {
+          head: 'Purpose',
+          value: ({ number }) => (number.purpose ? PURPOSES[number.purpose] : undefined),
+          cell: ({ number }) =>
+            admin ? (
+              <PurposeChoice id={number.id} address={displayAddress(number.address)} purpose={number.purpose} />
+            ) : number.purpose ? (
+              PURPOSES[number.purpose]
+            ) : (
+              '—'
+            ),
+        },
+        {
+          head: 'Monthly price',
+          value: ({ number }) => number.facts.price?.monthly,
+          figures: true,
+          className: 'whitespace-nowrap',
+          cell: ({ number }) => formatMoney(number.facts.price?.monthly, number.facts.price?.currency),
+        },
+        {
+          head: '',
+          cell: (row) =>
+            admin &&
+            row.canRelease &&
+            !row.channel && (
+              <ActionButton
+                tone="danger"
+                action={releaseAction.bind(null, row.number.id)}
+                confirm={{
+                  title: `Release ${displayAddress(row.number.address)}?`,
+                  consequence: `${row.account.connectorName} may hand it to somebody else at once; texts to it then reach them.`,
+                  go: 'Release it',
+                }}
+              >
+                Release
+              </ActionButton>
+            ),
+        },
+      ]}
+    />
   );
 }
 
-function Standing({ row: { number, account, canVerify }, admin }: { row: NumberView; admin: boolean }) {
-  const { facts, abilities } = number;
-  if (facts.state === 'taken') return <Mark state="broken">in use on the chat network in another way</Mark>;
-  if (facts.state === 'code-needed') {
-    return (
-      <>
-        <Mark state="unproven">to be proven by code</Mark>
-        {admin && canVerify && (
-          <NumberCode accountId={account.id} remoteId={number.remote_id} address={number.address} />
-        )}
-      </>
-    );
-  }
-  if (facts.testMode?.on) return <Mark state="broken">test mode is on</Mark>;
-  if (facts.shared) return <Mark state="not-applicable">shared: cannot be answered</Mark>;
+type Standing = { state: React.ComponentProps<typeof ProofMark>['state']; words: string };
+
+/** What can be said of a number in few words, and how it is marked. */
+function standingOf({ number: { facts, abilities } }: NumberView): Standing {
+  if (facts.state === 'taken') return { state: 'broken', words: 'in use on the chat network in another way' };
+  if (facts.state === 'code-needed') return { state: 'unproven', words: 'to be proven by code' };
+  if (facts.testMode?.on) return { state: 'broken', words: 'test mode is on' };
+  if (facts.shared) return { state: 'not-applicable', words: 'shared: cannot be answered' };
   if (!abilities.includes('text-in') && abilities.includes('text-out'))
-    return <Mark state="not-applicable">sends only</Mark>;
-  if (abilities.length === 0) return <Mark state="not-applicable">carries no texts</Mark>;
-  const allowance = facts.allowance ? `, ${facts.allowance} starts a day` : '';
-  return <Mark state="proven">ready{allowance}</Mark>;
+    return { state: 'not-applicable', words: 'sends only' };
+  if (abilities.length === 0) return { state: 'not-applicable', words: 'carries no texts' };
+  return { state: 'proven', words: `ready${facts.allowance ? `, ${facts.allowance} starts a day` : ''}` };
 }
 
-function Mark({
-  state,
-  children,
-}: {
-  state: React.ComponentProps<typeof ProofMark>['state'];
-  children: React.ReactNode;
-}) {
+function Status({ row, admin }: { row: NumberView; admin: boolean }) {
+  const { number, account, canVerify } = row;
+  const { state, words } = standingOf(row);
   return (
-    <span className="inline-flex items-center gap-2">
-      <ProofMark state={state} label="" /> {children}
-    </span>
+    <>
+      <span className="inline-flex items-center gap-2">
+        <ProofMark state={state} label="" /> {words}
+      </span>
+      {number.facts.state === 'code-needed' && admin && canVerify && (
+        <NumberCode accountId={account.id} remoteId={number.remote_id} address={number.address} />
+      )}
+    </>
   );
 }

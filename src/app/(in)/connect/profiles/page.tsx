@@ -1,10 +1,10 @@
 import { channelKind } from '../../../../core/connect/channelKinds';
 import { listProfiles } from '../../../../operations/accounts/connectorProfiles';
 import { hasRole } from '../../../../operations/context/actor';
+import { List } from '../../../../ui/list/List';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page } from '../../../../ui/primitives/layout';
-import { Table } from '../../../../ui/primitives/Table';
 import { Age } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 
@@ -23,7 +23,8 @@ export default async function ProfilesPage() {
         )
       }
     >
-      <Table
+      <List
+        name="/connect/profiles"
         caption="Connector profiles"
         rows={profiles}
         keyOf={(profile) => profile.id}

@@ -5,11 +5,9 @@ import { formatMoney } from '../../../../ui/domain/money';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';
-import { Empty, Page } from '../../../../ui/primitives/layout';
-import { Table } from '../../../../ui/primitives/Table';
 import { Age } from '../../../../ui/primitives/Time';
-import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
+import { ListPage } from '../../_list/ListPage';
 
 export default async function ProvidersPage() {
   const { ctx, actor, since } = await signedIn();
@@ -21,45 +19,43 @@ export default async function ProvidersPage() {
     </Link>
   );
   return (
-    <Page
+    <ListPage
       title="Providers"
       purpose="Accounts at the services that carry messages to and from handsets."
       actions={accounts.length > 0 && connect}
-    >
-      <LiveRefresh since={since} topics={['account', 'channel']} />
-      {accounts.length === 0 ? (
-        <Empty
-          what="No provider account is connected. You need its credentials; the next page says which, and where the provider shows them."
-          next={connect}
-        />
-      ) : (
-        <Table
-          caption="Provider accounts"
-          rows={accounts}
-          keyOf={({ account }) => account.id}
-          columns={[
-            {
-              head: 'Connection',
-              cell: ({ account }) => <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>,
-            },
-            { head: 'Provider', cell: (row) => row.connector.name },
-            { head: 'Credential', cell: (row) => <CredentialState view={row} /> },
-            {
-              head: 'Checked',
-              cell: ({ account }) => (account.checked_at ? <Age at={account.checked_at} /> : 'never'),
-            },
-            {
-              head: 'Balance',
-              figures: true,
-              cell: ({ account }) => formatMoney(account.balance_micros, account.balance_currency),
-            },
-            { head: 'Findings', cell: (row) => <FindingCount view={row} /> },
-            { head: 'Numbers', figures: true, cell: (row) => row.numbers.length },
-            { head: 'Channels', figures: true, cell: (row) => row.numbers.filter((number) => number.channel).length },
-          ]}
-        />
-      )}
-    </Page>
+      page="/connect/providers"
+      since={since}
+      topics={['account', 'channel']}
+      empty={{
+        what: 'No provider account is connected. You need its credentials; the next page says which, and where the provider shows them.',
+        next: connect,
+      }}
+      caption="Provider accounts"
+      rows={accounts}
+      keyOf={({ account }) => account.id}
+      columns={[
+        {
+          head: 'Connection',
+          cell: ({ account }) => <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>,
+        },
+        { head: 'Provider', cell: (row) => row.connector.name },
+        { head: 'Credential', value: ({ account }) => account.state, cell: (row) => <CredentialState view={row} /> },
+        {
+          head: 'Checked',
+          value: ({ account }) => account.checked_at,
+          cell: ({ account }) => (account.checked_at ? <Age at={account.checked_at} /> : 'never'),
+        },
+        {
+          head: 'Balance',
+          value: ({ account }) => account.balance_micros,
+          figures: true,
+          cell: ({ account }) => formatMoney(account.balance_micros, account.balance_currency),
+        },
+        { head: 'Findings', value: ({ findings }) => findings.length, cell: (row) => <FindingCount view={row} /> },
+        { head: 'Numbers', figures: true, value: (row) => row.numbers.length, cell: (row) => row.numbers.length },
+        { head: 'Channels', figures: true, cell: (row) => row.numbers.filter((number) => number.channel).length },
+      ]}
+    />
   );
 }
 

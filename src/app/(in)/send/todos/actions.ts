@@ -1,7 +1,7 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { addTodo, finishTodo } from '../../../../operations/conversations/todos';
+import { addTodo, finishTodo, finishTodos } from '../../../../operations/conversations/todos';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -21,5 +21,14 @@ export async function finishTodoAction(id: string): Promise<FormState> {
     await finishTodo(ctx, actor, id);
     revalidatePath('/send/todos');
     return { status: 'done', message: 'Done' };
+  });
+}
+
+export async function finishTodosAction(ids: string[]): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const finished = await finishTodos(ctx, actor, ids);
+    revalidatePath('/send/todos');
+    return { status: 'done', message: `${finished} of ${ids.length} marked as done` };
   });
 }

@@ -4,12 +4,10 @@ import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
 import { Link } from '../../../../ui/primitives/Link';
-import { Empty, Page } from '../../../../ui/primitives/layout';
-import { Table } from '../../../../ui/primitives/Table';
 import { Age, ClockTime } from '../../../../ui/primitives/Time';
-import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
-import { addTodoAction, finishTodoAction } from './actions';
+import { ListPage } from '../../_list/ListPage';
+import { addTodoAction, finishTodoAction, finishTodosAction } from './actions';
 
 export default async function TodosPage({ searchParams }: { searchParams: Promise<{ done?: string }> }) {
   const { ctx, actor, since } = await signedIn();
@@ -17,7 +15,7 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
   const todos = await listTodos(ctx, actor, done);
   const agent = hasRole(actor, 'agent');
   return (
-    <Page
+    <ListPage
       title="To-dos"
       purpose="Tasks for people: sends and steps that failed, and what colleagues asked for."
       actions={
@@ -37,60 +35,59 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
           )}
         </>
       }
-    >
-      <LiveRefresh since={since} topics={['todo']} />
-      {todos.length === 0 ? (
-        <Empty
-          what={
-            done
-              ? 'Nothing was done here yet.'
-              : 'Nothing to do. A send that fails for good, or a step of a route that does, comes here.'
-          }
-        />
-      ) : (
-        <Table
-          caption="To-dos"
-          rows={todos}
-          keyOf={({ id }) => id}
-          columns={[
-            {
-              head: 'Task',
-              className: 'w-full',
-              cell: ({ title, why, ref }) => (
-                <>
-                  <span className="block">{title}</span>
-                  {why && <span className="block text-[13px] text-clay">{why}</span>}
-                  {ref?.startsWith('msg_') && <Link href={`/watch/messages/${ref}`}>Trail</Link>}
-                </>
-              ),
-            },
-            {
-              head: 'About',
-              className: 'whitespace-nowrap',
-              cell: ({ contact_id, contactName, conversationId }) =>
-                conversationId ? (
-                  <Link href={`/route/conversations/${conversationId}`}>{contactName ?? 'the conversation'}</Link>
-                ) : contact_id ? (
-                  <Link href={`/compose/contacts/${contact_id}`}>{contactName ?? 'the contact'}</Link>
-                ) : null,
-            },
-            { head: 'Since', className: 'whitespace-nowrap', cell: ({ created_at }) => <Age at={created_at} past /> },
-            { head: 'By', className: 'whitespace-nowrap', cell: ({ by }) => by },
-            {
-              head: '',
-              className: 'whitespace-nowrap text-right',
-              cell: ({ id, done_at, done_by }) =>
-                done_at ? (
-                  <span className="text-soft">
-                    {done_by} <ClockTime at={done_at} />
-                  </span>
-                ) : (
-                  agent && <ActionButton action={finishTodoAction.bind(null, id)}>Done</ActionButton>
-                ),
-            },
-          ]}
-        />
-      )}
-    </Page>
+      page="/send/todos"
+      since={since}
+      topics={['todo']}
+      empty={{
+        what: done
+          ? 'Nothing was done here yet.'
+          : 'Nothing to do. A send that fails for good, or a step of a route that does, comes here.',
+      }}
+      bulk={agent && !done ? [{ label: 'Mark as done', action: finishTodosAction }] : undefined}
+      rows={todos}
+      keyOf={({ id }) => id}
+      columns={[
+        {
+          head: 'Task',
+          className: 'w-full',
+          cell: ({ title, why, ref }) => (
+            <>
+              <span className="block">{title}</span>
+              {why && <span className="block text-[13px] text-clay">{why}</span>}
+              {ref?.startsWith('msg_') && <Link href={`/watch/messages/${ref}`}>Trail</Link>}
+            </>
+          ),
+        },
+        {
+          head: 'About',
+          className: 'whitespace-nowrap',
+          cell: ({ contact_id, contactName, conversationId }) =>
+            conversationId ? (
+              <Link href={`/route/conversations/${conversationId}`}>{contactName ?? 'the conversation'}</Link>
+            ) : contact_id ? (
+              <Link href={`/compose/contacts/${contact_id}`}>{contactName ?? 'the contact'}</Link>
+            ) : null,
+        },
+        {
+          head: 'Since',
+          className: 'whitespace-nowrap',
+          value: ({ created_at }) => created_at,
+          cell: ({ created_at }) => <Age at={created_at} past />,
+        },
+        { head: 'By', className: 'whitespace-nowrap', cell: ({ by }) => by },
+        {
+          head: '',
+          className: 'whitespace-nowrap text-right',
+          cell: ({ id, done_at, done_by }) =>
+            done_at ? (
+              <span className="text-soft">
+                {done_by} <ClockTime at={done_at} />
+              </span>
+            ) : (
+              agent && <ActionButton action={finishTodoAction.bind(null, id)}>Done</ActionButton>
+            ),
+        },
+      ]}
+    />
   );
 }

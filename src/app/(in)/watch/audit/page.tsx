@@ -1,7 +1,7 @@
 import { hasRole } from '../../../../operations/context/actor';
 import { listAudit } from '../../../../operations/context/audit';
+import { List } from '../../../../ui/list/List';
 import { Empty, Page } from '../../../../ui/primitives/layout';
-import { Table } from '../../../../ui/primitives/Table';
 import { ClockTime } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 
@@ -11,12 +11,18 @@ export default async function AuditPage() {
   const entries = await listAudit(ctx, actor);
   return (
     <Page title="Audit" purpose="Who changed what. Secrets are never written here.">
-      <Table
+      <List
+        name="/watch/audit"
         caption="Audit log"
         rows={entries}
         keyOf={(entry) => entry.id}
         columns={[
-          { head: 'Time', className: 'whitespace-nowrap', cell: (entry) => <ClockTime at={entry.at} /> },
+          {
+            head: 'Time',
+            className: 'whitespace-nowrap',
+            value: (entry) => entry.at,
+            cell: (entry) => <ClockTime at={entry.at} />,
+          },
           { head: 'Who', cell: (entry) => entry.actor_name },
           { head: 'What', className: 'w-full', cell: (entry) => entry.summary },
           { head: 'Action', cell: (entry) => <code className="text-xs">{entry.action}</code> },

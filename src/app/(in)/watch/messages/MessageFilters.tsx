@@ -1,11 +1,15 @@
 'use client';
 
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useRef } from 'react';
+import { systemClock, type Timer } from '../../../../clock/clock';
 import type { LogChoices } from '../../../../operations/messages/logChoices';
 import { stateWord } from '../../../../ui/domain/Cairn';
 
 const STATES = ['received', 'queued', 'sending', 'uncertain', 'sent', 'delivered', 'read', 'failed'] as const;
+
+/** Somebody who pauses so long, in milliseconds, has typed what they look for. */
+const PAUSE = 250;
 
 const SPANS: [string, string][] = [
   ['hour', 'the last hour'],
@@ -21,15 +25,7 @@ function withOwn(spans: [string, string][], own: string | null): [string, string
 }
 
 /** Filters live in the address, so that a view can be kept and sent on. */
-export function MessageFilters({
-  choices,
-  columns,
-  usual,
-}: {
-  choices: LogChoices;
-  columns: [string, string][];
-  usual: string;
-}) {
+export function MessageFilters({ choices }: { choices: LogChoices }) {
   const router = useRouter();
   const path = usePathname();
   const search = useSearchParams();
@@ -39,14 +35,19 @@ export function MessageFilters({
     wanted.current = new URLSearchParams(search);
   }, [search]);
 
-  function set(name: string, value: string) {
+  const typing = useRef<Timer | undefined>(undefined);
+
+  /** Back goes back through the filters, but not through the letters of a word. */
+  function set(name: string, value: string, step = true) {
     const next = wanted.current;
     next.delete('before');
     // A span of its own ends with its beginning.
     if (name === 'since') next.delete('until');
     if (value) next.set(name, value);
     else next.delete(name);
-    router.replace(`${path}?${next}`);
+    typing.current?.cancel();
+    if (step) router.push(`${path}?${next}`, { scroll: false });
+    else router.replace(`${path}?${next}`, { scroll: false });
   }
 
   return (
@@ -116,58 +117,14 @@ export function MessageFilters({
         <input
           data-filter
           defaultValue={search.get('q') ?? ''}
-          onKeyDown={(event) => event.key === 'Enter' && set('q', event.currentTarget.value)}
-          onBlur={(event) =>
-            event.currentTarget.value !== (wanted.current.get('q') ?? '') && set('q', event.currentTarget.value)
-          }
+          onChange={({ target: { value } }) => {
+            typing.current?.cancel();
+            const first = (wanted.current.get('q') ?? '') === '';
+            typing.current = systemClock.after(PAUSE, () => set('q', value.trim(), first));
+          }}
           className="h-8 w-full rounded border border-line-strong bg-panel px-2"
         />
       </label>
-      <Columns
-        columns={columns}
-        shown={(search.get('cols') ?? usual).split(',')}
-        onChange={(shown) => set('cols', shown.join(','))}
-      />
-    </div>
-  );
-}
-
-function Columns({
-  columns,
-  shown,
-  onChange,
-}: {
-  columns: [string, string][];
-  shown: readonly string[];
-  onChange: (shown: string[]) => void;
-}) {
-  const [open, setOpen] = useState(false);
-  return (
-    <div className="relative text-[13px]">
-      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="h-8 text-ridge">
-        Columns
-      </button>
-      {open && (
-        <fieldset className="absolute right-0 z-10 grid gap-1 rounded border border-line bg-panel p-3 shadow-overlay">
-          <legend className="sr-only">Columns</legend>
-          {columns.map(([id, name]) => (
-            <label key={id} className="flex items-center gap-2 whitespace-nowrap">
-              <input
-                type="checkbox"
-                checked={shown.includes(id)}
-                onChange={(event) =>
-                  onChange(
-                    columns
-                      .map(([each]) => each)
-                      .filter((each) => (each === id ? event.target.checked : shown.includes(each))),
-                  )
-                }
-              />
-              {name}
-            </label>
-          ))}
-        </fieldset>
-      )}
     </div>
   );
 }
