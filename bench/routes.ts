@@ -4,7 +4,7 @@ import { type Arrival, prepare } from '../src/core/routing/arrival';
 import type { Condition } from '../src/core/routing/conditions';
 import { compileSet, decidePrepared } from '../src/core/routing/decide';
 import { explain } from '../src/core/routing/explain';
-import { type Group, isGroup } from '../src/core/routing/group';
+import type { Group } from '../src/core/routing/group';
 import { plainWords } from '../src/core/routing/keyword';
 import { BARE_NAMES } from '../src/core/routing/names';
 import { examineRoutes } from '../src/core/routing/overlap';

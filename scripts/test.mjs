@@ -4,6 +4,7 @@
  * `npm test -- unit`, `wires` or `browser` runs one part. What waits runs beside what computes.
  */
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statfsSync } from 'node:fs';
+import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { CHROMIUM_PATH, HEADLESS_SHELL } from './chromium.mjs';
@@ -13,6 +14,8 @@ import { ensureBuilt, ensureCompiled, ensurePackages } from './ready.mjs';
 const PARTS = ['unit', 'wires', 'browser'];
 /** Installations the browser tests share among themselves, each with a share of the files. */
 const BROWSERS = [1, 2];
+/** Ports the simulated outside of an installation takes. */
+const BENCH_PORTS = 111;
 
 const wanted = process.argv.slice(2);
 const unknown = wanted.find((part) => !PARTS.includes(part));
@@ -126,7 +129,12 @@ async function vitest(name, options) {
 
 /** One share of the browser tests, with an installation and a data folder of its own. */
 async function browser(share) {
-  await npx(['playwright', 'test'], { WINDGAP_E2E_SHARE: String(share) });
+  const [port, benchPort] = [await freePorts(3411 + 20 * share, 1), await freePorts(4311 + 200 * share, BENCH_PORTS)];
+  await npx(['playwright', 'test'], {
+    WINDGAP_E2E_SHARE: String(share),
+    WINDGAP_E2E_PORT: String(port),
+    WINDGAP_E2E_BENCH_PORT: String(benchPort),
+  });
   const report = join(ROOT, 'reports', `browser-${share}.json`);
   if (!existsSync(report)) return countBroken(`browser ${share}`);
   const { stats, errors, suites } = JSON.parse(readFileSync(report, 'utf8'));
@@ -137,6 +145,23 @@ async function browser(share) {
     for (const { results } of tests)
       durations.push({ ms: results.reduce((sum, { duration }) => sum + duration, 0), name: `e2e/${file} › ${title}` });
   if (errors.length > 0 && stats.unexpected === 0) countBroken(`browser ${share}`);
+}
+
+/** The first of so many ports in a row on which nothing listens. */
+async function freePorts(from, count) {
+  for (let base = from; base < 60_000; base += 400) {
+    const ports = Array.from({ length: count }, (_, index) => base + index);
+    if ((await Promise.all(ports.map(isFree))).every(Boolean)) return base;
+  }
+  throw new Error(`there are no ${count} free ports in a row`);
+}
+
+function isFree(port) {
+  return new Promise((resolve) => {
+    const server = createServer();
+    server.once('error', () => resolve(false));
+    server.listen(port, '127.0.0.1', () => server.close(() => resolve(true)));
+  });
 }
 
 function specsOf({ specs = [], suites = [] }) {

@@ -87,18 +87,16 @@ export default async function MessagesPage({ searchParams }: { searchParams: Pro
       title="Messages"
       purpose="Everything that came in and went out, newest first. Each has a trail."
       actions={
-        <>
-          {hasRole(actor, 'administrator') && (
-            <span className="flex items-center gap-3 text-[13px]">
-              Export:
-              {(['csv', 'jsonl'] as const).map((format) => (
-                <a key={format} href={`/watch/messages/export?${query}&format=${format}`} download>
-                  {{ csv: 'CSV', jsonl: 'JSON Lines' }[format]}
-                </a>
-              ))}
-            </span>
-          )}
-        </>
+        hasRole(actor, 'administrator') && (
+          <span className="flex items-center gap-3 text-[13px]">
+            Export:
+            {(['csv', 'jsonl'] as const).map((format) => (
+              <a key={format} href={`/watch/messages/export?${query}&format=${format}`} download>
+                {{ csv: 'CSV', jsonl: 'JSON Lines' }[format]}
+              </a>
+            ))}
+          </span>
+        )
       }
     >
       <LiveRefresh since={since} topics={['message']} />
