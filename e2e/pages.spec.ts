@@ -286,3 +286,32 @@ test('pages carry the security headers, and nothing is fetched from elsewhere', 
   expect(answer?.headers()['x-content-type-options']).toBe('nosniff');
   expect(foreign).toEqual([]);
 });
+
+test('a list narrows as one types and is sorted by a column; Back takes each of it away, a kept view brings it again', async ({
+  page,
+}) => {
+  await signIn(page);
+  await goTo(page, 'Numbers');
+  const rows = page.locator('#main tbody tr');
+  const all = await rows.count();
+  const prices = () => rows.locator('td:nth-child(7)').allInnerTexts();
+  await page.getByRole('button', { name: 'Monthly price' }).click();
+  await expect(page.getByRole('columnheader', { name: 'Monthly price' })).toHaveAttribute('aria-sort', 'ascending');
+  const sums = (await prices()).flatMap((text) => (text === '—' ? [] : [Number(text.replace(/[^\d.]/g, ''))]));
+  expect(sums).toEqual([...sums].sort((a, b) => a - b));
+  await page.getByLabel('Find in Numbers').pressSequentially('ready');
+  await expect.poll(() => rows.count()).toBeLessThan(all);
+  const found = await rows.count();
+  await page.getByRole('button', { name: 'Keep this view' }).click();
+  await page.getByRole('dialog').getByLabel('Name').fill('Ready by price');
+  await page.getByRole('dialog').getByRole('button', { name: 'Keep' }).click();
+  const view = page.getByRole('navigation', { name: 'Kept views' }).getByRole('link', { name: 'Ready by price' });
+  await expect(view).toHaveAttribute('aria-current', 'true');
+  await page.goBack();
+  await expect(rows).toHaveCount(all);
+  await expect(page.getByLabel('Find in Numbers')).toHaveValue('');
+  await view.click();
+  await expect(rows).toHaveCount(found);
+  await page.getByRole('button', { name: 'Forget' }).click();
+  await expect(view).toBeHidden();
+});

@@ -21,10 +21,12 @@ export interface ListProps<Row> {
   bulk?: readonly BulkAction[];
   /** Whether the rows are only one page of what there is, so that finding and sorting are not the list's to do. */
   paged?: boolean;
+  /** Stands in the line above the rows: how many there are, and the ways to take them out. */
+  aside?: ReactNode;
 }
 
 /** A list a person works with: found in as they type, sorted by a column, with the columns they chose. */
-export function List<Row>({ name, caption, columns, rows, keyOf, bulk, paged }: ListProps<Row>) {
+export function List<Row>({ name, caption, columns, rows, keyOf, bulk, paged, aside }: ListProps<Row>) {
   const heads = columns.map(({ head, figures, className, extra }): ListHead => ({ head, figures, className, extra }));
   const prepared = rows.map((row) => {
     const cells = columns.map((column) => column.cell(row));
@@ -33,7 +35,9 @@ export function List<Row>({ name, caption, columns, rows, keyOf, bulk, paged }: 
     );
     return { key: keyOf(row), cells, values };
   });
-  return <ListView name={name} caption={caption} heads={heads} rows={prepared} bulk={bulk} paged={paged} />;
+  return (
+    <ListView name={name} caption={caption} heads={heads} rows={prepared} bulk={bulk} paged={paged} aside={aside} />
+  );
 }
 
 /** The words written between the tags of a cell. */

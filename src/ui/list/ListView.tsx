@@ -27,6 +27,7 @@ export function ListView({
   rows,
   bulk = [],
   paged = false,
+  aside,
 }: {
   name: string;
   caption: string;
@@ -34,6 +35,7 @@ export function ListView({
   rows: readonly Row[];
   bulk?: readonly BulkAction[];
   paged?: boolean;
+  aside?: ReactNode;
 }) {
   const search = useSearchParams();
   const find = search.get('find') ?? '';
@@ -57,6 +59,7 @@ export function ListView({
             {shown.length === rows.length ? count(rows.length) : `${shown.length} of ${count(rows.length)}`}
           </span>
         )}
+        {aside}
         <span className="ml-auto">
           <ColumnChoice heads={heads} columns={columns} />
         </span>

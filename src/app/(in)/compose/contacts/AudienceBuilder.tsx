@@ -8,6 +8,7 @@ import { type Condition, type Group, inWords, isGroup } from '../../../../core/c
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
+import { TypedSearch } from '../../../../ui/list/TypedSearch';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel } from '../../../../ui/primitives/layout';
 import { countAudienceAction, removeAudienceAction, saveAudienceAction } from './actions';
@@ -36,28 +37,26 @@ export function AudienceBuilder({ present, audiences, search, mayKeep }: Props) 
     return timer.cancel;
   }, [group, open, whole]);
 
-  const go = (query: Record<string, string>) =>
-    router.push(`/compose/contacts${Object.keys(query).length > 0 ? `?${new URLSearchParams(query)}` : ''}`);
+  const go = (query: Record<string, string>, step = true) => {
+    const address = `/compose/contacts${Object.keys(query).length > 0 ? `?${new URLSearchParams(query)}` : ''}`;
+    if (step) router.push(address);
+    else router.replace(address, { scroll: false });
+  };
 
   return (
     <Panel className="mb-4 grid gap-3 p-3">
       <form
         aria-label="Find contacts"
         className="flex flex-wrap items-center gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          const q = String(new FormData(event.currentTarget).get('q') ?? '');
-          go(q ? { q } : {});
-        }}
+        onSubmit={(event) => event.preventDefault()}
       >
-        <input
-          name="q"
-          defaultValue={search}
-          aria-label="Name or number"
+        <TypedSearch
+          label="Name or number"
           placeholder="Name or number"
+          value={search}
+          onSearch={(words, step) => go(words ? { q: words } : {}, step)}
           className={`${INPUT} w-64`}
         />
-        <Button type="submit">Find</Button>
         <label className="flex items-center gap-2 text-[13px]">
           Audience
           <select

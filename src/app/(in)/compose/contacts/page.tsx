@@ -93,28 +93,30 @@ export default async function ContactsPage({
         />
       ) : (
         <>
-          <div className="mb-2 flex flex-wrap items-baseline justify-between gap-3 text-[13px] text-soft">
-            <span data-count={count}>
-              {count === undefined
-                ? `Those who fit “${search}”`
-                : `${count.toLocaleString('en')} ${count === 1 ? 'contact' : 'contacts'}`}
-              , newest first
-            </span>
-            {admin && (
-              <span className="flex gap-3">
-                Export:
-                {(['csv', 'vcf', 'jsonl'] as const).map((format) => (
-                  <a key={format} href={`/compose/contacts/export${address({ format })}`} download>
-                    {{ csv: 'CSV', vcf: 'vCard', jsonl: 'JSON Lines' }[format]}
-                  </a>
-                ))}
-              </span>
-            )}
-          </div>
           <List
             name="/compose/contacts"
             caption="Contacts"
             paged
+            aside={
+              <>
+                <span data-count={count}>
+                  {count === undefined
+                    ? `Those who fit “${search}”`
+                    : `${count.toLocaleString('en')} ${count === 1 ? 'contact' : 'contacts'}`}
+                  , newest first
+                </span>
+                {admin && (
+                  <span className="flex gap-3">
+                    Export:
+                    {(['csv', 'vcf', 'jsonl'] as const).map((format) => (
+                      <a key={format} href={`/compose/contacts/export${address({ format })}`} download>
+                        {{ csv: 'CSV', vcf: 'vCard', jsonl: 'JSON Lines' }[format]}
+                      </a>
+                    ))}
+                  </span>
+                )}
+              </>
+            }
             bulk={agent ? BULK : undefined}
             rows={lines}
             keyOf={({ id }) => id}

@@ -2,14 +2,11 @@
 
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef } from 'react';
-import { systemClock, type Timer } from '../../../../clock/clock';
 import type { LogChoices } from '../../../../operations/messages/logChoices';
 import { stateWord } from '../../../../ui/domain/Cairn';
+import { TypedSearch } from '../../../../ui/list/TypedSearch';
 
 const STATES = ['received', 'queued', 'sending', 'uncertain', 'sent', 'delivered', 'read', 'failed'] as const;
-
-/** Somebody who pauses so long, in milliseconds, has typed what they look for. */
-const PAUSE = 250;
 
 const SPANS: [string, string][] = [
   ['hour', 'the last hour'],
@@ -35,8 +32,6 @@ export function MessageFilters({ choices }: { choices: LogChoices }) {
     wanted.current = new URLSearchParams(search);
   }, [search]);
 
-  const typing = useRef<Timer | undefined>(undefined);
-
   /** Back goes back through the filters, but not through the letters of a word. */
   function set(name: string, value: string, step = true) {
     const next = wanted.current;
@@ -45,7 +40,6 @@ export function MessageFilters({ choices }: { choices: LogChoices }) {
     if (name === 'since') next.delete('until');
     if (value) next.set(name, value);
     else next.delete(name);
-    typing.current?.cancel();
     if (step) router.push(`${path}?${next}`, { scroll: false });
     else router.replace(`${path}?${next}`, { scroll: false });
   }
@@ -112,19 +106,17 @@ export function MessageFilters({ choices }: { choices: LogChoices }) {
           ['held', 'held as a loop of automatic answers'],
         ]}
       />
-      <label className="grid flex-1 gap-0.5 text-[13px]">
-        <span className="text-soft">Words, number or @name</span>
-        <input
-          data-filter
-          defaultValue={search.get('q') ?? ''}
-          onChange={({ target: { value } }) => {
-            typing.current?.cancel();
-            const first = (wanted.current.get('q') ?? '') === '';
-            typing.current = systemClock.after(PAUSE, () => set('q', value.trim(), first));
-          }}
+      <div className="grid flex-1 gap-0.5 text-[13px]">
+        <span aria-hidden className="text-soft">
+          Words, number or @name
+        </span>
+        <TypedSearch
+          label="Words, number or @name"
+          value={search.get('q') ?? ''}
+          onSearch={(words, step) => set('q', words, step)}
           className="h-8 w-full rounded border border-line-strong bg-panel px-2"
         />
-      </label>
+      </div>
     </div>
   );
 }
