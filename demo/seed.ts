@@ -21,6 +21,7 @@ import { saveTest } from '../src/operations/deliveryTests/deliveryTests';
 import { suggestedTests } from '../src/operations/deliveryTests/testSuggestions';
 import { addPerson, createFirstOwner, hasOwner } from '../src/operations/people/people';
 import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routing/routes';
+import { nameInstallation } from '../src/operations/shell/installation';
 import { writeHistory } from './history';
 import type { HistoryPlaces } from './pastRows';
 import { setUpRoutes } from './routes';
@@ -43,6 +44,7 @@ if (command === 'world' && worldFile) {
 
 async function seed(ctx: AppContext, world: DemoWorld): Promise<void> {
   await createFirstOwner(ctx, { name: 'Maren Thistlewood', email: DEMO_OWNER, password: DEMO_PASSWORD });
+  await nameInstallation(ctx, SYSTEM, 'Mossgate, demonstration');
   const agent = await addPerson(ctx, SYSTEM, {
     name: 'Jonas Wherry',
     email: 'jonas@mossgate.example',

@@ -23,6 +23,7 @@ const PAGES: [string, string][] = [
   ['/watch/audit', 'Audit'],
   ['/people', 'People'],
   ['/mail', 'Mail'],
+  ['/installation', 'Installation'],
   ['/apps/api', 'API'],
   ['/compose/templates', 'Templates'],
   ['/compose/contacts', 'Contacts'],

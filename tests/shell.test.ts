@@ -1,10 +1,12 @@
 /** What frames every page: search over everything, and the counts of what needs attention. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import { tagContacts } from '../src/operations/contacts/contactPages';
 import type { Actor } from '../src/operations/context/actor';
 import { SYSTEM } from '../src/operations/context/actor';
-import { addTodo, finishTodo, listTodos } from '../src/operations/conversations/todos';
+import { addTodo, finishTodo, finishTodos, listTodos } from '../src/operations/conversations/todos';
 import { saveTest } from '../src/operations/deliveryTests/deliveryTests';
 import { getAttention } from '../src/operations/shell/attention';
+import { getInstallation, nameInstallation } from '../src/operations/shell/installation';
 import { searchEverything } from '../src/operations/shell/search';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
@@ -78,4 +80,34 @@ test('the engine has not fallen silent because the clock was moved on', async ()
   await until('the engine was heard', () => house.ctx.store.settings.one({ name: 'engine-seen' }));
   await house.bench.moveClock(86_400_000);
   expect((await getAttention(house.ctx, SYSTEM)).engine).toBe(true);
+});
+
+test('an installation is called by its host until it is named, and again when the name is taken away', async () => {
+  const { ctx } = house;
+  const host = new URL(ctx.config.publicUrl).host;
+  expect(await getInstallation(ctx)).toMatchObject({ name: host, named: false, kind: 'test' });
+  await nameInstallation(ctx, SYSTEM, ' Harbour office ');
+  expect((await getAttention(ctx, VIEWER)).name).toBe('Harbour office');
+  await expect(nameInstallation(ctx, VIEWER, 'Mine')).rejects.toThrow(/administrator/);
+  await expect(nameInstallation(ctx, SYSTEM, 'x'.repeat(41))).rejects.toThrow(/too long/);
+  await nameInstallation(ctx, SYSTEM, '');
+  expect((await getInstallation(ctx)).name).toBe(host);
+});
+
+test('several at once: what is done already, merged away or unknown is left alone and not counted', async () => {
+  const { ctx } = house;
+  for (const title of ['One', 'Two', 'Three']) await addTodo(ctx, SYSTEM, { title });
+  const ids = (await listTodos(ctx, SYSTEM)).map(({ id }) => id);
+  await finishTodo(ctx, SYSTEM, ids[0] as string);
+  expect(await finishTodos(ctx, SYSTEM, [...ids, 'tdo_unknown'])).toBe(ids.length - 1);
+  expect(await listTodos(ctx, SYSTEM)).toEqual([]);
+  const contact = (await ctx.store.contacts.all())[0]?.id as string;
+  const tag = (has: boolean, ids: string[]) => tagContacts(ctx, SYSTEM, { ids, tag: ' Spring Notice ', has });
+  expect(await tag(true, [contact, contact, 'con_unknown'])).toBe(1);
+  expect(await tag(true, [contact])).toBe(0);
+  expect(await ctx.store.contactTags.all({ contact_id: contact })).toEqual([
+    { contact_id: contact, tag: 'spring notice' },
+  ]);
+  expect(await tag(false, [contact])).toBe(1);
+  await expect(tagContacts(ctx, VIEWER, { ids: [contact], tag: 'x', has: true })).rejects.toThrow(/agent/);
 });

@@ -1,8 +1,8 @@
 /** What needs somebody's attention, counted for the frame around every page. */
-import { hasBench } from '../bench/bench';
 import { type Actor, hasRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { countErrors } from '../readiness/readiness';
+import { getInstallation } from './installation';
 
 export interface Attention {
   /** Conversations with unread messages. */
@@ -29,15 +29,15 @@ export async function getAttention(ctx: AppContext, actor: Actor): Promise<Atten
                (SELECT v.state FROM template_versions v WHERE v.template_id = t.id ORDER BY v.number DESC LIMIT 1)
                  IN ('rejected', 'paused')) AS templates`,
   );
-  const { errors, engineSilent } = await countErrors(ctx);
+  const [{ errors, engineSilent }, installation] = await Promise.all([countErrors(ctx), getInstallation(ctx)]);
   const admin = hasRole(actor, 'administrator');
   return {
     unread: row?.unread ?? 0,
     todos: row?.todos ?? 0,
     errors: admin ? errors : 0,
     templates: admin ? (row?.templates ?? 0) : 0,
-    name: new URL(ctx.config.publicUrl).host,
-    kind: hasBench(ctx) ? 'test' : 'live',
+    name: installation.name,
+    kind: installation.kind,
     engine: !engineSilent,
   };
 }

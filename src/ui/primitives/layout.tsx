@@ -53,6 +53,10 @@ export function Panel({ children, className = '' }: { children: ReactNode; class
   return <div className={`rounded-md border border-line bg-panel ${className}`}>{children}</div>;
 }
 
+/** For the foot of a long form inside a panel with 16 px around: its main action stays in sight. */
+export const IN_SIGHT =
+  'sticky bottom-14 z-10 -mx-4 -mb-4 rounded-b-md border-t border-line bg-panel px-4 py-3 md:bottom-0';
+
 export function Empty({ what, next }: { what: string; next?: ReactNode }) {
   return (
     <Panel className="px-5 py-8 text-center">

@@ -44,7 +44,7 @@ export function TopBar({ stages, counts, installation, ahead, person, foot }: To
           </Link>
         )}
         <span className="hidden items-baseline gap-2 sm:flex">
-          <span className="font-mono text-xs">{installation.name}</span>
+          <span className="max-w-56 truncate">{installation.name}</span>
           <span className="rounded-sm border border-line-strong px-1 text-[11px] leading-4">{installation.kind}</span>
           {installation.engine ? (
             <span className="text-moss">■ engine running</span>

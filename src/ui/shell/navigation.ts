@@ -70,6 +70,7 @@ export const NAVIGATION: NavigationStage[] = [
     pages: [
       { label: 'People', href: '/people', adminOnly: true },
       { label: 'Mail', href: '/mail', adminOnly: true },
+      { label: 'Installation', href: '/installation', adminOnly: true },
     ],
   },
 ];

@@ -193,7 +193,7 @@ export function TestEditor({ id, choices, ...given }: Props) {
           </label>
         </div>
       </Section>
-      <Panel className="px-4 py-3">
+      <Panel className="sticky bottom-14 z-10 px-4 py-3 md:bottom-2">
         <p data-sentence className="max-w-[95ch]">
           {testWords(test, names)}
         </p>

@@ -23,7 +23,7 @@ import { MarkedText, TemplateFindings } from '../../../../../ui/compose/MarkedTe
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
 import { useUnsavedGuard } from '../../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../../ui/primitives/Button';
-import { Panel } from '../../../../../ui/primitives/layout';
+import { IN_SIGHT, Panel } from '../../../../../ui/primitives/layout';
 import { saveTemplateAction } from '../actions';
 import { Languages } from './Languages';
 import { ExampleChoice, MissingLanguages, PriceByCountry, Unsaid, valuesOf } from './Readers';
@@ -175,7 +175,7 @@ export function TemplateEditor({
           suggestions={suggestions}
           readOnly={readOnly}
         />
-        <div className="flex flex-wrap items-center gap-3 border-t border-line pt-3">
+        <div className={`flex flex-wrap items-center gap-3 ${IN_SIGHT}`}>
           {!readOnly && (
             <Button tone="primary" onClick={save} disabled={!unsaved || saving}>
               {saving ? 'Saving…' : 'Save'}
