@@ -4,13 +4,13 @@ import type { AddressInfo } from 'node:net';
 import { createOutboundHttp } from '../src/connectors/http/outbound';
 import { signWebhook } from '../src/core/signing/standardWebhooks';
 import { createApiKey } from '../src/operations/apps/apiKeys';
-import { emitMessageEvents } from '../src/operations/apps/webhookEvents';
 import { MOST_PER_APP } from '../src/operations/apps/webhooks/deliveries';
 import {
   changeSubscription,
   pauseSubscription,
   resumeSubscription,
 } from '../src/operations/apps/webhooks/subscriptions';
+import { emitMessageEvents } from '../src/operations/apps/webhooks/webhookEvents';
 import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, type Mossgate } from '../tests/harness/mossgate';
 import { type Installation, startInstallation } from '../tests/harness/processes';

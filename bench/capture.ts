@@ -5,9 +5,9 @@
  */
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { join } from 'node:path';
-import { setTrunkSettings } from '../src/operations/accounts/trunks';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
+import { setTrunkSettings } from '../src/operations/trunks/trunks';
 import { INES } from '../tests/harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from '../tests/harness/ostrel';
 import { type Installation, startInstallation } from '../tests/harness/processes';

@@ -3,7 +3,7 @@ import { chromium } from '@playwright/test';
 import { CHROMIUM_FLAGS, CHROMIUM_PATH } from '../scripts/chromium.mjs';
 import { SYSTEM } from '../src/operations/context/actor';
 import type { AppContext } from '../src/operations/context/appContext';
-import { listMessages, logQuery, type MessageFilter } from '../src/operations/messages/messageLog';
+import { listMessages, logQuery, type MessageFilter } from '../src/operations/log/messageLog';
 import { addPerson } from '../src/operations/people/people';
 import { newId, pastId } from '../src/store/ids';
 import { connectMossgate } from '../tests/harness/mossgate';

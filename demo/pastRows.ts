@@ -2,7 +2,7 @@
 import { createHmac } from 'node:crypto';
 import type { CauseCode } from '../src/core/delivery/causes';
 import { standingAfter } from '../src/core/delivery/lifecycle';
-import { messageData } from '../src/operations/apps/webhookEvents';
+import { messageData } from '../src/operations/apps/webhooks/webhookEvents';
 import { standingColumns } from '../src/operations/messages/messageEvents';
 import { pastId } from '../src/store/ids';
 import type {

@@ -4,7 +4,7 @@ import type { OfficeHours } from '../src/core/routing/hours';
 import type { Route, RouteSet } from '../src/core/routing/route';
 import { SYSTEM } from '../src/operations/context/actor';
 import type { AppContext } from '../src/operations/context/appContext';
-import { DEFAULT_ROUTE_NAME, newRoute, publishDraft, saveDraft } from '../src/operations/routing/routes';
+import { DEFAULT_ROUTE_NAME, newRoute, publishDraft, saveDraft } from '../src/operations/routes/routes';
 import { arrivalsOf, DAY } from '../src/operations/routing/routing';
 
 const OFFICE: OfficeHours = {

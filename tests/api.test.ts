@@ -5,7 +5,7 @@ import { OpenAPIClientAxios } from 'openapi-client-axios';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import type { z } from 'zod';
 import { createApiKey, replaceApiKey, revokeApiKey } from '../src/operations/apps/apiKeys';
-import { EVENT_TYPES, sampleEvent } from '../src/operations/apps/webhookEvents';
+import { EVENT_TYPES, sampleEvent } from '../src/operations/apps/webhooks/webhookEvents';
 import { type Scope, SYSTEM } from '../src/operations/context/actor';
 import { API } from '../src/web/api/catalogue';
 import { callApi, connectMossgate, INES, type Mossgate } from './harness/mossgate';

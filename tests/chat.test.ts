@@ -2,9 +2,9 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkAccount, connectProvider, getAccount } from '../src/operations/accounts/accounts';
 import { endTestMode, subscribeToEvents } from '../src/operations/accounts/numbers';
-import { inboundUrl } from '../src/operations/channels/channelAddresses';
 import { handOverForMe } from '../src/operations/channels/channels';
 import { SYSTEM } from '../src/operations/context/actor';
+import { inboundUrl } from '../src/operations/context/channelAddresses';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { INES, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';

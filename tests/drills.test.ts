@@ -3,9 +3,10 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { DRILLS, drillOf } from '../src/core/drill/drills';
 import { readBench, setFault, setHandset } from '../src/operations/bench/bench';
 import { applyScenario, keepScenario, listScenarios } from '../src/operations/bench/benchScenarios';
+import { drillRuns } from '../src/operations/bench/duringDrill';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
 import type { AppContext } from '../src/operations/context/appContext';
-import { beginDrill, drillRuns, giveUp, guess, listDrills, takeHint } from '../src/operations/diagnosis/drills';
+import { beginDrill, giveUp, guess, listDrills, takeHint } from '../src/operations/diagnosis/drills';
 import { connectMossgate, INES, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 

@@ -6,7 +6,7 @@ import { type Actor, SYSTEM } from '../src/operations/context/actor';
 import { configFromEnvironment, openAppContext } from '../src/operations/context/appContext';
 import type { OperationError } from '../src/operations/context/errors';
 import { refusedThatFit, reworkInbound, reworkRefused } from '../src/operations/inbound/reprocessInbound';
-import { getTrail } from '../src/operations/messages/trail';
+import { getTrail } from '../src/operations/log/trail';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { timeId } from '../src/store/ids';
 import {

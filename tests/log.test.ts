@@ -2,9 +2,9 @@
 import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
-import { logChoices } from '../src/operations/messages/logChoices';
-import { exportMessages, listMessages, type MessageFilter } from '../src/operations/messages/messageLog';
-import { getFlow } from '../src/operations/messages/traffic';
+import { logChoices } from '../src/operations/log/logChoices';
+import { exportMessages, listMessages, type MessageFilter } from '../src/operations/log/messageLog';
+import { getFlow } from '../src/operations/log/traffic';
 import { keepListView, listViews, removeListView } from '../src/operations/shell/listViews';
 import { newId, pastId, timeId } from '../src/store/ids';
 import { connectMossgate, type Mossgate } from './harness/mossgate';

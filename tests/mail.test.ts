@@ -1,8 +1,8 @@
 /** Texts by mail: the carrier looked up once, sent over SMTP, answers and returned mail coming back. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { connectProvider } from '../src/operations/accounts/accounts';
-import { inboundUrl } from '../src/operations/channels/channelAddresses';
 import { SYSTEM } from '../src/operations/context/actor';
+import { inboundUrl } from '../src/operations/context/channelAddresses';
 import { saveGateway } from '../src/operations/outbound/carrierLookUp';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { ChannelRow } from '../src/store/schema/rows';

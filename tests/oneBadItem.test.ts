@@ -2,12 +2,12 @@
 import { spawn } from 'node:child_process';
 import { createServer, type Server } from 'node:http';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { saveProfile } from '../src/operations/accounts/connectorProfiles';
 import { addFeed, listFeeds } from '../src/operations/apps/feeds/feeds';
 import { SYSTEM } from '../src/operations/context/actor';
 import { reworkInbound } from '../src/operations/inbound/reprocessInbound';
-import { getTrail } from '../src/operations/messages/trail';
+import { getTrail } from '../src/operations/log/trail';
 import { createSender } from '../src/operations/outbound/sendMessage';
+import { saveProfile } from '../src/operations/profiles/connectorProfiles';
 import { examineNow } from '../src/operations/readiness/readiness';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { brackwaterProfile, end, type Installation, killHard, ROOT, startInstallation } from './harness/processes';

@@ -7,11 +7,11 @@ import { addRecordAction, connectRecords } from '../src/operations/apps/records/
 import { SYSTEM } from '../src/operations/context/actor';
 import { getThread, listConversations } from '../src/operations/conversations/conversations';
 import { finishTodo, listTodos } from '../src/operations/conversations/todos';
-import { getTrail } from '../src/operations/messages/trail';
+import { getTrail } from '../src/operations/log/trail';
 import { addPerson } from '../src/operations/people/people';
+import { getRoutes, publishDraft, returnToRevision, saveDraft } from '../src/operations/routes/routes';
 import { beginReplay, getReplay } from '../src/operations/routing/replays';
 import { examineSet } from '../src/operations/routing/routePages';
-import { getRoutes, publishDraft, returnToRevision, saveDraft } from '../src/operations/routing/routes';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { settle } from './harness/rest';

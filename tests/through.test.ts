@@ -3,7 +3,7 @@ import { CloudEvent } from 'cloudevents';
 import { Webhook } from 'standardwebhooks';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/context/actor';
-import { getTrail } from '../src/operations/messages/trail';
+import { getTrail } from '../src/operations/log/trail';
 import { callApi, connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';

@@ -2,10 +2,10 @@
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkAccount, connectProvider } from '../src/operations/accounts/accounts';
 import { addTrunkNumbers, examineNumbers } from '../src/operations/accounts/numbers';
-import { getTrunk, setTrunkSettings } from '../src/operations/accounts/trunks';
 import { SYSTEM } from '../src/operations/context/actor';
-import { getTrail } from '../src/operations/messages/trail';
+import { getTrail } from '../src/operations/log/trail';
 import { createSender } from '../src/operations/outbound/sendMessage';
+import { getTrunk, setTrunkSettings } from '../src/operations/trunks/trunks';
 import { INES, TOMAS } from './harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from './harness/ostrel';
 import { type Installation, startInstallation } from './harness/processes';

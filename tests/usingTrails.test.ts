@@ -2,7 +2,7 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { setAccountDisabled } from '../src/operations/accounts/accounts';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
-import { againFrom, besideTheLast, trailFile } from '../src/operations/messages/trailActions';
+import { againFrom, besideTheLast, trailFile } from '../src/operations/log/trailActions';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';

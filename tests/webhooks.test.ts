@@ -10,7 +10,6 @@ import { systemClock } from '../src/clock/clock';
 import type { CauseCode } from '../src/core/delivery/causes';
 import { startDeliverer } from '../src/engine/deliverer';
 import { createApp } from '../src/operations/apps/apps';
-import { emitMessageEvents } from '../src/operations/apps/webhookEvents';
 import {
   claimDeliveries,
   deliver,
@@ -30,6 +29,7 @@ import {
   sendTestEvent,
   subscribe,
 } from '../src/operations/apps/webhooks/subscriptions';
+import { emitMessageEvents } from '../src/operations/apps/webhooks/webhookEvents';
 import { SYSTEM } from '../src/operations/context/actor';
 import { type AppContext, configFromEnvironment, openAppContext } from '../src/operations/context/appContext';
 import type { MessageRow } from '../src/store/schema/rows';

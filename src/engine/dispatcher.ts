@@ -1,6 +1,5 @@
 /** Hands due texts to their providers, each channel within its pace, each provider within what it takes at once. */
 import { expectedClaim, textsAhead } from '../core/pacing/lead';
-import type { TrunkLink } from '../operations/accounts/trunks';
 import type { AppContext } from '../operations/context/appContext';
 import {
   claimDue,
@@ -10,6 +9,7 @@ import {
   type SendingLine,
   type SendJob,
 } from '../operations/outbound/dispatch';
+import type { TrunkLink } from '../operations/trunks/trunks';
 import { type ChannelQueue, type ChannelQueueLimits, createChannelQueue } from './channelQueue';
 import { type Loop, startLoop } from './loop';
 

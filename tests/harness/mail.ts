@@ -1,8 +1,8 @@
 /** Texts by mail over Fennick, with the gateways of two carriers. */
 import { connectProvider } from '../../src/operations/accounts/accounts';
-import { inboundUrl } from '../../src/operations/channels/channelAddresses';
 import { markHandedOver, openChannel } from '../../src/operations/channels/channels';
 import { SYSTEM } from '../../src/operations/context/actor';
+import { inboundUrl } from '../../src/operations/context/channelAddresses';
 import { saveGateway } from '../../src/operations/outbound/carrierLookUp';
 import type { ChannelRow } from '../../src/store/schema/rows';
 import type { Installation } from './processes';

@@ -4,10 +4,10 @@ import { connectProvider } from '../../src/operations/accounts/accounts';
 import { createApiKey } from '../../src/operations/apps/apiKeys';
 import { createApp } from '../../src/operations/apps/apps';
 import { subscribe } from '../../src/operations/apps/webhooks/subscriptions';
-import { inboundUrl } from '../../src/operations/channels/channelAddresses';
 import { handOverForMe, openChannel } from '../../src/operations/channels/channels';
 import { SYSTEM } from '../../src/operations/context/actor';
-import { routeToApp } from '../../src/operations/routing/routes';
+import { inboundUrl } from '../../src/operations/context/channelAddresses';
+import { routeToApp } from '../../src/operations/routes/routes';
 import type { ChannelRow } from '../../src/store/schema/rows';
 import type { Installation } from './processes';
 

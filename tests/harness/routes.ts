@@ -4,7 +4,7 @@ import type { Group } from '../../src/core/routing/group';
 import type { Route, RouteSet, RouteStep } from '../../src/core/routing/route';
 import { SYSTEM } from '../../src/operations/context/actor';
 import type { AppContext } from '../../src/operations/context/appContext';
-import { getRoutes, publishDraft, saveDraft } from '../../src/operations/routing/routes';
+import { getRoutes, publishDraft, saveDraft } from '../../src/operations/routes/routes';
 
 export const all = (...of: Group['of']): Group => ({ match: 'all', of });
 export const begins = (word: string): Condition => ({ on: 'keyword', way: 'begins', words: [word] });

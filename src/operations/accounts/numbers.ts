@@ -15,8 +15,8 @@ import { recordAudit } from '../context/audit';
 import { noteChanges } from '../context/changes';
 import { found, invalid, invalidText, OperationError } from '../context/errors';
 import { exchangeRows } from '../context/exchanges';
-import { syncProfiles } from './connectorProfiles';
-import { openCredentials } from './credentials';
+import { syncProfiles } from '../profiles/connectorProfiles';
+import { openCredentials } from '../profiles/credentials';
 
 /** Reads the account's numbers from the provider and keeps what it says of each. */
 export async function refreshNumbers(ctx: AppContext, accountId: string): Promise<void> {

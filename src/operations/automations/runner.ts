@@ -6,11 +6,11 @@ import { advance, type Outcome, type Run } from '../../core/steps/run';
 import type { Step } from '../../core/steps/steps';
 import { createBatcher } from '../../store/batcher';
 import type { RunRow } from '../../store/schema/rows';
-import { recordFacts, type SubjectFact } from '../channels/proofs';
 import type { AppContext } from '../context/appContext';
 import { noteChanges } from '../context/changes';
 import { todosOfFailed } from '../conversations/todos';
-import { columnsOf, factsOf, runOf } from './runs';
+import { recordFacts, type SubjectFact } from '../proofs/proofs';
+import { columnsOf, factsOf, runOf } from '../runs/runs';
 import { createPerformer, type Performer } from './stepExecutor';
 
 const AT_ONCE = 100;

@@ -5,8 +5,8 @@ import type { BenchScenarioRow } from '../../store/schema/rows';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { found, OperationError } from '../context/errors';
-import { refuseDuringDrill } from '../diagnosis/drills';
 import { readBench, setFault, setHandset } from './bench';
+import { refuseDuringDrill } from './duringDrill';
 
 export async function listScenarios(ctx: AppContext, actor: Actor): Promise<BenchScenarioRow[]> {
   requireRole(actor, 'viewer');

@@ -7,17 +7,17 @@ import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type ConnectionFinding, findingsOf } from '../accounts/connectionFindings';
-import { syncProfiles } from '../accounts/connectorProfiles';
-import { openCredentials } from '../accounts/credentials';
 import { readAccountAgain } from '../accounts/numbers';
 import { type Actor, requireAccess, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
 import { noteChanges } from '../context/changes';
+import { fallbackUrl, inboundUrl, newToken } from '../context/channelAddresses';
 import { found, invalid, invalidText, OperationError } from '../context/errors';
 import { exchangeRows } from '../context/exchanges';
-import { fallbackUrl, inboundUrl, newToken } from './channelAddresses';
-import { beginProofs, groupProofs, type HopProof, recordFacts } from './proofs';
+import { syncProfiles } from '../profiles/connectorProfiles';
+import { openCredentials } from '../profiles/credentials';
+import { beginProofs, groupProofs, type HopProof, recordFacts } from '../proofs/proofs';
 import { challengeWordFor, takeReserved } from './reservedAddresses';
 
 export async function openChannel(

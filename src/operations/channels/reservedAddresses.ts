@@ -4,11 +4,11 @@
  */
 import type { Connector, InboundHttpRequest } from '../../connectors/connector';
 import type { Unit } from '../../store/store';
-import { syncProfiles } from '../accounts/connectorProfiles';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
-import { fallbackUrl, inboundUrl, newToken } from './channelAddresses';
+import { fallbackUrl, inboundUrl, newToken } from '../context/channelAddresses';
+import { syncProfiles } from '../profiles/connectorProfiles';
 
 interface Reserved {
   token: string;

@@ -16,8 +16,8 @@ import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
 import { noteChanges } from '../context/changes';
 import { found, invalidText, OperationError } from '../context/errors';
+import { recordFacts } from '../proofs/proofs';
 import { openChannel } from './channels';
-import { recordFacts } from './proofs';
 
 /** Makes the chat, with the website standing where a provider account stands elsewhere. */
 export async function openWebChat(

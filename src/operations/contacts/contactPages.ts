@@ -17,9 +17,9 @@ import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
 import { noteChanges } from '../context/changes';
 import { found, invalid, invalidText } from '../context/errors';
-import { newContact } from '../inbound/findOrCreateConversation';
 import { whereOf } from './audiences';
 import { mergesOf } from './contactMerge';
+import { newContact } from './newContact';
 
 export interface ContactLine
   extends Pick<ContactRow, 'id' | 'name' | 'country' | 'language' | 'created_at' | 'seen_at'> {

@@ -3,9 +3,9 @@ import type { ImportPlan, ReadLine } from '../../core/contacts/importing';
 import { newId } from '../../store/ids';
 import type { ContactRow, ImportLineRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { newContact } from '../inbound/findOrCreateConversation';
 import { type NewConsent, recordConsents } from './consents';
 import { numberOf } from './contactPages';
+import { newContact } from './newContact';
 
 /** Lines to a commit: large enough to be quick, small enough that others get their turn. */
 export const BATCH = 500;

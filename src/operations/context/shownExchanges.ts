@@ -2,7 +2,7 @@
 import type { Exchange } from '../../connectors/connector';
 import { maskHeaders } from '../../connectors/http/mask';
 import type { ExchangeRow, InboundRequestRow } from '../../store/schema/rows';
-import { withoutTokens as hide } from '../channels/channelAddresses';
+import { withoutTokens as hide } from './channelAddresses';
 
 /** A request or answer as it may be shown. */
 export interface EvidenceView {

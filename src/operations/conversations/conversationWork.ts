@@ -6,7 +6,7 @@ import type { AppContext } from '../context/appContext';
 import { noteChanges } from '../context/changes';
 import { found, invalidText, OperationError } from '../context/errors';
 import type { Sender, SendInput } from '../outbound/sendRequests';
-import { closeConversation, noteTurn } from './conversationEvents';
+import { closeConversation, noteTurn } from '../threads/conversationEvents';
 
 /** `working`: everything somebody is to see to. `quiet`: what went out by itself and nobody has answered. */
 export const VIEWS = ['working', 'mine', 'unassigned', 'team', 'waiting', 'closed', 'quiet'] as const;

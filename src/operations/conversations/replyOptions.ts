@@ -5,12 +5,11 @@ import { channelKind } from '../../core/connect/channelKinds';
 import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
 import type { ConversationRow } from '../../store/schema/rows';
-import { syncProfiles } from '../accounts/connectorProfiles';
 import { declined } from '../contacts/consents';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { found } from '../context/errors';
-import { identityKind } from '../inbound/findOrCreateConversation';
+import { syncProfiles } from '../profiles/connectorProfiles';
 import { chargedPrices } from '../templates/templateReaders';
 
 export interface ReplyState {
@@ -41,7 +40,7 @@ export async function replyState(ctx: AppContext, actor: Actor, conversation: Co
     ctx.store.identities.all({ contact_id: conversation.contact_id }),
   ]);
   const connector = ctx.connectors.get(found(account, 'account').connector);
-  const kind = identityKind(channel.kind);
+  const kind = channelKind(channel.kind).identity;
   const to = identities.find((identity) => identity.kind === kind)?.value ?? '';
   const hours = connector.limits.replyWindowHours;
   const opened = hours
@@ -59,7 +58,7 @@ export async function replyState(ctx: AppContext, actor: Actor, conversation: Co
         disabled: account?.disabled_at !== null,
         recipient: {
           value: to,
-          country: identityKind(channel.kind) === 'phone' ? (contact?.country ?? undefined) : undefined,
+          country: channelKind(channel.kind).identity === 'phone' ? (contact?.country ?? undefined) : undefined,
         },
         replyWindowHours: hours,
         lastInboundAt: opened?.last_inbound_at,

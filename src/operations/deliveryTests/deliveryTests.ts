@@ -15,7 +15,7 @@ import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
 import { noteChanges } from '../context/changes';
 import { found, OperationError } from '../context/errors';
-import { publishedSet } from '../routing/routes';
+import { publishedSet } from '../routes/routes';
 
 const DAY = 86_400_000;
 const SHORTEST_PERIOD = 5;

@@ -4,10 +4,10 @@
  */
 import { cancel } from '../../core/steps/run';
 import { timeId } from '../../store/ids';
-import { columnsOf, runOf } from '../automations/runs';
 import { SYSTEM } from '../context/actor';
 import type { AppContext } from '../context/appContext';
-import { closeConversation } from '../conversations/conversationEvents';
+import { columnsOf, runOf } from '../runs/runs';
+import { closeConversation } from '../threads/conversationEvents';
 
 const OPEN = ['open', 'waiting'] as const;
 

@@ -3,12 +3,12 @@
 import { channelKind } from '../../core/connect/channelKinds';
 import { draftAgainst, type SuggestedTest, suggestTests, type TestableHouse } from '../../core/deliveryTest/suggest';
 import { orderFrom } from '../../core/hooks/order';
+import { recordIn } from '../../core/hooks/postedRecord';
 import type { RouteSet } from '../../core/routing/route';
 import { definitionOf } from '../apps/hooks/hooks';
-import { recordIn } from '../apps/hooks/postedRecords';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
-import { publishedSet } from '../routing/routes';
+import { publishedSet } from '../routes/routes';
 import { namesOfHouse, testPhones } from './deliveryTests';
 
 const MOST = 12;

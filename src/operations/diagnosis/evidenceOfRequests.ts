@@ -1,8 +1,8 @@
 /** Evidence of what apps asked for: posts, calls and the runs they set going. */
 import { cause } from '../../core/delivery/causes';
 import { examineHook } from '../../core/hooks/examineHook';
+import { recordsIn } from '../../core/hooks/postedRecord';
 import { definitionOf } from '../apps/hooks/hooks';
-import { recordsIn } from '../apps/hooks/postedRecords';
 import type { AppContext } from '../context/appContext';
 import { causeOf, type Found, nothing, type Scope, seen, told } from './complaintEvidence';
 

@@ -5,9 +5,9 @@
  */
 import type { InboundRequestRow } from '../../store/schema/rows';
 import { isStoreTrouble } from '../../store/store';
-import { fault, recordFacts } from '../channels/proofs';
 import type { AppContext } from '../context/appContext';
 import { noteChanges } from '../context/changes';
+import { fault, recordFacts } from '../proofs/proofs';
 import { loadHouse, workThrough } from './receiveMessages';
 
 /** Works through the oldest waiting requests. Answers how many there were. */

@@ -21,22 +21,22 @@ import type {
   ProviderAccountRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { syncProfiles } from '../accounts/connectorProfiles';
 import { noteAnswers } from '../apps/feeds/syncFeeds';
 import { keepMessages } from '../apps/records/recordSync';
 import { appendMessages } from '../apps/sheets/appendRows';
-import { fault, recordFacts, type SubjectFact } from '../channels/proofs';
 import { takeConsentWords } from '../contacts/consents';
 import type { AppContext } from '../context/appContext';
 import { noteChanges, noteMessages } from '../context/changes';
 import { found } from '../context/errors';
 import { mailAssignees } from '../conversations/replyNotices';
 import { standingColumns } from '../messages/messageEvents';
+import { applyReceipts, type ReceivedReceipt } from '../messages/receipts';
 import { queueConsentReplies } from '../outbound/sendMessage';
+import { syncProfiles } from '../profiles/connectorProfiles';
+import { fault, recordFacts, type SubjectFact } from '../proofs/proofs';
 import { routeMessages } from '../routing/routing';
 import { receiveReviews } from '../templates/templateReviews';
-import { threadKey, threadsFor } from './findOrCreateConversation';
-import { applyReceipts, type ReceivedReceipt } from './receipts';
+import { threadKey, threadsFor } from '../threads/findOrCreateConversation';
 
 interface ReceivedText {
   request: InboundRequestRow;

@@ -8,12 +8,12 @@ import type { CauseCode } from '../../core/delivery/causes';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, SignatureVerdict } from '../../store/schema/rows';
-import { syncProfiles } from '../accounts/connectorProfiles';
-import { credentialsInForce } from '../accounts/credentials';
-import { fault, recordFacts } from '../channels/proofs';
 import { answerReserved, findReserved } from '../channels/reservedAddresses';
 import type { AppContext } from '../context/appContext';
 import { noteChanges } from '../context/changes';
+import { syncProfiles } from '../profiles/connectorProfiles';
+import { credentialsInForce } from '../profiles/credentials';
+import { fault, recordFacts } from '../proofs/proofs';
 
 export const LARGEST_INBOUND = 256 * 1024;
 

@@ -20,17 +20,17 @@ import type {
   ProviderNumberRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { syncProfiles } from '../accounts/connectorProfiles';
-import { openCredentials } from '../accounts/credentials';
-import { receiptUrl } from '../channels/channelAddresses';
-import { fault, recordFacts, type SubjectFact } from '../channels/proofs';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
+import { receiptUrl } from '../context/channelAddresses';
 import { found, OperationError } from '../context/errors';
 import { exchangeRow } from '../context/exchanges';
-import { applyKeptReceipts } from '../inbound/receipts';
 import { appendMessageEvents, type Learned, type NewMessageEvent } from '../messages/messageEvents';
+import { applyKeptReceipts } from '../messages/receipts';
+import { syncProfiles } from '../profiles/connectorProfiles';
+import { openCredentials } from '../profiles/credentials';
+import { fault, recordFacts, type SubjectFact } from '../proofs/proofs';
 import { mailAddressFor } from './carrierLookUp';
 
 /** A channel with what is needed to send over it. */

@@ -15,7 +15,6 @@ import type { Unit } from '../../store/store';
 import type { Actor } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { invalid, invalidText, type OperationError } from '../context/errors';
-import { identityKind } from '../inbound/findOrCreateConversation';
 import { readShelf, type TemplateText, textOf } from '../templates/templateTexts';
 import type { Draft, House, Order, SendInput } from './sendRequests';
 
@@ -86,7 +85,7 @@ async function sayingOf(
 
 /** What is known of the person goes before what the number suggests. */
 async function languageOf(unit: Unit, channel: ChannelRow, { value, country }: Address): Promise<string | undefined> {
-  const identity = await unit.identities.one({ kind: identityKind(channel.kind), value });
+  const identity = await unit.identities.one({ kind: channelKind(channel.kind).identity, value });
   const contact = identity && (await unit.contacts.one({ id: identity.contact_id }));
   return contact?.language ?? languageOfCountry(country);
 }
@@ -130,7 +129,7 @@ function recipientOf(to: string | undefined, channel: ChannelRow): Address {
 /** Some people may answer but not write first. */
 async function refuseStart(unit: Unit, actor: Actor, channel: ChannelRow, value: string): Promise<void> {
   if ((await unit.users.one({ id: actor.id }))?.may_start !== 0) return;
-  const identity = await unit.identities.one({ kind: identityKind(channel.kind), value });
+  const identity = await unit.identities.one({ kind: channelKind(channel.kind).identity, value });
   const conversation = identity && (await unit.conversations.one({ contact_id: identity.contact_id }));
   if (conversation?.last_inbound_at) return;
   throw refusal('to', 'may-only-reply', value, actor.name);

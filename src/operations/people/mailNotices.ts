@@ -1,10 +1,10 @@
 /** E-mail notices to people: the mail account of this installation, and sending through it. */
 import { type SmtpAccount, sendNotice } from '../../connectors/mail/smtp';
+import { appCause } from '../../core/delivery/appCauses';
 import { cause } from '../../core/delivery/causes';
 import type { Outcome } from '../../core/steps/run';
 import type { NotifyStep } from '../../core/steps/steps';
 import { newId } from '../../store/ids';
-import { appCause } from '../apps/records/recordSync';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';

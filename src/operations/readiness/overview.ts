@@ -12,10 +12,10 @@ import { type AccountView, listAccounts } from '../accounts/accounts';
 import type { ConnectionFinding } from '../accounts/connectionFindings';
 import { listApps } from '../apps/apps';
 import { listChannels } from '../channels/channels';
-import type { HopProof } from '../channels/proofs';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
-import { appsTold, publishedSet } from '../routing/routes';
+import type { HopProof } from '../proofs/proofs';
+import { appsTold, publishedSet } from '../routes/routes';
 
 export interface PassNode {
   id: string;

@@ -1,8 +1,8 @@
 /** Makes the checks, part by part. A part is what is examined and kept by itself: an account, or one check. */
 import type { Examined } from '../../core/readiness/readiness';
-import { syncProfiles } from '../accounts/connectorProfiles';
 import type { AppContext } from '../context/appContext';
 import { ANY, type Change, type Topic } from '../context/changes';
+import { syncProfiles } from '../profiles/connectorProfiles';
 import { ACCOUNT_CHECKS, CHECKS } from './checks';
 import { readSetUp, type SetUp } from './checks/setUp';
 

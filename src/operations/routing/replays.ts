@@ -11,7 +11,7 @@ import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { noteChanges } from '../context/changes';
 import { found, OperationError } from '../context/errors';
-import { publishedSet } from './routes';
+import { publishedSet } from '../routes/routes';
 import { arrivalsOf } from './routing';
 
 /** How far back a replay goes at most. */

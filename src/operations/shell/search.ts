@@ -2,7 +2,7 @@
 import { displayAddress } from '../../core/addresses/display';
 import { type Actor, hasRole, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
-import { getRoutes } from '../routing/routes';
+import { getRoutes } from '../routes/routes';
 
 export interface SearchHit {
   label: string;

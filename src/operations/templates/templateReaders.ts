@@ -1,7 +1,7 @@
 /** For whom a template is written: the languages people read, what a text to them costs, and some of them to look at. */
 import { countryName, displayAddress } from '../../core/addresses/display';
+import { recordIn } from '../../core/hooks/postedRecord';
 import { listFields } from '../../core/text/fields';
-import { recordIn } from '../apps/hooks/postedRecords';
 import { knownOf } from '../contacts/contactFacts';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';

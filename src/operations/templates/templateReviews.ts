@@ -14,8 +14,6 @@ import { mayBecome } from '../../core/templates/standing';
 import { newId } from '../../store/ids';
 import type { ProviderAccountRow, TemplateRow, TemplateVersionRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { syncProfiles } from '../accounts/connectorProfiles';
-import { openCredentials } from '../accounts/credentials';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
@@ -23,6 +21,8 @@ import { noteChanges } from '../context/changes';
 import { found, OperationError } from '../context/errors';
 import { exchangeRows } from '../context/exchanges';
 import { tellAdministrators } from '../people/notices';
+import { syncProfiles } from '../profiles/connectorProfiles';
+import { openCredentials } from '../profiles/credentials';
 import { contentOf, examineStored, note } from './templates';
 
 const MINUTE = 60_000;

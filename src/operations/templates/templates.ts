@@ -1,6 +1,7 @@
 /** Templates as people write them: making, saving, copying and putting away. */
 import { z } from 'zod';
 import { STANDARD_ATTRIBUTES } from '../../core/contacts/attributes';
+import { recordsIn } from '../../core/hooks/postedRecord';
 import { examinePlain, examineTemplate, type Surroundings } from '../../core/templates/examine';
 import type { TemplateFinding } from '../../core/templates/finding';
 import type { TemplateRules } from '../../core/templates/rules';
@@ -11,13 +12,12 @@ import { detectLanguage } from '../../core/text/language';
 import { newId } from '../../store/ids';
 import type { TemplateEventRow, TemplateKind, TemplateRow, TemplateVersionRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { syncProfiles } from '../accounts/connectorProfiles';
-import { recordsIn } from '../apps/hooks/postedRecords';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
 import { noteChanges } from '../context/changes';
 import { found, invalidText, OperationError } from '../context/errors';
+import { syncProfiles } from '../profiles/connectorProfiles';
 
 /** Far above what any platform takes; what a platform takes is a finding and not a refusal to save. */
 const text = (most: number) => z.string().max(most);

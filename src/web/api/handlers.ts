@@ -4,7 +4,6 @@ import { remedy } from '../../core/remedy';
 import { allVariables } from '../../core/templates/template';
 import { measureText } from '../../core/text/measure';
 import { listNumbers } from '../../operations/accounts/numbers';
-import { messageData } from '../../operations/apps/webhookEvents';
 import { listDeliveries, redeliverRange } from '../../operations/apps/webhooks/deliveries';
 import {
   changeSubscription,
@@ -16,12 +15,13 @@ import {
   sendTestEvent,
   subscribe,
 } from '../../operations/apps/webhooks/subscriptions';
+import { messageData } from '../../operations/apps/webhooks/webhookEvents';
 import { listChannels } from '../../operations/channels/channels';
 import { type ContactView, getContact, listContacts } from '../../operations/contacts/contacts';
 import { found, invalidText } from '../../operations/context/errors';
 import { listConversations } from '../../operations/conversations/conversations';
 import { askForRuns, listTests, reportRuns } from '../../operations/deliveryTests/deliveryTests';
-import { getMessage, listMessages } from '../../operations/messages/messageLog';
+import { getMessage, listMessages } from '../../operations/log/messageLog';
 import { offeredTemplates } from '../../operations/templates/templateTexts';
 import { API } from './catalogue';
 import { on } from './handle';

@@ -4,7 +4,7 @@ import { redirect } from 'next/navigation';
 import { createApiKey, replaceApiKey, revokeApiKey } from '../../../operations/apps/apiKeys';
 import { createApp } from '../../../operations/apps/apps';
 import { SCOPES } from '../../../operations/context/actor';
-import { routeToApp } from '../../../operations/routing/routes';
+import { routeToApp } from '../../../operations/routes/routes';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

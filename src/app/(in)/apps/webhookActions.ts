@@ -11,7 +11,7 @@ import {
   sendTestEvent,
   subscribe,
 } from '../../../operations/apps/webhooks/subscriptions';
-import { routeToApp } from '../../../operations/routing/routes';
+import { routeToApp } from '../../../operations/routes/routes';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

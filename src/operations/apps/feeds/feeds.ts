@@ -6,12 +6,12 @@ import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { FeedEventRow, FeedRow, RunRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { noteAutomation } from '../../automations/automationChanges';
-import { beginProofs, groupProofs, type HopProof } from '../../channels/proofs';
 import { type Actor, requireRole } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
 import { found, invalid, invalidText } from '../../context/errors';
 import { readMailAddresses } from '../../people/mailNotices';
+import { beginProofs, groupProofs, type HopProof } from '../../proofs/proofs';
+import { noteAutomation } from '../../runs/automationChanges';
 import { readMessage, type SenderInput } from '../hooks/hooks';
 
 const FEED_HOPS = ['call-in'] as const;

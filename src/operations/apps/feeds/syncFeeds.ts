@@ -14,10 +14,10 @@ import { mergeText } from '../../../core/text/merge';
 import type { FeedEventRow, FeedRow, MessageRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
 import { BrokenOff, GivenUp } from '../../../workers/apart';
-import { beginRuns, columnsOf, type RunInput, runOf } from '../../automations/runs';
-import { fault, recordFacts } from '../../channels/proofs';
 import type { AppContext } from '../../context/appContext';
 import { noteChanges } from '../../context/changes';
+import { fault, recordFacts } from '../../proofs/proofs';
+import { beginRuns, columnsOf, type RunInput, runOf } from '../../runs/runs';
 
 const MINUTE = 60_000;
 const DAY = 24 * 60 * MINUTE;

@@ -4,6 +4,7 @@ import type { KnownPeople } from '../../../core/contacts/attributes';
 import type { Finding } from '../../../core/finding';
 import { examineHook, type HookExamination, meantFor } from '../../../core/hooks/examineHook';
 import type { HookDefinition, HookSender } from '../../../core/hooks/order';
+import { recordsIn } from '../../../core/hooks/postedRecord';
 import { newWebhookSecret } from '../../../core/signing/standardWebhooks';
 import { allVariables } from '../../../core/templates/template';
 import { listFields, type PostedRecord } from '../../../core/text/fields';
@@ -12,15 +13,14 @@ import { newId } from '../../../store/ids';
 import type { HookGuard, HookPostRow, RunRow, SendHookRow, TemplateUse } from '../../../store/schema/rows';
 import type { Tables } from '../../../store/schema/tables';
 import type { Unit } from '../../../store/store';
-import { noteAutomation } from '../../automations/automationChanges';
-import { newToken, withoutTokens } from '../../channels/channelAddresses';
-import { beginProofs, groupProofs, type HopProof } from '../../channels/proofs';
 import { knownIn, withPeople } from '../../contacts/contactFacts';
 import { type Actor, hasRole, requireRole } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
+import { newToken, withoutTokens } from '../../context/channelAddresses';
 import { found, invalid, invalidText } from '../../context/errors';
+import { beginProofs, groupProofs, type HopProof } from '../../proofs/proofs';
+import { noteAutomation } from '../../runs/automationChanges';
 import { problemOf, servedContent } from '../../templates/templateTexts';
-import { recordsIn } from './postedRecords';
 
 export const HOOK_HOPS = ['call-in'] as const;
 

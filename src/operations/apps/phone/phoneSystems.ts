@@ -6,13 +6,13 @@ import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { PhoneCallRow, PhoneSystemRow, RunRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { noteAutomation } from '../../automations/automationChanges';
-import { newToken, withoutTokens } from '../../channels/channelAddresses';
-import { beginProofs, groupProofs, type HopProof } from '../../channels/proofs';
 import { type Actor, hasRole, requireRole } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
+import { newToken, withoutTokens } from '../../context/channelAddresses';
 import { found, invalid, invalidText } from '../../context/errors';
 import { readMailAddresses } from '../../people/mailNotices';
+import { beginProofs, groupProofs, type HopProof } from '../../proofs/proofs';
+import { noteAutomation } from '../../runs/automationChanges';
 
 const PHONE_HOPS = ['call-in'] as const;
 

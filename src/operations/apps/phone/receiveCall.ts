@@ -6,10 +6,10 @@ import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { PhoneCallRow, PhoneSystemRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { beginRuns } from '../../automations/runs';
-import { recordFacts } from '../../channels/proofs';
 import type { AppContext } from '../../context/appContext';
 import { noteChanges } from '../../context/changes';
+import { recordFacts } from '../../proofs/proofs';
+import { beginRuns } from '../../runs/runs';
 import type { HookPost } from '../hooks/receiveHookPost';
 
 export interface CallAnswer {

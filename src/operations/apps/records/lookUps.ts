@@ -1,10 +1,11 @@
 /** What connected apps say about a person: asked when somebody looks, kept briefly, and honest when an app is silent. */
 import type { Outcome } from '../../../connectors/connector';
+import { appCause } from '../../../core/delivery/appCauses';
 import { cause } from '../../../core/delivery/causes';
 import { type Actor, requireRole } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
 import { exchangeRows } from '../../context/exchanges';
-import { appCause, credentialsOf } from './recordSync';
+import { credentialsOf } from './recordSync';
 
 export interface LookUp {
   appId: string;

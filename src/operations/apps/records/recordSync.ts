@@ -1,6 +1,8 @@
 /** Record actions at work: what a message becomes in an app, and what the app says about a person. */
+
 import type { AppConnector, FoundRecord } from '../../../connectors/app/appConnector';
 import type { Outcome as Answer, Credentials, Failure } from '../../../connectors/connector';
+import { appCause } from '../../../core/delivery/appCauses';
 import { type CauseCode, cause } from '../../../core/delivery/causes';
 import { mapRecord } from '../../../core/records/mapRecord';
 import type { RecordType } from '../../../core/records/recordType';
@@ -17,12 +19,12 @@ import type {
   RunRow,
 } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { beginRuns, type RunInput } from '../../automations/runs';
 import { type Actor, requireRole } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
 import { found, OperationError } from '../../context/errors';
 import { exchangeRows } from '../../context/exchanges';
-import { noteTurn } from '../../conversations/conversationEvents';
+import { beginRuns, type RunInput } from '../../runs/runs';
+import { noteTurn } from '../../threads/conversationEvents';
 
 /** What the fields of a record are filled from. */
 export function recordOfMessage(
@@ -125,24 +127,6 @@ function runOf(action: RecordActionRow, type: RecordType, message: MessageRow, r
     steps: [step],
     failed: finding && { finding, cause: 'record-field-empty' },
   };
-}
-
-/** A cause about an app, where the catalogue's own is about a provider. */
-const APP_CAUSES: Partial<Record<CauseCode, CauseCode>> = {
-  'provider-unreachable': 'app-unreachable',
-  'provider-timeout': 'app-timeout',
-  'provider-error': 'app-error',
-  'request-refused': 'record-refused',
-  // Theirs, but it is the app's record that is kept waiting.
-  throttled: 'app-error',
-  'credential-refused': 'app-credential-refused',
-  'credential-expired': 'app-credential-refused',
-  'credential-id-unknown': 'app-credential-refused',
-  'credential-lacks-permission': 'app-credential-refused',
-};
-
-export function appCause(code: CauseCode): CauseCode {
-  return APP_CAUSES[code] ?? code;
 }
 
 export async function performRecord(ctx: AppContext, step: RecordStep, run: RunRow): Promise<Outcome> {

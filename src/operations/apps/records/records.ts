@@ -1,6 +1,7 @@
 /** Where Windgap keeps records in apps: connecting an app's records, and what is kept of which messages. */
 
 import type { Credentials } from '../../../connectors/connector';
+import { appCause } from '../../../core/delivery/appCauses';
 import { type CauseCode, cause } from '../../../core/delivery/causes';
 import { type MappedRecord, mapRecord } from '../../../core/records/mapRecord';
 import type { RecordType } from '../../../core/records/recordType';
@@ -8,8 +9,6 @@ import type { PostedRecord } from '../../../core/text/fields';
 import { newId } from '../../../store/ids';
 import type { AppAccountRow, RecordActionRow, RunRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { noteAutomation } from '../../automations/automationChanges';
-import { beginProofs, groupProofs, type HopProof, recordFacts } from '../../channels/proofs';
 import { type Actor, requireRole } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
 import { recordAudit } from '../../context/audit';
@@ -17,7 +16,9 @@ import { noteChanges } from '../../context/changes';
 import { found, invalidText, OperationError } from '../../context/errors';
 import { exchangeRows } from '../../context/exchanges';
 import { type EvidenceView, viewExchange } from '../../context/shownExchanges';
-import { appCause, credentialsOf, recordOfMessage } from './recordSync';
+import { beginProofs, groupProofs, type HopProof, recordFacts } from '../../proofs/proofs';
+import { noteAutomation } from '../../runs/automationChanges';
+import { credentialsOf, recordOfMessage } from './recordSync';
 
 const RECORD_HOPS = ['call-out'] as const;
 

@@ -17,8 +17,8 @@ import type { PostedRecord } from '../../../core/text/fields';
 import { mergeText } from '../../../core/text/merge';
 import type { MessageRow, SheetRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { beginRuns } from '../../automations/runs';
 import type { AppContext } from '../../context/appContext';
+import { beginRuns } from '../../runs/runs';
 import { messageContexts } from '../records/recordSync';
 import { sheetPath } from './sheets';
 

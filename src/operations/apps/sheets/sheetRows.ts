@@ -9,9 +9,9 @@ import { jumpIn } from '../../../core/sheets/identity';
 import type { PostedRecord } from '../../../core/text/fields';
 import type { HeldRows, SeenRowRow, SheetRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { beginRuns, type RunInput } from '../../automations/runs';
 import { withPeople } from '../../contacts/contactFacts';
 import type { AppContext } from '../../context/appContext';
+import { beginRuns, type RunInput } from '../../runs/runs';
 import { definitionOf } from '../hooks/hooks';
 import { type Line, linesOf, type Telling, tellingOf } from './sheetLines';
 

@@ -8,12 +8,12 @@ import { examineHook, type HookExamination } from '../../../core/hooks/examineHo
 import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { HeldDecision, RunRow, SeenRowRow, SheetColumn, SheetRow } from '../../../store/schema/rows';
-import { noteAutomation } from '../../automations/automationChanges';
-import { beginProofs, groupProofs, type HopProof } from '../../channels/proofs';
 import { knownIn, withPeople } from '../../contacts/contactFacts';
 import { type Actor, requireRole } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
 import { found, invalid, invalidText, OperationError } from '../../context/errors';
+import { beginProofs, groupProofs, type HopProof } from '../../proofs/proofs';
+import { noteAutomation } from '../../runs/automationChanges';
 import { definitionOf, type HookInput, readMessage } from '../hooks/hooks';
 import { EXAMPLE } from '../records/records';
 

@@ -3,13 +3,13 @@ import { newWebhookSecret } from '../../../core/signing/standardWebhooks';
 import { newId } from '../../../store/ids';
 import type { EventFilter, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { recordFacts } from '../../channels/proofs';
 import { type Actor, requireAccess } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
 import { recordAudit } from '../../context/audit';
 import { noteChanges } from '../../context/changes';
 import { found, invalidText, OperationError } from '../../context/errors';
-import { EVENT_TYPES, queueTestEvent, TOLD_STATES } from '../webhookEvents';
+import { recordFacts } from '../../proofs/proofs';
+import { EVENT_TYPES, queueTestEvent, TOLD_STATES } from './webhookEvents';
 
 const HOUR = 3_600_000;
 /** Both secrets are signed with for so long, so that the app can change over without losing an event. */

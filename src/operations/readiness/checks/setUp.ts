@@ -2,7 +2,7 @@
 import { type AppSummary, listApps } from '../../apps/apps';
 import { SYSTEM } from '../../context/actor';
 import type { AppContext } from '../../context/appContext';
-import { publishedSet } from '../../routing/routes';
+import { publishedSet } from '../../routes/routes';
 import { type HouseTraffic, houseTraffic } from '../readinessTraffic';
 
 export interface SetUp {

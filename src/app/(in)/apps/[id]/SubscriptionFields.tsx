@@ -1,5 +1,5 @@
 import type { SubscriptionView } from '../../../../operations/apps/apps';
-import { EVENT_TYPES, TOLD_STATES } from '../../../../operations/apps/webhookEvents';
+import { EVENT_TYPES, TOLD_STATES } from '../../../../operations/apps/webhooks/webhookEvents';
 import { stateWord } from '../../../../ui/domain/Cairn';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { Ticks } from '../../../../ui/forms/Ticks';

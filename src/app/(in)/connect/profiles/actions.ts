@@ -9,7 +9,7 @@ import {
   type TrialInput,
   type TrialResult,
   tryProfile,
-} from '../../../../operations/accounts/connectorProfiles';
+} from '../../../../operations/profiles/connectorProfiles';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

@@ -18,9 +18,9 @@ import {
   startCode,
   subscribeToEvents,
 } from '../../../../operations/accounts/numbers';
-import { setTrunkSettings } from '../../../../operations/accounts/trunks';
 import { handOverForMe, loadChannel, openChannel } from '../../../../operations/channels/channels';
 import { reserveAddress } from '../../../../operations/channels/reservedAddresses';
+import { setTrunkSettings } from '../../../../operations/trunks/trunks';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

@@ -3,7 +3,7 @@
 import { revalidatePath } from 'next/cache';
 import { moveClock, setFault, setHandset, setReviewer, typeOnHandset } from '../../../../operations/bench/bench';
 import { applyScenario, keepScenario, removeScenario } from '../../../../operations/bench/benchScenarios';
-import { refuseDuringDrill } from '../../../../operations/diagnosis/drills';
+import { refuseDuringDrill } from '../../../../operations/bench/duringDrill';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

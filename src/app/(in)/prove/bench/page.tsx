@@ -1,7 +1,7 @@
 import { hasBench, readBench } from '../../../../operations/bench/bench';
 import { listScenarios } from '../../../../operations/bench/benchScenarios';
+import { drillRuns } from '../../../../operations/bench/duringDrill';
 import { hasRole } from '../../../../operations/context/actor';
-import { drillRuns } from '../../../../operations/diagnosis/drills';
 import { Empty, Page } from '../../../../ui/primitives/layout';
 import { signedIn } from '../../../_server/session';
 import { BenchView } from './BenchView';

@@ -1,4 +1,5 @@
 import { hasRole } from '../../../../operations/context/actor';
+import { getRoutes } from '../../../../operations/routes/routes';
 import {
   automationsBySource,
   examineSet,
@@ -6,7 +7,6 @@ import {
   routeChoices,
   routeHits,
 } from '../../../../operations/routing/routePages';
-import { getRoutes } from '../../../../operations/routing/routes';
 import { Page } from '../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';

@@ -2,8 +2,8 @@ import { countryName, displayAddress } from '../../../../core/addresses/display'
 import { cause } from '../../../../core/delivery/causes';
 import { inOneLine } from '../../../../core/delivery/media';
 import { hasRole } from '../../../../operations/context/actor';
-import { logChoices } from '../../../../operations/messages/logChoices';
-import { type ListedMessage, listMessages } from '../../../../operations/messages/messageLog';
+import { logChoices } from '../../../../operations/log/logChoices';
+import { type ListedMessage, listMessages } from '../../../../operations/log/messageLog';
 import { listViews } from '../../../../operations/shell/listViews';
 import { Cairn } from '../../../../ui/domain/Cairn';
 import { formatMoney } from '../../../../ui/domain/money';

@@ -1,4 +1,4 @@
-import type { MessageFilter } from '../../../../operations/messages/messageLog';
+import type { MessageFilter } from '../../../../operations/log/messageLog';
 
 export type Search = Partial<
   Record<

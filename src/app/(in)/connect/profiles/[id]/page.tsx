@@ -1,6 +1,6 @@
 import { listAccounts } from '../../../../../operations/accounts/accounts';
-import { getProfile, listProfiles } from '../../../../../operations/accounts/connectorProfiles';
 import { hasRole } from '../../../../../operations/context/actor';
+import { getProfile, listProfiles } from '../../../../../operations/profiles/connectorProfiles';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { buttonClass } from '../../../../../ui/primitives/Button';
 import { Page } from '../../../../../ui/primitives/layout';

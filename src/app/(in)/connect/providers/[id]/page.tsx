@@ -2,9 +2,9 @@ import { countryName, displayAddress } from '../../../../../core/addresses/displ
 import { channelKind } from '../../../../../core/connect/channelKinds';
 import { cause } from '../../../../../core/delivery/causes';
 import { type AccountView, getAccount } from '../../../../../operations/accounts/accounts';
-import { getTrunk } from '../../../../../operations/accounts/trunks';
 import { hasRole } from '../../../../../operations/context/actor';
 import { viewExchange } from '../../../../../operations/context/shownExchanges';
+import { getTrunk } from '../../../../../operations/trunks/trunks';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';

@@ -1,5 +1,5 @@
 import { readBench } from '../../../../../operations/bench/bench';
-import { drillRuns } from '../../../../../operations/diagnosis/drills';
+import { drillRuns } from '../../../../../operations/bench/duringDrill';
 import { actorOf, currentPerson } from '../../../../_server/session';
 import { windgap } from '../../../../_server/windgap';
 

@@ -1,7 +1,7 @@
 import { displayAddress } from '../../../../../core/addresses/display';
 import { hasRole } from '../../../../../operations/context/actor';
-import { getTrail, type TrailLeg } from '../../../../../operations/messages/trail';
-import { besideTheLast } from '../../../../../operations/messages/trailActions';
+import { getTrail, type TrailLeg } from '../../../../../operations/log/trail';
+import { besideTheLast } from '../../../../../operations/log/trailActions';
 import { languageName } from '../../../../../ui/compose/direction';
 import { Cairn } from '../../../../../ui/domain/Cairn';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';

@@ -1,6 +1,6 @@
 /** The log as a file, sent while it is read. */
 import { hasRole } from '../../../../../operations/context/actor';
-import { exportMessages } from '../../../../../operations/messages/messageLog';
+import { exportMessages } from '../../../../../operations/log/messageLog';
 import { signedIn } from '../../../../_server/session';
 import { streamed } from '../../../../_server/streamed';
 import { filterFrom, type Search } from '../query';

@@ -1,4 +1,4 @@
-import { trailFile } from '../../../../../../operations/messages/trailActions';
+import { trailFile } from '../../../../../../operations/log/trailActions';
 import { orNotFound } from '../../../../../_server/orNotFound';
 import { signedIn } from '../../../../../_server/session';
 

@@ -4,7 +4,7 @@ import { normaliseAddress } from '../../core/addresses/address';
 import { neutralised } from '../../core/sheets/rows';
 import { timeId } from '../../store/ids';
 import type { MessageRow } from '../../store/schema/rows';
-import { messageData } from '../apps/webhookEvents';
+import { messageData } from '../apps/webhooks/webhookEvents';
 import { type Actor, requireAccess, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { found } from '../context/errors';

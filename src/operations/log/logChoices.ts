@@ -3,7 +3,7 @@ import { countryName } from '../../core/addresses/display';
 import { type CauseCode, cause } from '../../core/delivery/causes';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
-import { publishedSet } from '../routing/routes';
+import { publishedSet } from '../routes/routes';
 
 export interface LogChoices {
   channels: [string, string][];

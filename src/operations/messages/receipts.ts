@@ -4,8 +4,8 @@ import { ID_BASES, idAsAnswered } from '../../core/trunk/receipts';
 import { markOf } from '../../core/trunk/submits';
 import type { InboundRequestRow, MessagePartRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { fault, recordFacts, type SubjectFact } from '../channels/proofs';
-import { appendMessageEvents, type NewMessageEvent } from '../messages/messageEvents';
+import { fault, recordFacts, type SubjectFact } from '../proofs/proofs';
+import { appendMessageEvents, type NewMessageEvent } from './messageEvents';
 
 export interface ReceivedReceipt {
   request: Pick<InboundRequestRow, 'id' | 'channel_id' | 'received_at'>;

@@ -1,12 +1,17 @@
 /** The record that was read of a post, kept with it so that a page does not read it anew. */
-import { readPost } from '../../../core/hooks/post';
-import type { PostedRecord } from '../../../core/text/fields';
-import type { HookPostRow } from '../../../store/schema/rows';
+import type { CauseCode } from '../delivery/causes';
+import type { PostedRecord } from '../text/fields';
+import { readPost } from './post';
 
-type Post = Pick<HookPostRow, 'record' | 'cause' | 'headers' | 'body'>;
+interface StoredPost {
+  record: PostedRecord | null;
+  cause: CauseCode | null;
+  headers: Readonly<Record<string, string>>;
+  body: string;
+}
 
 /** The record of a post; undefined where it holds none. Posts from before records were kept are read here. */
-export function recordIn(post: Post): PostedRecord | undefined {
+export function recordIn(post: StoredPost): PostedRecord | undefined {
   if (post.record) return post.record;
   if (post.cause === 'hook-unreadable') return undefined;
   const read = readPost(post.headers['content-type'], post.body);
@@ -14,6 +19,6 @@ export function recordIn(post: Post): PostedRecord | undefined {
 }
 
 /** The records of those posts that hold one, in the order given. */
-export function recordsIn(posts: readonly Post[]): PostedRecord[] {
+export function recordsIn(posts: readonly StoredPost[]): PostedRecord[] {
   return posts.map(recordIn).filter((record) => record !== undefined);
 }

@@ -1,13 +1,11 @@
 /** Finds or makes the contact and the conversation behind an address; one conversation per contact. */
 
-import { normaliseAddress } from '../../core/addresses/address';
-import { languageOfCountry } from '../../core/addresses/display';
-import { zoneOfCountry } from '../../core/addresses/zones';
 import { channelKind } from '../../core/connect/channelKinds';
 import { newId } from '../../store/ids';
 import type { ChannelRow, ContactRow, ConversationRow, IdentityKind } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { recordConsents } from '../contacts/consents';
+import { newContact } from '../contacts/newContact';
 
 export interface Thread {
   contactId: string;
@@ -22,14 +20,9 @@ export interface Correspondent {
   name?: string;
 }
 
-/** What a person is known by over this kind of channel. */
-export function identityKind(kind: ChannelRow['kind']): IdentityKind {
-  return channelKind(kind).identity;
-}
-
 /** The same words as an address of another kind are another person. */
 export function threadKey(address: string, channel: Pick<ChannelRow, 'kind'>): string {
-  return `${identityKind(channel.kind)} ${address}`;
+  return `${channelKind(channel.kind).identity} ${address}`;
 }
 
 /** Threads for many correspondents at once, by `threadKey`. */
@@ -78,7 +71,9 @@ export async function threadsFor(
 async function knownContacts(unit: Unit, wanted: readonly Correspondent[]): Promise<Map<string, string>> {
   const known = new Map<string, string>();
   for (const kind of ['phone', 'visitor'] as const) {
-    const values = wanted.filter(({ channel }) => identityKind(channel.kind) === kind).map(({ address }) => address);
+    const values = wanted
+      .filter(({ channel }) => channelKind(channel.kind).identity === kind)
+      .map(({ address }) => address);
     if (values.length === 0) continue;
     for (const identity of await unit.identities.all({ kind, value: values }))
       known.set(`${kind} ${identity.value}`, identity.contact_id);
@@ -94,7 +89,8 @@ async function makeContacts(
   const made = new Map<string, string>();
   const contacts: ContactRow[] = [];
   for (const [key, { address, channel, name }] of strangers) {
-    const visitor = identityKind(channel.kind) === 'visitor' ? await unit.visitors.one({ id: address }) : undefined;
+    const visitor =
+      channelKind(channel.kind).identity === 'visitor' ? await unit.visitors.one({ id: address }) : undefined;
     // A visitor who left a phone number is the contact with that number.
     const phone = visitor?.phone ? await unit.identities.one({ kind: 'phone', value: visitor.phone }) : undefined;
     const id = phone?.contact_id ?? newId('con', at);
@@ -106,7 +102,7 @@ async function makeContacts(
   await unit.contacts.insert(contacts);
   await unit.identities.insert(
     strangers.map(([key, { address, channel }]) => ({
-      kind: identityKind(channel.kind),
+      kind: channelKind(channel.kind).identity,
       value: address,
       contact_id: made.get(key) as string,
     })),
@@ -122,37 +118,11 @@ async function addPhones(
   made: ReadonlyMap<string, string>,
 ): Promise<void> {
   for (const [key, { address, channel }] of strangers) {
-    if (identityKind(channel.kind) !== 'visitor') continue;
+    if (channelKind(channel.kind).identity !== 'visitor') continue;
     const phone = (await unit.visitors.one({ id: address }))?.phone;
     if (!phone || (await unit.identities.one({ kind: 'phone', value: phone }))) continue;
     await unit.identities.insert([{ kind: 'phone', value: phone, contact_id: made.get(key) as string }]);
   }
-}
-
-/** A contact as it begins: with the language and the zone its number tells, until somebody says otherwise. */
-export function newContact(id: string, name: string | null, address: string, at: number): ContactRow {
-  const country = countryOf(address);
-  const language = languageOfCountry(country) ?? null;
-  const zone = zoneOfCountry(country) ?? null;
-  return {
-    id,
-    name,
-    country,
-    created_at: at,
-    carrier: null,
-    carrier_at: null,
-    language,
-    language_from: language && 'number',
-    zone,
-    zone_from: zone && 'number',
-    merged_into: null,
-    seen_at: null,
-  };
-}
-
-function countryOf(address: string): string | null {
-  const normalised = normaliseAddress(address);
-  return normalised.ok ? (normalised.address.country ?? null) : null;
 }
 
 /** What visitors agreed to before they could write. */
@@ -163,12 +133,15 @@ async function enterAgreements(
 ): Promise<void> {
   const visitors = await unit.visitors.allBy(
     'id',
-    strangers.flatMap(([, { address, channel }]) => (identityKind(channel.kind) === 'visitor' ? [address] : [])),
+    strangers.flatMap(([, { address, channel }]) =>
+      channelKind(channel.kind).identity === 'visitor' ? [address] : [],
+    ),
   );
   await recordConsents(
     unit,
     strangers.flatMap(([key, { address, channel }]) => {
-      const visitor = identityKind(channel.kind) === 'visitor' ? visitors.find(({ id }) => id === address) : undefined;
+      const visitor =
+        channelKind(channel.kind).identity === 'visitor' ? visitors.find(({ id }) => id === address) : undefined;
       if (!visitor?.consent_at) return [];
       return [
         {

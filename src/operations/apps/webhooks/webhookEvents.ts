@@ -1,11 +1,11 @@
 /** Puts events for the apps that asked for them into the delivery queue, inside the unit that caused them. */
-import { cause } from '../../core/delivery/causes';
-import type { MessageState } from '../../core/delivery/lifecycle';
-import { remedy } from '../../core/remedy';
-import { newId } from '../../store/ids';
-import type { EventFilter, MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../store/schema/rows';
-import type { Unit } from '../../store/store';
-import { noteChanges } from '../context/changes';
+import { cause } from '../../../core/delivery/causes';
+import type { MessageState } from '../../../core/delivery/lifecycle';
+import { remedy } from '../../../core/remedy';
+import { newId } from '../../../store/ids';
+import type { EventFilter, MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
+import type { Unit } from '../../../store/store';
+import { noteChanges } from '../../context/changes';
 
 export const EVENT_TYPES = ['windgap.message.received', 'windgap.message.state'] as const;
 export type EventType = (typeof EVENT_TYPES)[number];

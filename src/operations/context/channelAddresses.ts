@@ -1,6 +1,6 @@
 /** The addresses Windgap gives to the outside for a channel. */
 import { randomBytes } from 'node:crypto';
-import type { AppContext } from '../context/appContext';
+import type { AppContext } from './appContext';
 
 /** The name is in the address so that a pasted one can be recognised; the rest cannot be guessed. */
 export function newToken(name: string, unnamed = 'channel'): string {

@@ -15,16 +15,16 @@ import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
 import type { InboundRequestRow, ProviderAccountRow, TrunkPduRow, TrunkStateRow } from '../../store/schema/rows';
 import { requirePace } from '../channels/channels';
-import { fault, recordFacts } from '../channels/proofs';
 import { type Actor, requireRole } from '../context/actor';
 import type { AppContext } from '../context/appContext';
 import { recordAudit } from '../context/audit';
 import { noteChanges } from '../context/changes';
 import { found, invalid, OperationError } from '../context/errors';
-import { applyAgain } from '../inbound/receipts';
+import { applyAgain } from '../messages/receipts';
 import { settleLate } from '../outbound/dispatch';
-import { syncProfiles } from './connectorProfiles';
-import { openCredentials } from './credentials';
+import { syncProfiles } from '../profiles/connectorProfiles';
+import { openCredentials } from '../profiles/credentials';
+import { fault, recordFacts } from '../proofs/proofs';
 
 export type { TrunkLink } from '../../connectors/connector';
 

@@ -2,9 +2,9 @@
 import { createHash } from 'node:crypto';
 import type { IdempotencyRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import type { Order, Ordered, SendAnswer, SendInput } from '../outbound/sendRequests';
-import type { AppContext } from './appContext';
-import { OperationError } from './errors';
+import type { AppContext } from '../context/appContext';
+import { OperationError } from '../context/errors';
+import type { Order, Ordered, SendAnswer, SendInput } from './sendRequests';
 
 /**
  * Idempotency-Key (IETF httpapi draft-ietf-httpapi-idempotency-key-header §2.6-2.7): the
