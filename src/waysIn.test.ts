@@ -21,10 +21,11 @@ test('a kind of channel is named by its description, its connector and the panel
     'app/(in)/compose/contacts/[id]/page.tsx',
     'app/(in)/connect/channels/[id]/page.tsx',
     'core/connect/channelKinds.ts',
-    'operations/accounts/connectorProfiles.ts',
+
     'operations/channels/webChat.ts',
     'operations/diagnosis/drills.ts',
-    'operations/inbound/findOrCreateConversation.ts',
+    'operations/profiles/connectorProfiles.ts',
+    'operations/threads/findOrCreateConversation.ts',
     'store/schema/contactRows.ts',
   ]);
 });

@@ -10,8 +10,8 @@ import {
   MOST_PER_APP,
   nextDeliveryDueAt,
   releaseDeliveries,
-} from '../operations/apps/webhooks/deliveries';
-import type { AppContext } from '../operations/context/appContext';
+} from '../operations/apps/webhooks';
+import type { AppContext } from '../operations/context';
 import { type ChannelQueue, createChannelQueue } from './channelQueue';
 import { type Loop, startLoop } from './loop';
 

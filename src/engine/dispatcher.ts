@@ -1,6 +1,6 @@
 /** Hands due texts to their providers, each channel within its pace, each provider within what it takes at once. */
 import { expectedClaim, textsAhead } from '../core/pacing/lead';
-import type { AppContext } from '../operations/context/appContext';
+import type { AppContext } from '../operations/context';
 import {
   claimDue,
   createReporter,
@@ -8,8 +8,8 @@ import {
   handOver,
   type SendingLine,
   type SendJob,
-} from '../operations/outbound/dispatch';
-import type { TrunkLink } from '../operations/trunks/trunks';
+} from '../operations/outbound';
+import type { TrunkLink } from '../operations/trunks';
 import { type ChannelQueue, type ChannelQueueLimits, createChannelQueue } from './channelQueue';
 import { type Loop, startLoop } from './loop';
 

@@ -2,7 +2,7 @@
  * One piece of the engine's work, done again whenever somebody rings, whenever the work
  * itself asked for it, and at least once a second in case a ring was lost.
  */
-import type { AppContext } from '../operations/context/appContext';
+import type { AppContext } from '../operations/context';
 
 export interface Loop {
   ring(): void;

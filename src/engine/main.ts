@@ -2,9 +2,14 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { createInterface } from 'node:readline';
-import { configFromEnvironment, lockEngine, openAppContext, wakeUpPath } from '../operations/context/appContext';
-import type { Work } from '../operations/context/engineWakeUp';
-import { outliveTheLog } from '../operations/context/logOutput';
+import {
+  configFromEnvironment,
+  lockEngine,
+  openAppContext,
+  outliveTheLog,
+  type Work,
+  wakeUpPath,
+} from '../operations/context';
 import { startEngine } from './engine';
 
 outliveTheLog();

@@ -1,7 +1,7 @@
 /** Holds the links of all trunks: opens, closes and reopens them as accounts are connected, changed or switched off. */
 
-import type { AppContext } from '../operations/context/appContext';
-import { holdTrunk, type TrunkLink, trunkAccounts } from '../operations/trunks/trunks';
+import type { AppContext } from '../operations/context';
+import { holdTrunk, type TrunkLink, trunkAccounts } from '../operations/trunks';
 import { type Loop, startLoop } from './loop';
 
 export interface TrunkHolder extends Loop {

@@ -1,8 +1,8 @@
 /** Send hooks and phone events as functions from Request to Response: apps post records here. */
 
 import { remedy } from '../core/remedy';
-import { type HookPost, LARGEST_POST, takeHookPost } from '../operations/apps/hooks/receiveHookPost';
-import { takeCall } from '../operations/apps/phone/receiveCall';
+import { type HookPost, LARGEST_POST, takeHookPost } from '../operations/apps/hooks';
+import { takeCall } from '../operations/apps/phone';
 import { problem } from './api/answer';
 import { readBody } from './readBody';
 import { web } from './runtime';

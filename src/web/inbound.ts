@@ -1,5 +1,5 @@
 /** The inbound URL as a function from Request to Response: providers post here; stored first, answered second. */
-import { LARGEST_INBOUND } from '../operations/inbound/storeRequests';
+import { LARGEST_INBOUND } from '../operations/inbound';
 import { readBody } from './readBody';
 import { web } from './runtime';
 

@@ -3,8 +3,7 @@
  * only while somebody listens; it does not matter which process made the change.
  */
 
-import type { AppContext } from '../operations/context/appContext';
-import { type Change, changesAfter, latestChangeId } from '../operations/context/changes';
+import { type AppContext, type Change, changesAfter, latestChangeId } from '../operations/context';
 
 export interface LiveFeed {
   /** Calls back with the changes after one, then with each further batch; the answer ends the subscription. */

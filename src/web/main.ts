@@ -6,7 +6,7 @@
 import { createServer } from 'node:http';
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
-import { outliveTheLog } from '../operations/context/logOutput';
+import { outliveTheLog } from '../operations/context';
 import { API_ROOT, serveApi } from './api/serve';
 import { CALLS_ROOT, HOOKS_ROOT, serveCall, serveHook } from './hooks';
 import { receiveInbound } from './inbound';

@@ -1,10 +1,9 @@
 /** The web process's one Windgap. Kept on globalThis because the server, pages and handlers are separate bundles. */
-import { createKeyCheck, type KeyCheck } from '../operations/apps/apiKeys';
-import { type Chat, createChat } from '../operations/channels/webChat';
-import { type AppContext, configFromEnvironment, openAppContext } from '../operations/context/appContext';
-import { createIntake, type Intake } from '../operations/inbound/storeRequests';
-import { createSender } from '../operations/outbound/sendMessage';
-import type { Sender } from '../operations/outbound/sendRequests';
+import { createKeyCheck, type KeyCheck } from '../operations/apps';
+import { type Chat, createChat } from '../operations/channels';
+import { type AppContext, configFromEnvironment, openAppContext } from '../operations/context';
+import { createIntake, type Intake } from '../operations/inbound';
+import { createSender, type Sender } from '../operations/outbound';
 import { type CallCounter, createCallCounter } from './calls';
 import { createLiveFeed, type LiveFeed } from './liveFeed';
 

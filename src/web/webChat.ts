@@ -6,7 +6,7 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { ChatRefusal } from '../operations/channels/webChat';
+import type { ChatRefusal } from '../operations/channels';
 import { readBody } from './readBody';
 import { web } from './runtime';
 

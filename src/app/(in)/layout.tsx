@@ -1,8 +1,8 @@
 import { cookies } from 'next/headers';
 import type { ReactNode } from 'react';
-import { hasBench } from '../../operations/bench/bench';
-import { hasRole } from '../../operations/context/actor';
-import { getAttention } from '../../operations/shell/attention';
+import { hasBench } from '../../operations/bench';
+import { hasRole } from '../../operations/context';
+import { getAttention } from '../../operations/shell';
 import { wordsOfLength } from '../../ui/primitives/length';
 import { stagesFor } from '../../ui/shell/navigation';
 import { Palette } from '../../ui/shell/Palette';

@@ -1,4 +1,4 @@
-import { getOverview } from '../../operations/readiness/overview';
+import { getOverview } from '../../operations/readiness';
 import { Pass } from '../../ui/pass/Pass';
 import { buttonClass } from '../../ui/primitives/Button';
 import { Link } from '../../ui/primitives/Link';

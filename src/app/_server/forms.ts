@@ -1,7 +1,7 @@
 /** What server actions answer to forms: done, or what is wrong at which field, with nothing lost. */
 import 'server-only';
 import { isRedirectError } from 'next/dist/client/components/redirect-error';
-import { isOperationError } from '../../operations/context/errors';
+import { isOperationError } from '../../operations/context';
 import type { FormState } from '../../ui/forms/formState';
 
 /** Runs an action; an operation's refusal becomes a form state, anything unexpected is thrown on. */

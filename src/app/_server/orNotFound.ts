@@ -1,6 +1,6 @@
 import 'server-only';
 import { notFound } from 'next/navigation';
-import { isOperationError } from '../../operations/context/errors';
+import { isOperationError } from '../../operations/context';
 
 /** The result, or the 404 page when the operation did not find what the address names. */
 export async function orNotFound<T>(work: Promise<T>): Promise<T> {

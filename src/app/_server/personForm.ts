@@ -1,6 +1,6 @@
 import 'server-only';
 import { z } from 'zod';
-import { OperationError } from '../../operations/context/errors';
+import { OperationError } from '../../operations/context';
 import { field } from './forms';
 
 const MENDS: Record<string, string> = {

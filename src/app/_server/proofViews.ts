@@ -1,6 +1,6 @@
 import 'server-only';
 import { explainProof } from '../../core/proof/wording';
-import type { HopProof } from '../../operations/proofs/proofs';
+import type { HopProof } from '../../operations/proofs';
 import type { ProofView } from '../../ui/domain/ProofRow';
 
 /** Proofs as components show them: worded, with a link to the evidence. */

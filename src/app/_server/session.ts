@@ -7,10 +7,8 @@ import { getIronSession } from 'iron-session';
 import { cookies } from 'next/headers';
 import { redirect } from 'next/navigation';
 import { cache } from 'react';
-import type { Actor } from '../../operations/context/actor';
-import type { AppContext } from '../../operations/context/appContext';
-import { latestChangeId } from '../../operations/context/changes';
-import { hasOwner, type Person, personOfSession } from '../../operations/people/people';
+import { type Actor, type AppContext, latestChangeId } from '../../operations/context';
+import { hasOwner, type Person, personOfSession } from '../../operations/people';
 import { windgap } from './windgap';
 
 interface SessionData {

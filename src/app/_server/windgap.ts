@@ -1,5 +1,5 @@
 import 'server-only';
-import type { AppContext } from '../../operations/context/appContext';
+import type { AppContext } from '../../operations/context';
 import { web } from '../../web/runtime';
 
 export { web };

@@ -1,6 +1,6 @@
 /** Takes files of templates and replies from the people who write them. */
-import { isOperationError } from '../../operations/context/errors';
-import { keepMedia } from '../../operations/conversations/mediaFiles';
+import { isOperationError } from '../../operations/context';
+import { keepMedia } from '../../operations/conversations';
 import { signedIn } from '../_server/session';
 
 export async function POST(request: Request): Promise<Response> {

@@ -2,7 +2,7 @@
 
 import { headers } from 'next/headers';
 import { redirect } from 'next/navigation';
-import { signIn } from '../../operations/people/people';
+import { signIn } from '../../operations/people';
 import type { FormState } from '../../ui/forms/formState';
 import { answerForm, field } from '../_server/forms';
 import { session } from '../_server/session';

@@ -1,5 +1,5 @@
 import { redirect } from 'next/navigation';
-import { hasOwner } from '../../operations/people/people';
+import { hasOwner } from '../../operations/people';
 import { GatePage } from '../../ui/shell/GatePage';
 import { currentPerson } from '../_server/session';
 import { windgap } from '../_server/windgap';

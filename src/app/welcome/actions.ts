@@ -1,7 +1,7 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import { createFirstOwner } from '../../operations/people/people';
+import { createFirstOwner } from '../../operations/people';
 import type { FormState } from '../../ui/forms/formState';
 import { answerForm } from '../_server/forms';
 import { readPersonForm } from '../_server/personForm';

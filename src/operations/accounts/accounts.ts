@@ -5,15 +5,20 @@ import { CHANNEL_HOPS } from '../../core/proof/hops';
 import { newId } from '../../store/ids';
 import type { ExchangeRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalid, invalidText, OperationError } from '../context/errors';
-import { exchangeRows } from '../context/exchanges';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { openCredentials } from '../profiles/credentials';
-import { fault, recordFacts, type SubjectFact } from '../proofs/proofs';
+import {
+  type Actor,
+  type AppContext,
+  exchangeRows,
+  found,
+  invalid,
+  invalidText,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+} from '../context';
+import { openCredentials, syncProfiles } from '../profiles';
+import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { type ConnectionFinding, findingsOf } from './connectionFindings';
 import { refreshNumbers } from './numbers';
 

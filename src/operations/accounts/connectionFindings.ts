@@ -1,8 +1,7 @@
 /** What the examination of connections has to say, from the facts kept in the store. */
 import { type ConnectionFinding, examineConnection } from '../../core/connect/examine';
 import type { ChannelRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
-import type { AppContext } from '../context/appContext';
-import { fallbackUrl, inboundUrl } from '../context/channelAddresses';
+import { type AppContext, fallbackUrl, inboundUrl } from '../context';
 
 export type { ConnectionFinding };
 

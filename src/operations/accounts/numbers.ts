@@ -9,14 +9,20 @@ import { cause } from '../../core/delivery/causes';
 import type { Finding } from '../../core/finding';
 import { newId } from '../../store/ids';
 import type { ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
-import { type Actor, requireAccess, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalid, invalidText, OperationError } from '../context/errors';
-import { exchangeRows } from '../context/exchanges';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { openCredentials } from '../profiles/credentials';
+import {
+  type Actor,
+  type AppContext,
+  exchangeRows,
+  found,
+  invalid,
+  invalidText,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireAccess,
+  requireRole,
+} from '../context';
+import { openCredentials, syncProfiles } from '../profiles';
 
 /** Reads the account's numbers from the provider and keeps what it says of each. */
 export async function refreshNumbers(ctx: AppContext, accountId: string): Promise<void> {

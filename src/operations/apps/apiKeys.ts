@@ -3,12 +3,18 @@ import { createHash, randomBytes } from 'node:crypto';
 import { newId } from '../../store/ids';
 import type { ApiKeyRow, AppRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, APP_SCOPES, requireRole, type Scope } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalidText } from '../context/errors';
-import { recordFacts } from '../proofs/proofs';
+import {
+  type Actor,
+  APP_SCOPES,
+  type AppContext,
+  found,
+  invalidText,
+  noteChanges,
+  recordAudit,
+  requireRole,
+  type Scope,
+} from '../context';
+import { recordFacts } from '../proofs';
 
 /** How long a key goes on working beside the one that replaces it, unless it is said otherwise. */
 const OVERLAP_HOURS = 24;

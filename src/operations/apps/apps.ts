@@ -3,16 +3,21 @@ import { type AppFinding, examineApp } from '../../core/connect/examineApp';
 import { APP_HOPS } from '../../core/proof/hops';
 import { newId } from '../../store/ids';
 import type { ApiKeyRow, AppRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalidText } from '../context/errors';
-import { type EvidenceView, viewExchange } from '../context/shownExchanges';
-import { beginProofs, groupProofs, type HopProof } from '../proofs/proofs';
-import { appsTold, publishedSet } from '../routes/routes';
+import {
+  type Actor,
+  type AppContext,
+  type EvidenceView,
+  found,
+  invalidText,
+  noteChanges,
+  recordAudit,
+  requireRole,
+  viewExchange,
+} from '../context';
+import { beginProofs, groupProofs, type HopProof } from '../proofs';
+import { appsTold, publishedSet } from '../routes';
 import { type KeyState, stateOfKey } from './apiKeys';
-import { type HookSummary, listHooks } from './hooks/hooks';
+import { type HookSummary, listHooks } from './hooks';
 
 export async function createApp(
   ctx: AppContext,

@@ -6,11 +6,10 @@ import { advance, type Outcome, type Run } from '../../core/steps/run';
 import type { Step } from '../../core/steps/steps';
 import { createBatcher } from '../../store/batcher';
 import type { RunRow } from '../../store/schema/rows';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { todosOfFailed } from '../conversations/todos';
-import { recordFacts, type SubjectFact } from '../proofs/proofs';
-import { columnsOf, factsOf, runOf } from '../runs/runs';
+import { type AppContext, noteChanges } from '../context';
+import { todosOfFailed } from '../conversations';
+import { recordFacts, type SubjectFact } from '../proofs';
+import { columnsOf, factsOf, runOf } from '../runs';
 import { createPerformer, type Performer } from './stepExecutor';
 
 const AT_ONCE = 100;

@@ -3,15 +3,12 @@ import { CHANNEL_KINDS, channelKind } from '../../core/connect/channelKinds';
 import type { Outcome } from '../../core/steps/run';
 import type { SendStep, Step } from '../../core/steps/steps';
 import type { RunRow } from '../../store/schema/rows';
-import { performRecord } from '../apps/records/recordSync';
-import { appendRow } from '../apps/sheets/appendRows';
-import type { Actor } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { isOperationError } from '../context/errors';
-import { createSender } from '../outbound/sendMessage';
-import type { Sender } from '../outbound/sendRequests';
-import { performNotice } from '../people/mailNotices';
-import { performRouteStep } from '../routing/routeSteps';
+import { performRecord } from '../apps/records';
+import { appendRow } from '../apps/sheets';
+import { type Actor, type AppContext, isOperationError } from '../context';
+import { createSender, type Sender } from '../outbound';
+import { performNotice } from '../people';
+import { performRouteStep } from '../routing';
 
 export type Performer = (step: Step, run: RunRow) => Promise<Outcome>;
 

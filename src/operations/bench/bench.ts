@@ -1,8 +1,6 @@
 /** The bench: simulated handsets and fault switches behind a control address, where an installation has one. */
 import { z } from 'zod';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { OperationError } from '../context/errors';
+import { type Actor, type AppContext, OperationError, requireRole } from '../context';
 
 const handset = z.object({
   number: z.string(),

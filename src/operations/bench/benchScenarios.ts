@@ -2,9 +2,7 @@
 import { CARRIED_IN, isSlow } from '../../core/drill/handsets';
 import { newId } from '../../store/ids';
 import type { BenchScenarioRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { found, OperationError } from '../context/errors';
+import { type Actor, type AppContext, found, OperationError, requireRole } from '../context';
 import { readBench, setFault, setHandset } from './bench';
 import { refuseDuringDrill } from './duringDrill';
 

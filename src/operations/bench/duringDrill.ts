@@ -1,6 +1,5 @@
 /** While somebody practises on the bench, its faults are hidden and nobody else sets it. */
-import type { AppContext } from '../context/appContext';
-import { OperationError } from '../context/errors';
+import { type AppContext, OperationError } from '../context';
 
 /** Whoever sets the bench while a drill runs would see its fault, or take it away. */
 export async function refuseDuringDrill(ctx: AppContext): Promise<void> {

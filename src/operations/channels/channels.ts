@@ -6,18 +6,25 @@ import { CHANNEL_HOPS, type HopName } from '../../core/proof/hops';
 import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type ConnectionFinding, findingsOf } from '../accounts/connectionFindings';
-import { readAccountAgain } from '../accounts/numbers';
-import { type Actor, requireAccess, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { fallbackUrl, inboundUrl, newToken } from '../context/channelAddresses';
-import { found, invalid, invalidText, OperationError } from '../context/errors';
-import { exchangeRows } from '../context/exchanges';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { openCredentials } from '../profiles/credentials';
-import { beginProofs, groupProofs, type HopProof, recordFacts } from '../proofs/proofs';
+import { type ConnectionFinding, findingsOf, readAccountAgain } from '../accounts';
+import {
+  type Actor,
+  type AppContext,
+  exchangeRows,
+  fallbackUrl,
+  found,
+  inboundUrl,
+  invalid,
+  invalidText,
+  newToken,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireAccess,
+  requireRole,
+} from '../context';
+import { openCredentials, syncProfiles } from '../profiles';
+import { beginProofs, groupProofs, type HopProof, recordFacts } from '../proofs';
 import { challengeWordFor, takeReserved } from './reservedAddresses';
 
 export async function openChannel(

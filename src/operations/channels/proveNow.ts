@@ -1,8 +1,7 @@
 /** “Prove now”: exercises one hop of a channel on purpose, with a phone the administrator can see. */
 import { channelKind } from '../../core/connect/channelKinds';
-import { type BenchState, hasBench, readBench, typeOnHandset } from '../bench/bench';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
+import { type BenchState, hasBench, readBench, typeOnHandset } from '../bench';
+import { type Actor, type AppContext, requireRole } from '../context';
 import { loadChannel } from './channels';
 
 /** Phones that stand on the bench; none where no bench is attached. */

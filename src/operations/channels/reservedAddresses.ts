@@ -4,11 +4,8 @@
  */
 import type { Connector, InboundHttpRequest } from '../../connectors/connector';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { fallbackUrl, inboundUrl, newToken } from '../context/channelAddresses';
-import { syncProfiles } from '../profiles/connectorProfiles';
+import { type Actor, type AppContext, fallbackUrl, inboundUrl, newToken, recordAudit, requireRole } from '../context';
+import { syncProfiles } from '../profiles';
 
 interface Reserved {
   token: string;

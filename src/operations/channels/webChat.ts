@@ -11,12 +11,17 @@ import {
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
 import type { ChannelRow, ChatVisitorRow, InboundRequestRow, MessageRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalidText, OperationError } from '../context/errors';
-import { recordFacts } from '../proofs/proofs';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+} from '../context';
+import { recordFacts } from '../proofs';
 import { openChannel } from './channels';
 
 /** Makes the chat, with the website standing where a provider account stands elsewhere. */

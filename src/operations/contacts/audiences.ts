@@ -4,10 +4,7 @@ import { CONSENT_WAYS } from '../../core/consent/ways';
 import { type Condition, type Group, isGroup } from '../../core/contacts/audience';
 import { newId } from '../../store/ids';
 import type { AudienceRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { found, invalidText } from '../context/errors';
+import { type Actor, type AppContext, found, invalidText, recordAudit, requireRole } from '../context';
 
 const words = z.string().trim().min(1).max(200);
 const condition: z.ZodType<Condition> = z.union([

@@ -12,11 +12,7 @@ import { newId } from '../../store/ids';
 import type { ChannelRow, ConsentEntryRow, MessageRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalidText } from '../context/errors';
+import { type Actor, type AppContext, found, invalidText, noteChanges, recordAudit, requireRole } from '../context';
 
 export type NewConsent = Omit<ConsentEntryRow, 'id'>;
 

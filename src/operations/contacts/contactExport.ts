@@ -2,9 +2,7 @@
 import { stringify } from 'csv-stringify/sync';
 import type { Group } from '../../core/contacts/audience';
 import { csvHeader, csvRow, type ExportedContact, type ExportFormat, vcard } from '../../core/contacts/exporting';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
+import { type Actor, type AppContext, recordAudit, requireRole } from '../context';
 import { browseContacts } from './contactPages';
 
 const PAGE = 1000;

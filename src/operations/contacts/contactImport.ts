@@ -12,11 +12,16 @@ import { columnNames, rowRecord } from '../../core/sheets/rows';
 import { newId } from '../../store/ids';
 import type { ImportLineRow, ImportRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalidText, OperationError } from '../context/errors';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+} from '../context';
 import { BATCH, carryOut, judge } from './importBatches';
 
 const LARGEST = 200 * 1024 * 1024;

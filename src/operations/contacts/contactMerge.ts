@@ -13,11 +13,7 @@ import type {
   MovedByMerge,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, OperationError } from '../context/errors';
+import { type Actor, type AppContext, found, noteChanges, OperationError, recordAudit, requireRole } from '../context';
 import { recordConsents } from './consents';
 
 /** Attributes looked through, newest contacts first: enough for what is new, little enough to wait for. */

@@ -12,11 +12,16 @@ import type {
   MessageRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalid, invalidText } from '../context/errors';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalid,
+  invalidText,
+  noteChanges,
+  recordAudit,
+  requireRole,
+} from '../context';
 import { whereOf } from './audiences';
 import { mergesOf } from './contactMerge';
 import { newContact } from './newContact';

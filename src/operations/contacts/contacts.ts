@@ -1,8 +1,6 @@
 /** People who were written to or who wrote, as apps and people read them. */
 import type { ContactConsentRow, ContactIdentityRow, ContactRow } from '../../store/schema/rows';
-import { type Actor, requireAccess } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { found } from '../context/errors';
+import { type Actor, type AppContext, found, requireAccess } from '../context';
 
 export interface ContactView extends ContactRow {
   identities: Pick<ContactIdentityRow, 'kind' | 'value'>[];

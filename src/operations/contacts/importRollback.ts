@@ -1,11 +1,7 @@
 /** Takes an import back: what it wrote goes, what people have done since stays. */
 import type { ImportLineRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, OperationError } from '../context/errors';
+import { type Actor, type AppContext, found, noteChanges, OperationError, recordAudit, requireRole } from '../context';
 import { recordConsents } from './consents';
 import { numberOf } from './contactPages';
 import { BATCH } from './importBatches';

@@ -1,12 +1,9 @@
 /** Conversations as people work through them: whose each is, what was noted, who is at it, when it is over. */
 import { newId } from '../../store/ids';
 import type { ConversationNoteRow, ConversationRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { found, invalidText, OperationError } from '../context/errors';
-import type { Sender, SendInput } from '../outbound/sendRequests';
-import { closeConversation, noteTurn } from '../threads/conversationEvents';
+import { type Actor, type AppContext, found, invalidText, noteChanges, OperationError, requireRole } from '../context';
+import type { Sender, SendInput } from '../outbound';
+import { closeConversation, noteTurn } from '../threads';
 
 /** `working`: everything somebody is to see to. `quiet`: what went out by itself and nobody has answered. */
 export const VIEWS = ['working', 'mine', 'unassigned', 'team', 'waiting', 'closed', 'quiet'] as const;

@@ -1,10 +1,7 @@
 /** Conversations: one thread per contact, across channels. */
 import { displayAddress } from '../../core/addresses/display';
 import type { ConversationNoteRow, ConversationRow, MessageRow } from '../../store/schema/rows';
-import { type Actor, requireAccess, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { found } from '../context/errors';
+import { type Actor, type AppContext, found, noteChanges, requireAccess, requireRole } from '../context';
 import { type ConversationView, notesOf, teamOf, whereOfView } from './conversationWork';
 
 export interface ConversationSummary extends ConversationRow {

@@ -4,9 +4,7 @@ import type { Media } from '../../core/delivery/media';
 import type { HeaderMedia } from '../../core/templates/template';
 import { newId } from '../../store/ids';
 import type { MediaFileRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { found, invalidText } from '../context/errors';
+import { type Actor, type AppContext, found, invalidText, requireRole } from '../context';
 
 /** More than any platform takes; what a platform takes is a finding of the template. */
 const LARGEST = 20_000_000;

@@ -2,9 +2,9 @@
 import { displayAddress } from '../../core/addresses/display';
 import type { ConversationRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import type { AppContext } from '../context/appContext';
-import { MAIL_SETTING } from '../people/mailSetting';
-import { beginRuns, type RunInput } from '../runs/runs';
+import type { AppContext } from '../context';
+import { MAIL_SETTING } from '../people';
+import { beginRuns, type RunInput } from '../runs';
 
 /** `before`: conversations as they stood. One mail until it was read, however much more comes. */
 export async function mailAssignees(

@@ -5,12 +5,10 @@ import { channelKind } from '../../core/connect/channelKinds';
 import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
 import type { ConversationRow } from '../../store/schema/rows';
-import { declined } from '../contacts/consents';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { found } from '../context/errors';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { chargedPrices } from '../templates/templateReaders';
+import { declined } from '../contacts';
+import { type Actor, type AppContext, found, requireRole } from '../context';
+import { syncProfiles } from '../profiles';
+import { chargedPrices } from '../templates';
 
 export interface ReplyState {
   /** Where the answer goes over this channel. */

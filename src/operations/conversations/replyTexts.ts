@@ -5,11 +5,9 @@ import type { Values } from '../../core/templates/render';
 import { standingOf } from '../../core/templates/standing';
 import { type Variant, variablesOf } from '../../core/templates/template';
 import type { ConversationRow } from '../../store/schema/rows';
-import { knownOf } from '../contacts/contactFacts';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { contentOf } from '../templates/templates';
-import { servedContent } from '../templates/templateTexts';
+import { knownOf } from '../contacts';
+import { type Actor, type AppContext, requireRole } from '../context';
+import { contentOf, servedContent } from '../templates';
 
 export interface AnswerOffer {
   id: string;

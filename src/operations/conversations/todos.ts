@@ -2,10 +2,7 @@
 import { newId } from '../../store/ids';
 import type { RunRow, TodoRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { invalidText, OperationError } from '../context/errors';
+import { type Actor, type AppContext, invalidText, noteChanges, OperationError, requireRole } from '../context';
 
 export interface TodoView extends TodoRow {
   contactName: string | null;

@@ -8,14 +8,20 @@ import { orderFrom } from '../../core/hooks/order';
 import { readPost } from '../../core/hooks/post';
 import { newId, timeId } from '../../store/ids';
 import type { DeliveryTestRow, DeliveryTestRunRow, TestOccasion } from '../../store/schema/rows';
-import { definitionOf } from '../apps/hooks/hooks';
-import { hasBench, readBench } from '../bench/bench';
-import { type Actor, requireAccess, requireRole, SYSTEM } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, OperationError } from '../context/errors';
-import { publishedSet } from '../routes/routes';
+import { definitionOf } from '../apps/hooks';
+import { hasBench, readBench } from '../bench';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireAccess,
+  requireRole,
+  SYSTEM,
+} from '../context';
+import { publishedSet } from '../routes';
 
 const DAY = 86_400_000;
 const SHORTEST_PERIOD = 5;

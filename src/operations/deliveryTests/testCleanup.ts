@@ -4,10 +4,9 @@
  */
 import { cancel } from '../../core/steps/run';
 import { timeId } from '../../store/ids';
-import { SYSTEM } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { columnsOf, runOf } from '../runs/runs';
-import { closeConversation } from '../threads/conversationEvents';
+import { type AppContext, SYSTEM } from '../context';
+import { columnsOf, runOf } from '../runs';
+import { closeConversation } from '../threads';
 
 const OPEN = ['open', 'waiting'] as const;
 

@@ -6,10 +6,10 @@ import type { Round, Seen } from '../../core/deliveryTest/judge';
 import { groupBy } from '../../core/groupBy';
 import { timeId } from '../../store/ids';
 import type { DeliveryTestRunRow, MessageRow } from '../../store/schema/rows';
-import { credentialsOf } from '../apps/records/recordSync';
-import { CAUSE_OF_DELIVERY } from '../apps/webhooks/deliveries';
-import type { HandsetSight } from '../bench/bench';
-import type { AppContext } from '../context/appContext';
+import { credentialsOf } from '../apps/records';
+import { CAUSE_OF_DELIVERY } from '../apps/webhooks';
+import type { HandsetSight } from '../bench';
+import type { AppContext } from '../context';
 
 /** One round under way: what it did, and by what its own traces are told from all others. */
 export interface RoundUnderWay {

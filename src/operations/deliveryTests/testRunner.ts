@@ -9,16 +9,12 @@ import { judgeRound, type Round } from '../../core/deliveryTest/judge';
 import { passed } from '../../core/deliveryTest/outcome';
 import { namesFrom, type TestNames } from '../../core/deliveryTest/wording';
 import type { DeliveryTestRunRow } from '../../store/schema/rows';
-import { syncNow } from '../apps/feeds/feeds';
-import { postHeaders } from '../apps/hooks/hookTest';
-import { takeHookPost } from '../apps/hooks/receiveHookPost';
-import { takeCall } from '../apps/phone/receiveCall';
-import { addCalendarEvent, type HandsetSight, hasBench, seeHandsets, typeOnHandset } from '../bench/bench';
-import { type Actor, SYSTEM } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { isOperationError } from '../context/errors';
-import type { Sender } from '../outbound/sendRequests';
+import { syncNow } from '../apps/feeds';
+import { postHeaders, takeHookPost } from '../apps/hooks';
+import { takeCall } from '../apps/phone';
+import { addCalendarEvent, type HandsetSight, hasBench, seeHandsets, typeOnHandset } from '../bench';
+import { type Actor, type AppContext, isOperationError, noteChanges, SYSTEM } from '../context';
+import type { Sender } from '../outbound';
 import {
   namesOfHouse,
   newRun,

@@ -5,10 +5,9 @@ import { draftAgainst, type SuggestedTest, suggestTests, type TestableHouse } fr
 import { orderFrom } from '../../core/hooks/order';
 import { recordIn } from '../../core/hooks/postedRecord';
 import type { RouteSet } from '../../core/routing/route';
-import { definitionOf } from '../apps/hooks/hooks';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { publishedSet } from '../routes/routes';
+import { definitionOf } from '../apps/hooks';
+import { type Actor, type AppContext, requireRole } from '../context';
+import { publishedSet } from '../routes';
 import { namesOfHouse, testPhones } from './deliveryTests';
 
 const MOST = 12;

@@ -4,12 +4,17 @@ import { cause } from '../../core/delivery/causes';
 import { ANSWERS, DRILLS, type Drill, type DrillLevel, drillOf, scoreOf } from '../../core/drill/drills';
 import { newId } from '../../store/ids';
 import type { DrillRow } from '../../store/schema/rows';
-import { hasBench, setFault } from '../bench/bench';
-import { type Actor, requireRole, SYSTEM } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, OperationError } from '../context/errors';
+import { hasBench, setFault } from '../bench';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+  SYSTEM,
+} from '../context';
 
 export interface DrillView {
   id: string;

@@ -1,7 +1,7 @@
 /** Evidence of what came in, and of what became of it in routes and apps. */
 import type { CauseCode } from '../../core/delivery/causes';
-import { CAUSE_OF_DELIVERY } from '../apps/webhooks/deliveries';
-import type { AppContext } from '../context/appContext';
+import { CAUSE_OF_DELIVERY } from '../apps/webhooks';
+import type { AppContext } from '../context';
 import { causeOf, type Found, nothing, type Scope, seen, told } from './complaintEvidence';
 
 /** What came in so lately shows that the way in is whole now. */

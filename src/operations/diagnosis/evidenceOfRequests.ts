@@ -2,8 +2,8 @@
 import { cause } from '../../core/delivery/causes';
 import { examineHook } from '../../core/hooks/examineHook';
 import { recordsIn } from '../../core/hooks/postedRecord';
-import { definitionOf } from '../apps/hooks/hooks';
-import type { AppContext } from '../context/appContext';
+import { definitionOf } from '../apps/hooks';
+import type { AppContext } from '../context';
 import { causeOf, type Found, nothing, type Scope, seen, told } from './complaintEvidence';
 
 /** What apps posted, and what became of the runs it set going. */

@@ -3,8 +3,8 @@ import { type CauseCode, isCauseCode } from '../../core/delivery/causes';
 import type { Named } from '../../core/diagnosis/diagnose';
 import type { Symptom } from '../../core/diagnosis/symptoms';
 import type { MessageRow } from '../../store/schema/rows';
-import type { AppContext } from '../context/appContext';
-import { foreseeRefusal } from '../outbound/sendMessage';
+import type { AppContext } from '../context';
+import { foreseeRefusal } from '../outbound';
 import { type Found, nothing, type Scope, seen, told } from './complaintEvidence';
 
 /** An order and its like within this are one thing asked for twice. */

@@ -5,9 +5,8 @@
  */
 import type { InboundRequestRow } from '../../store/schema/rows';
 import { isStoreTrouble } from '../../store/store';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { fault, recordFacts } from '../proofs/proofs';
+import { type AppContext, noteChanges } from '../context';
+import { fault, recordFacts } from '../proofs';
 import { loadHouse, workThrough } from './receiveMessages';
 
 /** Works through the oldest waiting requests. Answers how many there were. */

@@ -21,22 +21,19 @@ import type {
   ProviderAccountRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { noteAnswers } from '../apps/feeds/syncFeeds';
-import { keepMessages } from '../apps/records/recordSync';
-import { appendMessages } from '../apps/sheets/appendRows';
-import { takeConsentWords } from '../contacts/consents';
-import type { AppContext } from '../context/appContext';
-import { noteChanges, noteMessages } from '../context/changes';
-import { found } from '../context/errors';
-import { mailAssignees } from '../conversations/replyNotices';
-import { standingColumns } from '../messages/messageEvents';
-import { applyReceipts, type ReceivedReceipt } from '../messages/receipts';
-import { queueConsentReplies } from '../outbound/sendMessage';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { fault, recordFacts, type SubjectFact } from '../proofs/proofs';
-import { routeMessages } from '../routing/routing';
-import { receiveReviews } from '../templates/templateReviews';
-import { threadKey, threadsFor } from '../threads/findOrCreateConversation';
+import { noteAnswers } from '../apps/feeds';
+import { keepMessages } from '../apps/records';
+import { appendMessages } from '../apps/sheets';
+import { takeConsentWords } from '../contacts';
+import { type AppContext, found, noteChanges, noteMessages } from '../context';
+import { mailAssignees } from '../conversations';
+import { applyReceipts, type ReceivedReceipt, standingColumns } from '../messages';
+import { queueConsentReplies } from '../outbound';
+import { syncProfiles } from '../profiles';
+import { fault, recordFacts, type SubjectFact } from '../proofs';
+import { routeMessages } from '../routing';
+import { receiveReviews } from '../templates';
+import { threadKey, threadsFor } from '../threads';
 
 interface ReceivedText {
   request: InboundRequestRow;

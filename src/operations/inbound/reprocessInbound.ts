@@ -4,11 +4,7 @@
  * what fits then came from the provider all along.
  */
 import type { InboundRequestRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, OperationError } from '../context/errors';
+import { type Actor, type AppContext, found, noteChanges, OperationError, recordAudit, requireRole } from '../context';
 import { judgeAgain, type TakenNow } from './storeRequests';
 
 /** Providers themselves try again for about so long; what is older is old news to whoever wrote it. */

@@ -8,12 +8,10 @@ import type { CauseCode } from '../../core/delivery/causes';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, SignatureVerdict } from '../../store/schema/rows';
-import { answerReserved, findReserved } from '../channels/reservedAddresses';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { credentialsInForce } from '../profiles/credentials';
-import { fault, recordFacts } from '../proofs/proofs';
+import { answerReserved, findReserved } from '../channels';
+import { type AppContext, noteChanges } from '../context';
+import { credentialsInForce, syncProfiles } from '../profiles';
+import { fault, recordFacts } from '../proofs';
 
 export const LARGEST_INBOUND = 256 * 1024;
 

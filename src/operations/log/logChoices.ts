@@ -1,9 +1,8 @@
 /** What the log can be narrowed by: only what occurs. */
 import { countryName } from '../../core/addresses/display';
 import { type CauseCode, cause } from '../../core/delivery/causes';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { publishedSet } from '../routes/routes';
+import { type Actor, type AppContext, requireRole } from '../context';
+import { publishedSet } from '../routes';
 
 export interface LogChoices {
   channels: [string, string][];

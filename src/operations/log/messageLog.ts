@@ -4,10 +4,8 @@ import { normaliseAddress } from '../../core/addresses/address';
 import { neutralised } from '../../core/sheets/rows';
 import { timeId } from '../../store/ids';
 import type { MessageRow } from '../../store/schema/rows';
-import { messageData } from '../apps/webhooks/webhookEvents';
-import { type Actor, requireAccess, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { found } from '../context/errors';
+import { messageData } from '../apps/webhooks';
+import { type Actor, type AppContext, found, requireAccess, requireRole } from '../context';
 
 export interface MessageFilter {
   direction?: 'in' | 'out';

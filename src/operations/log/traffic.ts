@@ -5,8 +5,7 @@ import { HOSTED_KINDS } from '../../core/connect/channelKinds';
 import { type CauseCode, cause } from '../../core/delivery/causes';
 import { forecast } from '../../core/pacing/rateLimiter';
 import { timeId } from '../../store/ids';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
+import { type Actor, type AppContext, requireRole } from '../context';
 
 export interface FlowBucket {
   /** Epoch milliseconds; a bucket reaches to the next. */

@@ -6,11 +6,16 @@ import type { EvidenceRef, TrailHop } from '../../core/trail/hop';
 import { inboundTrail } from '../../core/trail/inbound';
 import { outboundTrail, type TrailEvent } from '../../core/trail/outbound';
 import type { InboundRequestRow, MessageEventRow, MessageRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { found } from '../context/errors';
-import { type EvidenceView, viewExchange, viewRequest } from '../context/shownExchanges';
-import { routingFacts } from '../routing/routePages';
+import {
+  type Actor,
+  type AppContext,
+  type EvidenceView,
+  found,
+  requireRole,
+  viewExchange,
+  viewRequest,
+} from '../context';
+import { routingFacts } from '../routing';
 
 export interface TrailLeg {
   message: MessageRow;

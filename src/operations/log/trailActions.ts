@@ -1,11 +1,9 @@
 /** A trail beside the last that worked on the same path, as a file, and again from one of its hops. */
 import { type ComparedHop, compareTrails } from '../../core/trail/compare';
 import type { MessageRow } from '../../store/schema/rows';
-import { redeliver } from '../apps/webhooks/deliveries';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { found, OperationError } from '../context/errors';
-import type { Sender } from '../outbound/sendRequests';
+import { redeliver } from '../apps/webhooks';
+import { type Actor, type AppContext, found, OperationError, requireRole } from '../context';
+import type { Sender } from '../outbound';
 import { getTrail } from './trail';
 
 export interface Beside {

@@ -4,8 +4,8 @@ import { type MessageEvent, type Standing, standingAfter } from '../../core/deli
 import { groupBy } from '../../core/groupBy';
 import type { MessageEventRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { emitMessageEvents, TOLD_STATES } from '../apps/webhooks/webhookEvents';
-import { noteMessages } from '../context/changes';
+import { emitMessageEvents, TOLD_STATES } from '../apps/webhooks';
+import { noteMessages } from '../context';
 
 export type NewMessageEvent = Pick<MessageEventRow, 'message_id' | 'kind' | 'at'> & Partial<MessageEventRow>;
 

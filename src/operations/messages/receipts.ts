@@ -4,7 +4,7 @@ import { ID_BASES, idAsAnswered } from '../../core/trunk/receipts';
 import { markOf } from '../../core/trunk/submits';
 import type { InboundRequestRow, MessagePartRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { fault, recordFacts, type SubjectFact } from '../proofs/proofs';
+import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { appendMessageEvents, type NewMessageEvent } from './messageEvents';
 
 export interface ReceivedReceipt {

@@ -2,12 +2,15 @@
 import type { Connector, Credentials, Outcome } from '../../connectors/connector';
 import { normaliseAddress } from '../../core/addresses/address';
 import type { CarrierGatewayRow, MessageRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { invalidText } from '../context/errors';
-import { exchangeRows } from '../context/exchanges';
+import {
+  type Actor,
+  type AppContext,
+  exchangeRows,
+  invalidText,
+  noteChanges,
+  recordAudit,
+  requireRole,
+} from '../context';
 
 /** People change carriers and keep their number; after that long the look-up is done again. */
 const CARRIER_AGE = 90 * 86_400_000;

@@ -20,17 +20,19 @@ import type {
   ProviderNumberRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { receiptUrl } from '../context/channelAddresses';
-import { found, OperationError } from '../context/errors';
-import { exchangeRow } from '../context/exchanges';
-import { appendMessageEvents, type Learned, type NewMessageEvent } from '../messages/messageEvents';
-import { applyKeptReceipts } from '../messages/receipts';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { openCredentials } from '../profiles/credentials';
-import { fault, recordFacts, type SubjectFact } from '../proofs/proofs';
+import {
+  type Actor,
+  type AppContext,
+  exchangeRow,
+  found,
+  OperationError,
+  receiptUrl,
+  recordAudit,
+  requireRole,
+} from '../context';
+import { appendMessageEvents, applyKeptReceipts, type Learned, type NewMessageEvent } from '../messages';
+import { openCredentials, syncProfiles } from '../profiles';
+import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { mailAddressFor } from './carrierLookUp';
 
 /** A channel with what is needed to send over it. */

@@ -2,8 +2,7 @@
 import { createHash } from 'node:crypto';
 import type { IdempotencyRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import type { AppContext } from '../context/appContext';
-import { OperationError } from '../context/errors';
+import { type AppContext, OperationError } from '../context';
 import type { Order, Ordered, SendAnswer, SendInput } from './sendRequests';
 
 /**

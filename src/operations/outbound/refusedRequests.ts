@@ -2,8 +2,7 @@
 import { isCauseCode } from '../../core/delivery/causes';
 import type { RefusedOrderRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import type { AppContext } from '../context/appContext';
-import { isOperationError } from '../context/errors';
+import { type AppContext, isOperationError } from '../context';
 import type { House, Order, Ordered } from './sendRequests';
 
 const KEPT = 14 * 86_400_000;

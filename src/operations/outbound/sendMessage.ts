@@ -8,16 +8,20 @@ import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { messageData } from '../apps/webhooks/webhookEvents';
-import { type ConsentReply, declined } from '../contacts/consents';
-import { requireAccess, SYSTEM } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { noteMessages } from '../context/changes';
-import { isOperationError, type OperationError } from '../context/errors';
-import { standingColumns } from '../messages/messageEvents';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import type { TemplateText } from '../templates/templateTexts';
-import { threadKey, threadsFor } from '../threads/findOrCreateConversation';
+import { messageData } from '../apps/webhooks';
+import { type ConsentReply, declined } from '../contacts';
+import {
+  type AppContext,
+  isOperationError,
+  noteMessages,
+  type OperationError,
+  requireAccess,
+  SYSTEM,
+} from '../context';
+import { standingColumns } from '../messages';
+import { syncProfiles } from '../profiles';
+import type { TemplateText } from '../templates';
+import { threadKey, threadsFor } from '../threads';
 import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from './idempotency';
 import { keepRefusals } from './refusedRequests';
 import type { Draft, Order, Ordered, SendAnswer, Sender } from './sendRequests';

@@ -1,10 +1,9 @@
 /** An order to send, and what it is judged by. */
 import type { Media } from '../../core/delivery/media';
 import type { ChannelRow, MessageRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
-import type { messageData } from '../apps/webhooks/webhookEvents';
-import type { Actor } from '../context/actor';
-import type { OperationError } from '../context/errors';
-import type { TemplateChoice, TemplateShelf, TemplateText } from '../templates/templateTexts';
+import type { messageData } from '../apps/webhooks';
+import type { Actor, OperationError } from '../context';
+import type { TemplateChoice, TemplateShelf, TemplateText } from '../templates';
 
 export interface SendInput {
   /** Any human form; without a country code the channel's country is assumed. */

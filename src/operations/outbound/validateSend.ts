@@ -12,10 +12,8 @@ import { cause } from '../../core/delivery/causes';
 import type { Media } from '../../core/delivery/media';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import type { Actor } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { invalid, invalidText, type OperationError } from '../context/errors';
-import { readShelf, type TemplateText, textOf } from '../templates/templateTexts';
+import { type Actor, type AppContext, invalid, invalidText, type OperationError } from '../context';
+import { readShelf, type TemplateText, textOf } from '../templates';
 import type { Draft, House, Order, SendInput } from './sendRequests';
 
 /** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */

@@ -5,10 +5,7 @@ import { cause } from '../../core/delivery/causes';
 import type { Outcome } from '../../core/steps/run';
 import type { NotifyStep } from '../../core/steps/steps';
 import { newId } from '../../store/ids';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { invalid, invalidText } from '../context/errors';
+import { type Actor, type AppContext, invalid, invalidText, recordAudit, requireRole } from '../context';
 import { MAIL_SETTING } from './mailSetting';
 
 interface Stored {

@@ -1,6 +1,6 @@
 /** Notices to those who can mend something, inside the unit that found it. */
 import type { Unit } from '../../store/store';
-import { beginRuns } from '../runs/runs';
+import { beginRuns } from '../runs';
 import { MAIL_SETTING } from './mailSetting';
 
 /** Mails every owner and administrator; where no mail account is set, Overview alone tells. */

@@ -3,10 +3,16 @@ import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
 import { promisify } from 'node:util';
 import { newId } from '../../store/ids';
 import type { Role, UserRow } from '../../store/schema/rows';
-import { type Actor, requireRole, SYSTEM } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { found, invalidText, OperationError } from '../context/errors';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  OperationError,
+  recordAudit,
+  requireRole,
+  SYSTEM,
+} from '../context';
 
 const derive = promisify(scrypt) as (
   password: string,

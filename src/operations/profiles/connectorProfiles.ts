@@ -4,12 +4,17 @@ import type { Connector, Exchange } from '../../connectors/connector';
 import { examineProfile } from '../../connectors/profile/readProfile';
 import { profileJsonSchema } from '../../connectors/profile/schema';
 import type { Finding } from '../../core/finding';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalid, OperationError } from '../context/errors';
-import { hideTokensIn } from '../context/shownExchanges';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  hideTokensIn,
+  invalid,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+} from '../context';
 import { openCredentials } from './credentials';
 
 /** How long a process may work with the profiles it has before it looks again. */

@@ -1,6 +1,6 @@
 import type { Credentials } from '../../connectors/connector';
 import type { ProviderAccountRow } from '../../store/schema/rows';
-import type { AppContext } from '../context/appContext';
+import type { AppContext } from '../context';
 
 /** By the row that was read: what sends many texts over it opens its seal once. */
 const opened = new WeakMap<ProviderAccountRow, Credentials>();

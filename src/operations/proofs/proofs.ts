@@ -4,7 +4,7 @@ import { APP_HOPS, CHANNEL_HOPS, type HopName } from '../../core/proof/hops';
 import { agedProof, applyFact, type Proof, type ProofFact, unproven } from '../../core/proof/proofs';
 import type { HopProofRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { noteChanges, type Topic } from '../context/changes';
+import { noteChanges, type Topic } from '../context';
 
 export interface SubjectFact {
   /** Channel or app id. */

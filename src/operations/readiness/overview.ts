@@ -8,14 +8,12 @@ import { conditionsOf } from '../../core/routing/group';
 import { BARE_NAMES } from '../../core/routing/names';
 import type { RouteSet } from '../../core/routing/route';
 import { groupWords } from '../../core/routing/wording';
-import { type AccountView, listAccounts } from '../accounts/accounts';
-import type { ConnectionFinding } from '../accounts/connectionFindings';
-import { listApps } from '../apps/apps';
-import { listChannels } from '../channels/channels';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import type { HopProof } from '../proofs/proofs';
-import { appsTold, publishedSet } from '../routes/routes';
+import { type AccountView, type ConnectionFinding, listAccounts } from '../accounts';
+import { listApps } from '../apps';
+import { listChannels } from '../channels';
+import { type Actor, type AppContext, requireRole } from '../context';
+import type { HopProof } from '../proofs';
+import { appsTold, publishedSet } from '../routes';
 
 export interface PassNode {
   id: string;

@@ -3,11 +3,7 @@
 import { cause } from '../../core/delivery/causes';
 import { type Examined, type Readiness, type SubjectChange, weigh } from '../../core/readiness/readiness';
 import type { ReadinessHistoryRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { invalidText } from '../context/errors';
+import { type Actor, type AppContext, invalidText, noteChanges, recordAudit, requireRole } from '../context';
 import { allParts, examineParts } from './readinessChecks';
 import { notMoved, SEEN_SETTING } from './readinessMonitor';
 import { countTraffic, houseTraffic } from './readinessTraffic';

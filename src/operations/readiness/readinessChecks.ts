@@ -1,8 +1,7 @@
 /** Makes the checks, part by part. A part is what is examined and kept by itself: an account, or one check. */
 import type { Examined } from '../../core/readiness/readiness';
-import type { AppContext } from '../context/appContext';
-import { ANY, type Change, type Topic } from '../context/changes';
-import { syncProfiles } from '../profiles/connectorProfiles';
+import { ANY, type AppContext, type Change, type Topic } from '../context';
+import { syncProfiles } from '../profiles';
 import { ACCOUNT_CHECKS, CHECKS } from './checks';
 import { readSetUp, type SetUp } from './checks/setUp';
 

@@ -5,8 +5,7 @@
  */
 import { type Examined, keyOf } from '../../core/readiness/readiness';
 import type { Unit } from '../../store/store';
-import type { AppContext } from '../context/appContext';
-import { type Change, latestChangeId, noteChanges } from '../context/changes';
+import { type AppContext, type Change, latestChangeId, noteChanges } from '../context';
 import { allParts, examineParts, type Part, partsTouched, WATCHED } from './readinessChecks';
 import { countTraffic } from './readinessTraffic';
 

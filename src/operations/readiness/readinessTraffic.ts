@@ -1,5 +1,5 @@
 /** What paths carry, spend and reach: counted from time to time, because it costs more than the examinations that use it. */
-import type { AppContext } from '../context/appContext';
+import type { AppContext } from '../context';
 
 const SETTING = 'readiness-traffic';
 const TRAFFIC_DAYS = 7;

@@ -1,7 +1,6 @@
 /** Public holidays by country, as data of a well-kept package: they are entered once and can be changed. */
 import Holidays from 'date-holidays';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
+import { type Actor, type AppContext, requireRole } from '../context';
 
 /** This year's and next year's, by date. `country`: ISO 3166-1 alpha-2. */
 export function publicHolidays(ctx: AppContext, actor: Actor, country: string): { date: string; name: string }[] {

@@ -11,11 +11,7 @@ import { newId } from '../../store/ids';
 import type { RouteDraftRow, RouteRevisionRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, OperationError } from '../context/errors';
+import { type Actor, type AppContext, found, noteChanges, OperationError, recordAudit, requireRole } from '../context';
 
 export const DEFAULT_ROUTE_NAME = 'Everything to the shared desk';
 

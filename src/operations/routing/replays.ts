@@ -7,11 +7,8 @@ import { readRouteSet } from '../../core/routing/readSet';
 import { Replay } from '../../core/routing/replay';
 import { newId } from '../../store/ids';
 import type { MessageRow, ReplayRow } from '../../store/schema/rows';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { found, OperationError } from '../context/errors';
-import { publishedSet } from '../routes/routes';
+import { type Actor, type AppContext, found, noteChanges, OperationError, requireRole } from '../context';
+import { publishedSet } from '../routes';
 import { arrivalsOf } from './routing';
 
 /** How far back a replay goes at most. */

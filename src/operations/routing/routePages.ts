@@ -11,10 +11,9 @@ import { type RouteSet, stepsOf } from '../../core/routing/route';
 import { allVariables } from '../../core/templates/template';
 import type { RoutingFacts } from '../../core/trail/inbound';
 import type { MessageRoutingRow } from '../../store/schema/rows';
-import { automationPage, listApps } from '../apps/apps';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { offeredTemplates, problemOf, servedContent } from '../templates/templateTexts';
+import { automationPage, listApps } from '../apps';
+import { type Actor, type AppContext, requireRole } from '../context';
+import { offeredTemplates, problemOf, servedContent } from '../templates';
 import { arrivalsOf, DAY } from './routing';
 
 export async function routeChoices(ctx: AppContext, actor: Actor): Promise<RouteChoices> {

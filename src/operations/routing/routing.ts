@@ -14,11 +14,10 @@ import { timeId } from '../../store/ids';
 import type { ConversationRow, MessageRoutingRow, MessageRow, RunRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
-import { emitMessageEvents } from '../apps/webhooks/webhookEvents';
-import type { AppContext } from '../context/appContext';
-import { noteChanges } from '../context/changes';
-import { type LiveRoutes, liveRoutes } from '../routes/routes';
-import { beginRuns, type RunInput } from '../runs/runs';
+import { emitMessageEvents } from '../apps/webhooks';
+import { type AppContext, noteChanges } from '../context';
+import { type LiveRoutes, liveRoutes } from '../routes';
+import { beginRuns, type RunInput } from '../runs';
 
 /** So many runs of one route, or of all, for one person in ten minutes are no conversation but an echo. */
 const ECHO_WINDOW = 10 * 60_000;

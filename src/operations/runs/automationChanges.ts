@@ -1,10 +1,8 @@
 /** What every change of an automation leaves behind: an unproven mark, an audit entry, a page that is drawn anew. */
 import type { HopName } from '../../core/proof/hops';
 import type { Unit } from '../../store/store';
-import type { Actor } from '../context/actor';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { recordFacts } from '../proofs/proofs';
+import { type Actor, noteChanges, recordAudit } from '../context';
+import { recordFacts } from '../proofs';
 
 export interface AutomationChange {
   /** Such as `feed.changed`. */

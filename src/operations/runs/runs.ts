@@ -6,7 +6,7 @@ import type { Step } from '../../core/steps/steps';
 import { newId } from '../../store/ids';
 import type { RunRow, RunSource } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { fault, recordFacts, type SubjectFact } from '../proofs/proofs';
+import { fault, recordFacts, type SubjectFact } from '../proofs';
 
 export interface RunInput {
   appId: string;

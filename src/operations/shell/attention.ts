@@ -1,7 +1,6 @@
 /** What needs somebody's attention, counted for the frame around every page. */
-import { type Actor, hasRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { countErrors } from '../readiness/readiness';
+import { type Actor, type AppContext, hasRole } from '../context';
+import { countErrors } from '../readiness';
 import { getInstallation } from './installation';
 
 export interface Attention {

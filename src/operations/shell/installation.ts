@@ -1,9 +1,6 @@
 /** What this installation is called, where it stands, and whether what it sends reaches real phones. */
-import { hasBench } from '../bench/bench';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { invalidText } from '../context/errors';
+import { hasBench } from '../bench';
+import { type Actor, type AppContext, invalidText, recordAudit, requireRole } from '../context';
 
 const SETTING = 'installation-name';
 const LONGEST = 40;

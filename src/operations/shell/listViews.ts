@@ -1,8 +1,6 @@
 /** Views of a list that were kept under a name, for everybody: what was found, how it was sorted, which columns. */
 import { newId } from '../../store/ids';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { invalidText } from '../context/errors';
+import { type Actor, type AppContext, invalidText, requireRole } from '../context';
 
 export interface ListView {
   id: string;

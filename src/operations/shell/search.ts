@@ -1,8 +1,7 @@
 /** Search over everything that has a page: people, numbers, channels, apps, templates, routes, hooks, tests, messages. */
 import { displayAddress } from '../../core/addresses/display';
-import { type Actor, hasRole, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { getRoutes } from '../routes/routes';
+import { type Actor, type AppContext, hasRole, requireRole } from '../context';
+import { getRoutes } from '../routes';
 
 export interface SearchHit {
   label: string;

@@ -2,9 +2,8 @@
 import { countryName, displayAddress } from '../../core/addresses/display';
 import { recordIn } from '../../core/hooks/postedRecord';
 import { listFields } from '../../core/text/fields';
-import { knownOf } from '../contacts/contactFacts';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
+import { knownOf } from '../contacts';
+import { type Actor, type AppContext, requireRole } from '../context';
 
 /** Prices are those of this many days: providers change them. */
 const PRICE_DAYS = 90;

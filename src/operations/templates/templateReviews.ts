@@ -14,15 +14,18 @@ import { mayBecome } from '../../core/templates/standing';
 import { newId } from '../../store/ids';
 import type { ProviderAccountRow, TemplateRow, TemplateVersionRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, OperationError } from '../context/errors';
-import { exchangeRows } from '../context/exchanges';
-import { tellAdministrators } from '../people/notices';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { openCredentials } from '../profiles/credentials';
+import {
+  type Actor,
+  type AppContext,
+  exchangeRows,
+  found,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+} from '../context';
+import { tellAdministrators } from '../people';
+import { openCredentials, syncProfiles } from '../profiles';
 import { contentOf, examineStored, note } from './templates';
 
 const MINUTE = 60_000;

@@ -16,9 +16,7 @@ import type {
 } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
-import { type Actor, requireAccess } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { invalid, invalidText, OperationError } from '../context/errors';
+import { type Actor, type AppContext, invalid, invalidText, OperationError, requireAccess } from '../context';
 import { contentOf } from './templates';
 
 /** A template to be sent; `values` by the names of its variables. */

@@ -12,12 +12,17 @@ import { detectLanguage } from '../../core/text/language';
 import { newId } from '../../store/ids';
 import type { TemplateEventRow, TemplateKind, TemplateRow, TemplateVersionRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalidText, OperationError } from '../context/errors';
-import { syncProfiles } from '../profiles/connectorProfiles';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+} from '../context';
+import { syncProfiles } from '../profiles';
 
 /** Far above what any platform takes; what a platform takes is a finding and not a refusal to save. */
 const text = (most: number) => z.string().max(most);

@@ -1,7 +1,7 @@
 /** What happens to conversations: each turn is noted where people read them. */
 import { newId } from '../../store/ids';
 import type { Unit } from '../../store/store';
-import { noteChanges } from '../context/changes';
+import { noteChanges } from '../context';
 
 /** A line between the messages: who did what. */
 export async function noteTurn(

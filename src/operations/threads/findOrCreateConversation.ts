@@ -2,10 +2,9 @@
 
 import { channelKind } from '../../core/connect/channelKinds';
 import { newId } from '../../store/ids';
-import type { ChannelRow, ContactRow, ConversationRow, IdentityKind } from '../../store/schema/rows';
+import type { ChannelRow, ContactRow, ConversationRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { recordConsents } from '../contacts/consents';
-import { newContact } from '../contacts/newContact';
+import { newContact, recordConsents } from '../contacts';
 
 export interface Thread {
   contactId: string;

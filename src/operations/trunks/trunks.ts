@@ -14,17 +14,21 @@ import { idAsAnswered } from '../../core/trunk/receipts';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
 import type { InboundRequestRow, ProviderAccountRow, TrunkPduRow, TrunkStateRow } from '../../store/schema/rows';
-import { requirePace } from '../channels/channels';
-import { type Actor, requireRole } from '../context/actor';
-import type { AppContext } from '../context/appContext';
-import { recordAudit } from '../context/audit';
-import { noteChanges } from '../context/changes';
-import { found, invalid, OperationError } from '../context/errors';
-import { applyAgain } from '../messages/receipts';
-import { settleLate } from '../outbound/dispatch';
-import { syncProfiles } from '../profiles/connectorProfiles';
-import { openCredentials } from '../profiles/credentials';
-import { fault, recordFacts } from '../proofs/proofs';
+import { requirePace } from '../channels';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalid,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+} from '../context';
+import { applyAgain } from '../messages';
+import { settleLate } from '../outbound';
+import { openCredentials, syncProfiles } from '../profiles';
+import { fault, recordFacts } from '../proofs';
 
 export type { TrunkLink } from '../../connectors/connector';
 

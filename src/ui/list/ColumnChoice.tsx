@@ -1,7 +1,7 @@
 'use client';
 
 import { useId, useState, useSyncExternalStore } from 'react';
-import type { ListHead } from './ListView';
+import type { ListHead } from './rows';
 
 export interface ChosenColumns {
   /** Places of the columns that are shown. */

@@ -1,7 +1,8 @@
 import { isValidElement, type ReactNode } from 'react';
 import type { Column } from '../primitives/Table';
-import { type BulkAction, type ListHead, ListView } from './ListView';
-import type { Value } from './rows';
+import type { BulkAction } from './Bulk';
+import { ListView } from './ListView';
+import type { ListHead, Value } from './rows';
 
 export interface ListColumn<Row> extends Column<Row> {
   /** What it is sorted and found by; without it the text of its cell. */

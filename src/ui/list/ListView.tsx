@@ -4,16 +4,7 @@ import { usePathname, useSearchParams } from 'next/navigation';
 import { type ReactNode, useEffect, useMemo, useRef, useState } from 'react';
 import { Bulk, type BulkAction } from './Bulk';
 import { ColumnChoice, useChosenColumns } from './ColumnChoice';
-import { containing, type ListRow, type Order, ordered } from './rows';
-
-export type { BulkAction } from './Bulk';
-
-export interface ListHead {
-  head: string;
-  figures?: boolean;
-  className?: string;
-  extra?: boolean;
-}
+import { containing, type ListHead, type ListRow, type Order, ordered } from './rows';
 
 interface Row extends ListRow {
   cells: readonly ReactNode[];

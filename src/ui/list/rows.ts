@@ -3,6 +3,15 @@
 /** What a cell is worth for comparing; absent where it cannot be compared. */
 export type Value = string | number | undefined;
 
+export interface ListHead {
+  head: string;
+  /** Right-aligned tabular figures. */
+  figures?: boolean;
+  className?: string;
+  /** Shown only once it was chosen. */
+  extra?: boolean;
+}
+
 export interface ListRow {
   key: string;
   /** One for each column. */

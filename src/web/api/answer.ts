@@ -2,9 +2,7 @@
 import { randomUUID } from 'node:crypto';
 import { quotaFields } from '../../core/pacing/quota';
 import { type Remedy, remedy } from '../../core/remedy';
-import type { Actor } from '../../operations/context/actor';
-import type { AppContext } from '../../operations/context/appContext';
-import { isOperationError, type OperationError } from '../../operations/context/errors';
+import { type Actor, type AppContext, isOperationError, type OperationError } from '../../operations/context';
 import type { Web } from '../runtime';
 
 interface Problem {

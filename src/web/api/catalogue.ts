@@ -7,8 +7,8 @@ import { z } from 'zod';
 import { CHANNEL_KINDS } from '../../core/connect/channelKinds';
 import { CONSENT_WAYS } from '../../core/consent/ways';
 import { causeCodes } from '../../core/delivery/causes';
-import { EVENT_TYPES, TOLD_STATES } from '../../operations/apps/webhooks/webhookEvents';
-import type { Scope } from '../../operations/context/actor';
+import { EVENT_TYPES, TOLD_STATES } from '../../operations/apps/webhooks';
+import type { Scope } from '../../operations/context';
 import { listQuery, message, messagePage, remedyShape, sendRequest } from './schemas';
 
 export interface Operation<Query = unknown, Body = unknown> {

@@ -1,8 +1,7 @@
 /** Joins a declared operation with what it does: parses as declared, runs, answers as declared. */
 import type { z } from 'zod';
 import { remedy } from '../../core/remedy';
-import { requireScope } from '../../operations/context/actor';
-import type { AppContext } from '../../operations/context/appContext';
+import { type AppContext, requireScope } from '../../operations/context';
 import { readBody } from '../readBody';
 import type { Web } from '../runtime';
 import { type AppActor, problem } from './answer';

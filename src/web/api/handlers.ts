@@ -3,26 +3,27 @@ import { normaliseAddress } from '../../core/addresses/address';
 import { remedy } from '../../core/remedy';
 import { allVariables } from '../../core/templates/template';
 import { measureText } from '../../core/text/measure';
-import { listNumbers } from '../../operations/accounts/numbers';
-import { listDeliveries, redeliverRange } from '../../operations/apps/webhooks/deliveries';
+import { listNumbers } from '../../operations/accounts';
 import {
   changeSubscription,
   endSubscription,
+  listDeliveries,
   listSubscriptions,
+  messageData,
   pauseSubscription,
+  redeliverRange,
   replaceSecret,
   resumeSubscription,
   sendTestEvent,
   subscribe,
-} from '../../operations/apps/webhooks/subscriptions';
-import { messageData } from '../../operations/apps/webhooks/webhookEvents';
-import { listChannels } from '../../operations/channels/channels';
-import { type ContactView, getContact, listContacts } from '../../operations/contacts/contacts';
-import { found, invalidText } from '../../operations/context/errors';
-import { listConversations } from '../../operations/conversations/conversations';
-import { askForRuns, listTests, reportRuns } from '../../operations/deliveryTests/deliveryTests';
-import { getMessage, listMessages } from '../../operations/log/messageLog';
-import { offeredTemplates } from '../../operations/templates/templateTexts';
+} from '../../operations/apps/webhooks';
+import { listChannels } from '../../operations/channels';
+import { type ContactView, getContact, listContacts } from '../../operations/contacts';
+import { found, invalidText } from '../../operations/context';
+import { listConversations } from '../../operations/conversations';
+import { askForRuns, listTests, reportRuns } from '../../operations/deliveryTests';
+import { getMessage, listMessages } from '../../operations/log';
+import { offeredTemplates } from '../../operations/templates';
 import { API } from './catalogue';
 import { on } from './handle';
 

@@ -1,7 +1,7 @@
 /** The OpenAPI 3.1 document, generated from the schemas the handlers parse with. */
 import { z } from 'zod';
 import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObject } from 'zod-openapi';
-import { EVENT_TYPES } from '../../operations/apps/webhooks/webhookEvents';
+import { EVENT_TYPES } from '../../operations/apps/webhooks';
 import { API, type Operation } from './catalogue';
 import { message, problemDetails } from './schemas';
 

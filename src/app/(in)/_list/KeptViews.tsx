@@ -1,7 +1,7 @@
 'use client';
 
 import { useSearchParams } from 'next/navigation';
-import type { ListView } from '../../../operations/shell/listViews';
+import type { ListView } from '../../../operations/shell';
 import { ActionButton } from '../../../ui/forms/ActionButton';
 import { TextField } from '../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../ui/forms/DialogForm';

@@ -1,7 +1,6 @@
 import type { ReactNode } from 'react';
-import { hasRole } from '../../../operations/context/actor';
-import type { Topic } from '../../../operations/context/changes';
-import { listViews } from '../../../operations/shell/listViews';
+import { hasRole, type Topic } from '../../../operations/context';
+import { listViews } from '../../../operations/shell';
 import { List, type ListProps } from '../../../ui/list/List';
 import { Empty, Page } from '../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../ui/shell/LiveRefresh';

@@ -1,10 +1,9 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import { createApiKey, replaceApiKey, revokeApiKey } from '../../../operations/apps/apiKeys';
-import { createApp } from '../../../operations/apps/apps';
-import { SCOPES } from '../../../operations/context/actor';
-import { routeToApp } from '../../../operations/routes/routes';
+import { createApiKey, createApp, replaceApiKey, revokeApiKey } from '../../../operations/apps';
+import { SCOPES } from '../../../operations/context';
+import { routeToApp } from '../../../operations/routes';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

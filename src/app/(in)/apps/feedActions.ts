@@ -1,6 +1,6 @@
 'use server';
 
-import { addFeed, changeFeed, type FeedInput, switchFeed, syncNow } from '../../../operations/apps/feeds/feeds';
+import { addFeed, changeFeed, type FeedInput, switchFeed, syncNow } from '../../../operations/apps/feeds';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

@@ -1,8 +1,7 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import { changeHook, createHook, guardHook, switchHook } from '../../../operations/apps/hooks/hooks';
-import { postTest } from '../../../operations/apps/hooks/hookTest';
+import { changeHook, createHook, guardHook, postTest, switchHook } from '../../../operations/apps/hooks';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

@@ -1,7 +1,7 @@
 /** Reads the form that says what a record becomes. */
 import type { HookSender } from '../../../core/hooks/order';
 import type { Source } from '../../../core/templates/mapping';
-import type { HookInput } from '../../../operations/apps/hooks/hooks';
+import type { HookInput } from '../../../operations/apps/hooks';
 import { field } from '../../_server/forms';
 
 export function messageIn(form: FormData): HookInput {

@@ -1,5 +1,5 @@
-import { listApps } from '../../../operations/apps/apps';
-import { hasRole } from '../../../operations/context/actor';
+import { listApps } from '../../../operations/apps';
+import { hasRole } from '../../../operations/context';
 import { ProofRow } from '../../../ui/domain/ProofRow';
 import { Link } from '../../../ui/primitives/Link';
 import { proofViews } from '../../_server/proofViews';

@@ -5,7 +5,7 @@ import {
   changePhoneSystem,
   type PhoneSystemInput,
   switchPhoneSystem,
-} from '../../../operations/apps/phone/phoneSystems';
+} from '../../../operations/apps/phone';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

@@ -7,7 +7,7 @@ import {
   connectRecords,
   type RecordActionInput,
   switchRecordAction,
-} from '../../../operations/apps/records/records';
+} from '../../../operations/apps/records';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

@@ -7,7 +7,7 @@ import {
   holdJumps,
   switchSheet,
   watchSheet,
-} from '../../../operations/apps/sheets/sheets';
+} from '../../../operations/apps/sheets';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

@@ -1,17 +1,18 @@
 'use server';
 
 import type { MessageState } from '../../../core/delivery/lifecycle';
-import { redeliver, redeliverRange } from '../../../operations/apps/webhooks/deliveries';
 import {
   changeSubscription,
   endSubscription,
   pauseSubscription,
+  redeliver,
+  redeliverRange,
   replaceSecret,
   resumeSubscription,
   sendTestEvent,
   subscribe,
-} from '../../../operations/apps/webhooks/subscriptions';
-import { routeToApp } from '../../../operations/routes/routes';
+} from '../../../operations/apps/webhooks';
+import { routeToApp } from '../../../operations/routes';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

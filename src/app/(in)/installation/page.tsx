@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
-import { hasRole } from '../../../operations/context/actor';
-import { getInstallation } from '../../../operations/shell/installation';
+import { hasRole } from '../../../operations/context';
+import { getInstallation } from '../../../operations/shell';
 import { ActionForm, TextField } from '../../../ui/forms/ActionForm';
 import { Facts, Page, Panel } from '../../../ui/primitives/layout';
 import { signedIn } from '../../_server/session';

@@ -2,7 +2,7 @@
 
 import { useRouter } from 'next/navigation';
 import { toast } from 'sonner';
-import type { MailAccountView } from '../../../operations/people/mailNotices';
+import type { MailAccountView } from '../../../operations/people';
 import { ActionForm, TextField } from '../../../ui/forms/ActionForm';
 import { setMailAction } from './actions';
 

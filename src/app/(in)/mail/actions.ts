@@ -1,6 +1,6 @@
 'use server';
 
-import { setMailAccount } from '../../../operations/people/mailNotices';
+import { setMailAccount } from '../../../operations/people';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { signedIn } from '../../_server/session';

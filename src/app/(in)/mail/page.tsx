@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
-import { hasRole } from '../../../operations/context/actor';
-import { getMailAccount } from '../../../operations/people/mailNotices';
+import { hasRole } from '../../../operations/context';
+import { getMailAccount } from '../../../operations/people';
 import { Page, Panel } from '../../../ui/primitives/layout';
 import { Age } from '../../../ui/primitives/Time';
 import { signedIn } from '../../_server/session';

@@ -1,9 +1,8 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import type { Role } from '../../../operations/context/actor';
-import { OperationError } from '../../../operations/context/errors';
-import { addPerson, changePerson } from '../../../operations/people/people';
+import { OperationError, type Role } from '../../../operations/context';
+import { addPerson, changePerson } from '../../../operations/people';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
 import { readPersonForm } from '../../_server/personForm';

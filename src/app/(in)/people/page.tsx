@@ -1,5 +1,5 @@
-import { hasRole } from '../../../operations/context/actor';
-import { listPeople } from '../../../operations/people/people';
+import { hasRole } from '../../../operations/context';
+import { listPeople } from '../../../operations/people';
 import { TextField } from '../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../ui/forms/DialogForm';
 import { List } from '../../../ui/list/List';

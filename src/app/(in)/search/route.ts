@@ -1,4 +1,4 @@
-import { searchEverything } from '../../../operations/shell/search';
+import { searchEverything } from '../../../operations/shell';
 import { actorOf, currentPerson } from '../../_server/session';
 import { windgap } from '../../_server/windgap';
 

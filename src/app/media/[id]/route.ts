@@ -1,5 +1,5 @@
 /** Files of templates, for the platforms that fetch them and for the preview. */
-import { readMedia } from '../../../operations/conversations/mediaFiles';
+import { readMedia } from '../../../operations/conversations';
 import { windgap } from '../../_server/windgap';
 
 export async function GET(_: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {

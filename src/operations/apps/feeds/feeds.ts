@@ -6,13 +6,11 @@ import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { FeedEventRow, FeedRow, RunRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { type Actor, requireRole } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { found, invalid, invalidText } from '../../context/errors';
-import { readMailAddresses } from '../../people/mailNotices';
-import { beginProofs, groupProofs, type HopProof } from '../../proofs/proofs';
-import { noteAutomation } from '../../runs/automationChanges';
-import { readMessage, type SenderInput } from '../hooks/hooks';
+import { type Actor, type AppContext, found, invalid, invalidText, requireRole } from '../../context';
+import { readMailAddresses } from '../../people';
+import { beginProofs, groupProofs, type HopProof } from '../../proofs';
+import { noteAutomation } from '../../runs';
+import { readMessage, type SenderInput } from '../hooks';
 
 const FEED_HOPS = ['call-in'] as const;
 

@@ -14,10 +14,9 @@ import { mergeText } from '../../../core/text/merge';
 import type { FeedEventRow, FeedRow, MessageRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
 import { BrokenOff, GivenUp } from '../../../workers/apart';
-import type { AppContext } from '../../context/appContext';
-import { noteChanges } from '../../context/changes';
-import { fault, recordFacts } from '../../proofs/proofs';
-import { beginRuns, columnsOf, type RunInput, runOf } from '../../runs/runs';
+import { type AppContext, noteChanges } from '../../context';
+import { fault, recordFacts } from '../../proofs';
+import { beginRuns, columnsOf, type RunInput, runOf } from '../../runs';
 
 const MINUTE = 60_000;
 const DAY = 24 * 60 * MINUTE;

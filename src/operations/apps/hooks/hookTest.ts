@@ -2,9 +2,7 @@
 import { signWebhook } from '../../../core/signing/standardWebhooks';
 import { newId } from '../../../store/ids';
 import type { SendHookRow } from '../../../store/schema/rows';
-import { type Actor, requireRole } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { found, invalidText } from '../../context/errors';
+import { type Actor, type AppContext, found, invalidText, requireRole } from '../../context';
 import { hookUrl } from './hooks';
 
 const PATIENCE = 10_000;

@@ -13,14 +13,21 @@ import { newId } from '../../../store/ids';
 import type { HookGuard, HookPostRow, RunRow, SendHookRow, TemplateUse } from '../../../store/schema/rows';
 import type { Tables } from '../../../store/schema/tables';
 import type { Unit } from '../../../store/store';
-import { knownIn, withPeople } from '../../contacts/contactFacts';
-import { type Actor, hasRole, requireRole } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { newToken, withoutTokens } from '../../context/channelAddresses';
-import { found, invalid, invalidText } from '../../context/errors';
-import { beginProofs, groupProofs, type HopProof } from '../../proofs/proofs';
-import { noteAutomation } from '../../runs/automationChanges';
-import { problemOf, servedContent } from '../../templates/templateTexts';
+import { knownIn, withPeople } from '../../contacts';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  hasRole,
+  invalid,
+  invalidText,
+  newToken,
+  requireRole,
+  withoutTokens,
+} from '../../context';
+import { beginProofs, groupProofs, type HopProof } from '../../proofs';
+import { noteAutomation } from '../../runs';
+import { problemOf, servedContent } from '../../templates';
 
 export const HOOK_HOPS = ['call-in'] as const;
 

@@ -11,11 +11,10 @@ import type { SendStep } from '../../../core/steps/steps';
 import type { PostedRecord } from '../../../core/text/fields';
 import { newId } from '../../../store/ids';
 import type { HookPostRow, SendHookRow } from '../../../store/schema/rows';
-import { withPeople } from '../../contacts/contactFacts';
-import type { AppContext } from '../../context/appContext';
-import { noteChanges } from '../../context/changes';
-import { fault, recordFacts, type SubjectFact } from '../../proofs/proofs';
-import { beginRun } from '../../runs/runs';
+import { withPeople } from '../../contacts';
+import { type AppContext, noteChanges } from '../../context';
+import { fault, recordFacts, type SubjectFact } from '../../proofs';
+import { beginRun } from '../../runs';
 import { definitionOf, otherHookLike } from './hooks';
 
 export const LARGEST_POST = 256 * 1024;

@@ -6,13 +6,20 @@ import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { PhoneCallRow, PhoneSystemRow, RunRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { type Actor, hasRole, requireRole } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { newToken, withoutTokens } from '../../context/channelAddresses';
-import { found, invalid, invalidText } from '../../context/errors';
-import { readMailAddresses } from '../../people/mailNotices';
-import { beginProofs, groupProofs, type HopProof } from '../../proofs/proofs';
-import { noteAutomation } from '../../runs/automationChanges';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  hasRole,
+  invalid,
+  invalidText,
+  newToken,
+  requireRole,
+  withoutTokens,
+} from '../../context';
+import { readMailAddresses } from '../../people';
+import { beginProofs, groupProofs, type HopProof } from '../../proofs';
+import { noteAutomation } from '../../runs';
 
 const PHONE_HOPS = ['call-in'] as const;
 

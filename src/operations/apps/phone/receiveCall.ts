@@ -6,11 +6,10 @@ import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { PhoneCallRow, PhoneSystemRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import type { AppContext } from '../../context/appContext';
-import { noteChanges } from '../../context/changes';
-import { recordFacts } from '../../proofs/proofs';
-import { beginRuns } from '../../runs/runs';
-import type { HookPost } from '../hooks/receiveHookPost';
+import { type AppContext, noteChanges } from '../../context';
+import { recordFacts } from '../../proofs';
+import { beginRuns } from '../../runs';
+import type { HookPost } from '../hooks';
 
 export interface CallAnswer {
   status: number;

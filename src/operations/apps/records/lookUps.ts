@@ -2,9 +2,7 @@
 import type { Outcome } from '../../../connectors/connector';
 import { appCause } from '../../../core/delivery/appCauses';
 import { cause } from '../../../core/delivery/causes';
-import { type Actor, requireRole } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { exchangeRows } from '../../context/exchanges';
+import { type Actor, type AppContext, exchangeRows, requireRole } from '../../context';
 import { credentialsOf } from './recordSync';
 
 export interface LookUp {

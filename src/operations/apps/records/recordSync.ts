@@ -19,12 +19,9 @@ import type {
   RunRow,
 } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { type Actor, requireRole } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { found, OperationError } from '../../context/errors';
-import { exchangeRows } from '../../context/exchanges';
-import { beginRuns, type RunInput } from '../../runs/runs';
-import { noteTurn } from '../../threads/conversationEvents';
+import { type Actor, type AppContext, exchangeRows, found, OperationError, requireRole } from '../../context';
+import { beginRuns, type RunInput } from '../../runs';
+import { noteTurn } from '../../threads';
 
 /** What the fields of a record are filled from. */
 export function recordOfMessage(

@@ -9,15 +9,21 @@ import type { PostedRecord } from '../../../core/text/fields';
 import { newId } from '../../../store/ids';
 import type { AppAccountRow, RecordActionRow, RunRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { type Actor, requireRole } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { recordAudit } from '../../context/audit';
-import { noteChanges } from '../../context/changes';
-import { found, invalidText, OperationError } from '../../context/errors';
-import { exchangeRows } from '../../context/exchanges';
-import { type EvidenceView, viewExchange } from '../../context/shownExchanges';
-import { beginProofs, groupProofs, type HopProof, recordFacts } from '../../proofs/proofs';
-import { noteAutomation } from '../../runs/automationChanges';
+import {
+  type Actor,
+  type AppContext,
+  type EvidenceView,
+  exchangeRows,
+  found,
+  invalidText,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+  viewExchange,
+} from '../../context';
+import { beginProofs, groupProofs, type HopProof, recordFacts } from '../../proofs';
+import { noteAutomation } from '../../runs';
 import { credentialsOf, recordOfMessage } from './recordSync';
 
 const RECORD_HOPS = ['call-out'] as const;

@@ -17,9 +17,9 @@ import type { PostedRecord } from '../../../core/text/fields';
 import { mergeText } from '../../../core/text/merge';
 import type { MessageRow, SheetRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import type { AppContext } from '../../context/appContext';
-import { beginRuns } from '../../runs/runs';
-import { messageContexts } from '../records/recordSync';
+import type { AppContext } from '../../context';
+import { beginRuns } from '../../runs';
+import { messageContexts } from '../records';
 import { sheetPath } from './sheets';
 
 /** Tells rows apart; always the last column. */

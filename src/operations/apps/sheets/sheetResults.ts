@@ -3,9 +3,8 @@ import { existsSync } from 'node:fs';
 import { changeXlsx, csvStyle, fileMark, formatOf, readRows, replaceCsv } from '../../../connectors/sheets/sheetFile';
 import { columnNames, MARK_COLUMN, neutralised, RESULT_COLUMN } from '../../../core/sheets/rows';
 import type { SheetRow } from '../../../store/schema/rows';
-import type { AppContext } from '../../context/appContext';
-import { noteChanges } from '../../context/changes';
-import { definitionOf } from '../hooks/hooks';
+import { type AppContext, noteChanges } from '../../context';
+import { definitionOf } from '../hooks';
 import { linesOf, type Telling, tellingOf } from './sheetLines';
 import { isAddress, sheetPath } from './sheets';
 

@@ -9,10 +9,10 @@ import { jumpIn } from '../../../core/sheets/identity';
 import type { PostedRecord } from '../../../core/text/fields';
 import type { HeldRows, SeenRowRow, SheetRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { withPeople } from '../../contacts/contactFacts';
-import type { AppContext } from '../../context/appContext';
-import { beginRuns, type RunInput } from '../../runs/runs';
-import { definitionOf } from '../hooks/hooks';
+import { withPeople } from '../../contacts';
+import type { AppContext } from '../../context';
+import { beginRuns, type RunInput } from '../../runs';
+import { definitionOf } from '../hooks';
 import { type Line, linesOf, type Telling, tellingOf } from './sheetLines';
 
 const BATCH = 500;

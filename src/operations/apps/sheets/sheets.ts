@@ -8,14 +8,12 @@ import { examineHook, type HookExamination } from '../../../core/hooks/examineHo
 import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { HeldDecision, RunRow, SeenRowRow, SheetColumn, SheetRow } from '../../../store/schema/rows';
-import { knownIn, withPeople } from '../../contacts/contactFacts';
-import { type Actor, requireRole } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { found, invalid, invalidText, OperationError } from '../../context/errors';
-import { beginProofs, groupProofs, type HopProof } from '../../proofs/proofs';
-import { noteAutomation } from '../../runs/automationChanges';
-import { definitionOf, type HookInput, readMessage } from '../hooks/hooks';
-import { EXAMPLE } from '../records/records';
+import { knownIn, withPeople } from '../../contacts';
+import { type Actor, type AppContext, found, invalid, invalidText, OperationError, requireRole } from '../../context';
+import { beginProofs, groupProofs, type HopProof } from '../../proofs';
+import { noteAutomation } from '../../runs';
+import { definitionOf, type HookInput, readMessage } from '../hooks';
+import { EXAMPLE } from '../records';
 
 /** A name in the folder for sheets; never a way out of it. */
 export function sheetPath(ctx: AppContext, source: string): string {

@@ -11,14 +11,19 @@ import { signWebhook } from '../../../core/signing/standardWebhooks';
 import { createBatcher } from '../../../store/batcher';
 import type { WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { type Actor, requireAccess, SYSTEM } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { recordAudit } from '../../context/audit';
-import { noteChanges } from '../../context/changes';
-import { found, invalidText } from '../../context/errors';
-import { exchangeRow } from '../../context/exchanges';
-import { tellAdministrators } from '../../people/notices';
-import { fault, recordFacts, type SubjectFact } from '../../proofs/proofs';
+import {
+  type Actor,
+  type AppContext,
+  exchangeRow,
+  found,
+  invalidText,
+  noteChanges,
+  recordAudit,
+  requireAccess,
+  SYSTEM,
+} from '../../context';
+import { tellAdministrators } from '../../people';
+import { fault, recordFacts, type SubjectFact } from '../../proofs';
 import { requireWebhooks, secretsOf, standing } from './subscriptions';
 
 /** Standard Webhooks recommends 15 to 30 seconds. */

@@ -3,12 +3,17 @@ import { newWebhookSecret } from '../../../core/signing/standardWebhooks';
 import { newId } from '../../../store/ids';
 import type { EventFilter, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { type Actor, requireAccess } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { recordAudit } from '../../context/audit';
-import { noteChanges } from '../../context/changes';
-import { found, invalidText, OperationError } from '../../context/errors';
-import { recordFacts } from '../../proofs/proofs';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireAccess,
+} from '../../context';
+import { recordFacts } from '../../proofs';
 import { EVENT_TYPES, queueTestEvent, TOLD_STATES } from './webhookEvents';
 
 const HOUR = 3_600_000;

@@ -5,7 +5,7 @@ import { remedy } from '../../../core/remedy';
 import { newId } from '../../../store/ids';
 import type { EventFilter, MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { noteChanges } from '../../context/changes';
+import { noteChanges } from '../../context';
 
 export const EVENT_TYPES = ['windgap.message.received', 'windgap.message.state'] as const;
 export type EventType = (typeof EVENT_TYPES)[number];

@@ -1,5 +1,5 @@
 /** Apps that routes tell and that do not listen, and apps that listen and are told nothing. */
-import { appsTold } from '../../routes/routes';
+import { appsTold } from '../../routes';
 import { appSubject, finding, type ReadinessCheck } from './check';
 
 const MESSAGE_IN = 'windgap.message.received';

@@ -1,6 +1,6 @@
 /** What is proven and found of each app and of its automations. */
 import type { Examined } from '../../../core/readiness/readiness';
-import { automationPage } from '../../apps/apps';
+import { automationPage } from '../../apps';
 import { appSubject, ofProof, type ReadinessCheck } from './check';
 
 export const apps: ReadinessCheck = {

@@ -1,5 +1,5 @@
 /** Automations that were in use and are off: one may be why something no longer happens. */
-import { automationPage } from '../../apps/apps';
+import { automationPage } from '../../apps';
 import { finding, type ReadinessCheck } from './check';
 
 const RECENT = 14 * 86_400_000;

@@ -4,8 +4,8 @@ import type { Severity } from '../../../core/finding';
 import { explainProof, HOP_WORDS } from '../../../core/proof/wording';
 import type { Examined, ReadinessSubject } from '../../../core/readiness/readiness';
 import type { ChannelRow, ProviderAccountRow } from '../../../store/schema/rows';
-import type { Topic } from '../../context/changes';
-import type { HopProof } from '../../proofs/proofs';
+import type { Topic } from '../../context';
+import type { HopProof } from '../../proofs';
 import type { SetUp } from './setUp';
 
 /** One examination of the set-up as a whole. Its findings are kept under its name. */

@@ -1,6 +1,6 @@
 /** What the published routes do to each other, and what keeps their steps from being done. */
-import { SYSTEM } from '../../context/actor';
-import { examineSet } from '../../routing/routePages';
+import { SYSTEM } from '../../context';
+import { examineSet } from '../../routing';
 import type { ReadinessCheck } from './check';
 
 export const routes: ReadinessCheck = {

@@ -1,8 +1,7 @@
 /** What several checks look at, read once for each examination and only when a check asks. */
-import { type AppSummary, listApps } from '../../apps/apps';
-import { SYSTEM } from '../../context/actor';
-import type { AppContext } from '../../context/appContext';
-import { publishedSet } from '../../routes/routes';
+import { type AppSummary, listApps } from '../../apps';
+import { type AppContext, SYSTEM } from '../../context';
+import { publishedSet } from '../../routes';
 import { type HouseTraffic, houseTraffic } from '../readinessTraffic';
 
 export interface SetUp {

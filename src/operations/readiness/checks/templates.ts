@@ -1,6 +1,6 @@
 /** Templates that something sends and that may not be sent now. */
 import type { Examined } from '../../../core/readiness/readiness';
-import { problemsOf } from '../../templates/templateTexts';
+import { problemsOf } from '../../templates';
 import type { ReadinessCheck } from './check';
 
 export const templates: ReadinessCheck = {

@@ -1,4 +1,4 @@
-import type { Automation } from '../../../../operations/apps/apps';
+import type { Automation } from '../../../../operations/apps';
 import { ProofRow } from '../../../../ui/domain/ProofRow';
 import { Link } from '../../../../ui/primitives/Link';
 import { Panel } from '../../../../ui/primitives/layout';

@@ -1,5 +1,5 @@
 import { cause } from '../../../../core/delivery/causes';
-import type { DeliveryView } from '../../../../operations/apps/apps';
+import type { DeliveryView } from '../../../../operations/apps';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { Link } from '../../../../ui/primitives/Link';

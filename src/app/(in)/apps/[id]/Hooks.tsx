@@ -1,4 +1,4 @@
-import type { HookSummary } from '../../../../operations/apps/hooks/hooks';
+import type { HookSummary } from '../../../../operations/apps/hooks';
 import { ProofRow } from '../../../../ui/domain/ProofRow';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';

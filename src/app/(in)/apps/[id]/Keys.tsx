@@ -1,6 +1,6 @@
 import { KEY_ENDS_SOON } from '../../../../core/connect/examineApp';
-import type { KeyView } from '../../../../operations/apps/apps';
-import { APP_SCOPES, SCOPES, type Scope } from '../../../../operations/context/actor';
+import type { KeyView } from '../../../../operations/apps';
+import { APP_SCOPES, SCOPES, type Scope } from '../../../../operations/context';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
 import { Table } from '../../../../ui/primitives/Table';

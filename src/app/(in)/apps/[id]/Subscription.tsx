@@ -1,4 +1,4 @@
-import type { SubscriptionView } from '../../../../operations/apps/apps';
+import type { SubscriptionView } from '../../../../operations/apps';
 import { stateWord } from '../../../../ui/domain/Cairn';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../ui/forms/ActionButton';

@@ -1,5 +1,5 @@
-import type { SubscriptionView } from '../../../../operations/apps/apps';
-import { EVENT_TYPES, TOLD_STATES } from '../../../../operations/apps/webhooks/webhookEvents';
+import type { SubscriptionView } from '../../../../operations/apps';
+import { EVENT_TYPES, TOLD_STATES } from '../../../../operations/apps/webhooks';
 import { stateWord } from '../../../../ui/domain/Cairn';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { Ticks } from '../../../../ui/forms/Ticks';

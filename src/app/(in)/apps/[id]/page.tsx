@@ -1,6 +1,6 @@
-import { getApp } from '../../../../operations/apps/apps';
-import { listChannels } from '../../../../operations/channels/channels';
-import { hasRole } from '../../../../operations/context/actor';
+import { getApp } from '../../../../operations/apps';
+import { listChannels } from '../../../../operations/channels';
+import { hasRole } from '../../../../operations/context';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { ProofPanel } from '../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../ui/forms/ActionButton';

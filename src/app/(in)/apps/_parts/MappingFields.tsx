@@ -4,7 +4,7 @@ import { STANDARD_ATTRIBUTES } from '../../../../core/contacts/attributes';
 import { type Mapping, mapValues, type Source } from '../../../../core/templates/mapping';
 import { allVariables } from '../../../../core/templates/template';
 import { listFields, type PostedRecord } from '../../../../core/text/fields';
-import type { TemplateOffer } from '../../../../operations/templates/templateTexts';
+import type { TemplateOffer } from '../../../../operations/templates';
 import { FindingLine } from '../../../../ui/domain/Findings';
 
 interface Props {

@@ -8,7 +8,7 @@ import { type HookDefinition, type HookSender, orderFrom, phoneFields, phoneIn }
 import { guessMapping, type Mapping, type Source } from '../../../../core/templates/mapping';
 import { allVariables } from '../../../../core/templates/template';
 import { listFields, type PostedRecord } from '../../../../core/text/fields';
-import type { TemplateOffer } from '../../../../operations/templates/templateTexts';
+import type { TemplateOffer } from '../../../../operations/templates';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { ActionForm, SelectField, TextField } from '../../../../ui/forms/ActionForm';
 import type { FormState } from '../../../../ui/forms/formState';

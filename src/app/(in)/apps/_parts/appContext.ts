@@ -1,9 +1,9 @@
 /** What every page about one app's automations begins with. */
 import 'server-only';
 import { countryChoices, displayAddress } from '../../../../core/addresses/display';
-import { nameApp } from '../../../../operations/apps/apps';
-import { listChannels } from '../../../../operations/channels/channels';
-import { hasRole } from '../../../../operations/context/actor';
+import { nameApp } from '../../../../operations/apps';
+import { listChannels } from '../../../../operations/channels';
+import { hasRole } from '../../../../operations/context';
 import { orNotFound } from '../../../_server/orNotFound';
 import { signedIn } from '../../../_server/session';
 

@@ -1,4 +1,4 @@
-import { type EventType, sampleEvent } from '../../../../operations/apps/webhooks/webhookEvents';
+import { type EventType, sampleEvent } from '../../../../operations/apps/webhooks';
 import { CarryValue } from '../../../../ui/primitives/CopyButton';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Section } from '../../../../ui/primitives/layout';

@@ -3,12 +3,23 @@
 import { redirect } from 'next/navigation';
 import { CONSENT_WAYS, type ConsentWay } from '../../../../core/consent/ways';
 import type { ColumnUse, ImportPlan } from '../../../../core/contacts/importing';
-import { countAudience, readGroup, removeAudience, saveAudience } from '../../../../operations/contacts/audiences';
-import { enterConsent } from '../../../../operations/contacts/consents';
-import { cancelImport, planImport, runImport } from '../../../../operations/contacts/contactImport';
-import { keepApart, mergeContacts, undoMerge } from '../../../../operations/contacts/contactMerge';
-import { addContact, changeContact, tagContacts } from '../../../../operations/contacts/contactPages';
-import { undoImport } from '../../../../operations/contacts/importRollback';
+import {
+  addContact,
+  cancelImport,
+  changeContact,
+  countAudience,
+  enterConsent,
+  keepApart,
+  mergeContacts,
+  planImport,
+  readGroup,
+  removeAudience,
+  runImport,
+  saveAudience,
+  tagContacts,
+  undoImport,
+  undoMerge,
+} from '../../../../operations/contacts';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

@@ -1,8 +1,7 @@
 import { countryChoices, countryName, displayAddress } from '../../../../core/addresses/display';
 import { EVERYBODY } from '../../../../core/contacts/audience';
-import { countAudience, listAudiences } from '../../../../operations/contacts/audiences';
-import { browseContacts } from '../../../../operations/contacts/contactPages';
-import { hasRole } from '../../../../operations/context/actor';
+import { browseContacts, countAudience, listAudiences } from '../../../../operations/contacts';
+import { hasRole } from '../../../../operations/context';
 import { ConsentMarks } from '../../../../ui/compose/ConsentMarks';
 import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';

@@ -1,9 +1,8 @@
 /** What the address of the list says is looked for. */
 import 'server-only';
 import type { Group } from '../../../../core/contacts/audience';
-import { listAudiences, readGroup } from '../../../../operations/contacts/audiences';
-import type { Actor } from '../../../../operations/context/actor';
-import type { AppContext } from '../../../../operations/context/appContext';
+import { listAudiences, readGroup } from '../../../../operations/contacts';
+import type { Actor, AppContext } from '../../../../operations/context';
 
 export interface ListQuery {
   search: string;

@@ -1,9 +1,15 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import { checkTemplate, retireTemplate, submitTemplate } from '../../../../operations/templates/templateReviews';
-import type { TemplateKind } from '../../../../operations/templates/templates';
-import { archiveTemplate, createTemplate, saveTemplate } from '../../../../operations/templates/templates';
+import {
+  archiveTemplate,
+  checkTemplate,
+  createTemplate,
+  retireTemplate,
+  saveTemplate,
+  submitTemplate,
+  type TemplateKind,
+} from '../../../../operations/templates';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

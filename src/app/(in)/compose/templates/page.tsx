@@ -1,5 +1,5 @@
-import { hasRole } from '../../../../operations/context/actor';
-import { listTemplates, templatePurposes } from '../../../../operations/templates/templates';
+import { hasRole } from '../../../../operations/context';
+import { listTemplates, templatePurposes } from '../../../../operations/templates';
 import { StandingMark } from '../../../../ui/compose/StandingMark';
 import { Link } from '../../../../ui/primitives/Link';
 import { Age } from '../../../../ui/primitives/Time';

@@ -1,4 +1,4 @@
-import type { ConnectionFinding } from '../../../../operations/accounts/connectionFindings';
+import type { ConnectionFinding } from '../../../../operations/accounts';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { Panel } from '../../../../ui/primitives/layout';
 import { MendButton } from '../../prove/_parts/MendButton';

@@ -4,13 +4,14 @@ import { redirect } from 'next/navigation';
 import {
   handOverForMe,
   markHandedOver,
+  openWebChat,
+  proveInbound,
   replaceInboundUrl,
+  saveWebChat,
   setChannelPace,
-} from '../../../../operations/channels/channels';
-import { proveInbound } from '../../../../operations/channels/proveNow';
-import { openWebChat, saveWebChat } from '../../../../operations/channels/webChat';
-import { reworkInbound, reworkRefused } from '../../../../operations/inbound/reprocessInbound';
-import { removeGateway, saveGateway } from '../../../../operations/outbound/carrierLookUp';
+} from '../../../../operations/channels';
+import { reworkInbound, reworkRefused } from '../../../../operations/inbound';
+import { removeGateway, saveGateway } from '../../../../operations/outbound';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

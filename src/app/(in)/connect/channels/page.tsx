@@ -1,6 +1,6 @@
 import { displayAddress } from '../../../../core/addresses/display';
 import { channelKind } from '../../../../core/connect/channelKinds';
-import { listChannels } from '../../../../operations/channels/channels';
+import { listChannels } from '../../../../operations/channels';
 import { ProofRow } from '../../../../ui/domain/ProofRow';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';

@@ -8,7 +8,7 @@ import {
   searchNumbers,
   setPurpose,
   startCode,
-} from '../../../../operations/accounts/numbers';
+} from '../../../../operations/accounts';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

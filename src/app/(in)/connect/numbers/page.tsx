@@ -1,7 +1,7 @@
 import { countryName, displayAddress } from '../../../../core/addresses/display';
 import { PURPOSES } from '../../../../core/connect/purposes';
-import { listNumbers, type NumberView, searchableAccounts } from '../../../../operations/accounts/numbers';
-import { hasRole } from '../../../../operations/context/actor';
+import { listNumbers, type NumberView, searchableAccounts } from '../../../../operations/accounts';
+import { hasRole } from '../../../../operations/context';
 import { formatMoney } from '../../../../ui/domain/money';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../ui/forms/ActionButton';

@@ -9,7 +9,7 @@ import {
   type TrialInput,
   type TrialResult,
   tryProfile,
-} from '../../../../operations/profiles/connectorProfiles';
+} from '../../../../operations/profiles';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

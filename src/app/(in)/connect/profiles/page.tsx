@@ -1,6 +1,6 @@
 import { channelKind } from '../../../../core/connect/channelKinds';
-import { hasRole } from '../../../../operations/context/actor';
-import { listProfiles } from '../../../../operations/profiles/connectorProfiles';
+import { hasRole } from '../../../../operations/context';
+import { listProfiles } from '../../../../operations/profiles';
 import { List } from '../../../../ui/list/List';
 import { buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';

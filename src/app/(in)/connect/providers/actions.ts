@@ -5,22 +5,19 @@ import { redirect } from 'next/navigation';
 import type { MendAction } from '../../../../core/connect/examine';
 import { cause } from '../../../../core/delivery/causes';
 import {
-  checkAccount,
-  connectProvider,
-  replaceCredentials,
-  setAccountDisabled,
-} from '../../../../operations/accounts/accounts';
-import {
   addTrunkNumbers,
+  checkAccount,
   confirmCode,
+  connectProvider,
   endTestMode,
   register,
+  replaceCredentials,
+  setAccountDisabled,
   startCode,
   subscribeToEvents,
-} from '../../../../operations/accounts/numbers';
-import { handOverForMe, loadChannel, openChannel } from '../../../../operations/channels/channels';
-import { reserveAddress } from '../../../../operations/channels/reservedAddresses';
-import { setTrunkSettings } from '../../../../operations/trunks/trunks';
+} from '../../../../operations/accounts';
+import { handOverForMe, loadChannel, openChannel, reserveAddress } from '../../../../operations/channels';
+import { setTrunkSettings } from '../../../../operations/trunks';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

@@ -1,6 +1,6 @@
 import { channelKind } from '../../../../core/connect/channelKinds';
 import { cause } from '../../../../core/delivery/causes';
-import { type AccountView, listAccounts } from '../../../../operations/accounts/accounts';
+import { type AccountView, listAccounts } from '../../../../operations/accounts';
 import { formatMoney } from '../../../../ui/domain/money';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { buttonClass } from '../../../../ui/primitives/Button';

@@ -2,7 +2,7 @@
 
 import { useCallback, useEffect, useState } from 'react';
 import { systemClock } from '../../../../clock/clock';
-import type { BenchState } from '../../../../operations/bench/bench';
+import type { BenchState } from '../../../../operations/bench';
 import { Link } from '../../../../ui/primitives/Link';
 import { Section } from '../../../../ui/primitives/layout';
 import { ClockDesk } from './ClockDesk';

@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useTransition } from 'react';
 import { toast } from 'sonner';
-import type { BenchState } from '../../../../operations/bench/bench';
+import type { BenchState } from '../../../../operations/bench';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel, Section } from '../../../../ui/primitives/layout';
 import { wordsOfLength } from '../../../../ui/primitives/length';

@@ -4,7 +4,7 @@ import { type FormEvent, useEffect, useRef, useState } from 'react';
 import { toast } from 'sonner';
 import { countryName, displayAddress } from '../../../../core/addresses/display';
 import { CARRIED_IN, isSlow } from '../../../../core/drill/handsets';
-import type { BenchState } from '../../../../operations/bench/bench';
+import type { BenchState } from '../../../../operations/bench';
 import { MediaLink } from '../../../../ui/domain/MediaLink';
 import { Button } from '../../../../ui/primitives/Button';
 import { handsetAction, typeAction } from './actions';

@@ -1,7 +1,7 @@
 'use client';
 
 import { toast } from 'sonner';
-import type { BenchState } from '../../../../operations/bench/bench';
+import type { BenchState } from '../../../../operations/bench';
 import { ActionForm, TextField } from '../../../../ui/forms/ActionForm';
 import { Panel, Section } from '../../../../ui/primitives/layout';
 import { reviewerAction } from './actions';

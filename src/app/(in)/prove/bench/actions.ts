@@ -1,9 +1,17 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { moveClock, setFault, setHandset, setReviewer, typeOnHandset } from '../../../../operations/bench/bench';
-import { applyScenario, keepScenario, removeScenario } from '../../../../operations/bench/benchScenarios';
-import { refuseDuringDrill } from '../../../../operations/bench/duringDrill';
+import {
+  applyScenario,
+  keepScenario,
+  moveClock,
+  refuseDuringDrill,
+  removeScenario,
+  setFault,
+  setHandset,
+  setReviewer,
+  typeOnHandset,
+} from '../../../../operations/bench';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

@@ -1,7 +1,5 @@
-import { hasBench, readBench } from '../../../../operations/bench/bench';
-import { listScenarios } from '../../../../operations/bench/benchScenarios';
-import { drillRuns } from '../../../../operations/bench/duringDrill';
-import { hasRole } from '../../../../operations/context/actor';
+import { drillRuns, hasBench, listScenarios, readBench } from '../../../../operations/bench';
+import { hasRole } from '../../../../operations/context';
 import { Empty, Page } from '../../../../ui/primitives/layout';
 import { signedIn } from '../../../_server/session';
 import { BenchView } from './BenchView';

@@ -1,4 +1,4 @@
-import type { CauseView } from '../../../../operations/diagnosis/diagnose';
+import type { CauseView } from '../../../../operations/diagnosis';
 import { Link } from '../../../../ui/primitives/Link';
 import { Panel } from '../../../../ui/primitives/layout';
 import { MendButton } from '../_parts/MendButton';

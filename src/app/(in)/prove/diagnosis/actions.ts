@@ -2,9 +2,8 @@
 
 import { revalidatePath } from 'next/cache';
 import { isObservation } from '../../../../core/diagnosis/observations';
-import { isOperationError } from '../../../../operations/context/errors';
-import type { Scope } from '../../../../operations/diagnosis/complaintEvidence';
-import { type Answer, probe } from '../../../../operations/diagnosis/diagnose';
+import { isOperationError } from '../../../../operations/context';
+import { type Answer, probe, type Scope } from '../../../../operations/diagnosis';
 import { signedIn } from '../../../_server/session';
 import { web } from '../../../_server/windgap';
 

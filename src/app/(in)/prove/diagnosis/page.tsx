@@ -1,10 +1,9 @@
 import { isObservation } from '../../../../core/diagnosis/observations';
 import { isSymptom, SYMPTOMS, type Symptom } from '../../../../core/diagnosis/symptoms';
-import { listApps } from '../../../../operations/apps/apps';
-import { listChannels } from '../../../../operations/channels/channels';
-import { type Actor, hasRole } from '../../../../operations/context/actor';
-import type { AppContext } from '../../../../operations/context/appContext';
-import { type Answer, diagnoseComplaint } from '../../../../operations/diagnosis/diagnose';
+import { listApps } from '../../../../operations/apps';
+import { listChannels } from '../../../../operations/channels';
+import { type Actor, type AppContext, hasRole } from '../../../../operations/context';
+import { type Answer, diagnoseComplaint } from '../../../../operations/diagnosis';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';

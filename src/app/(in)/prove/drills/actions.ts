@@ -2,7 +2,7 @@
 
 import { revalidatePath } from 'next/cache';
 import type { DrillLevel } from '../../../../core/drill/drills';
-import { beginDrill, giveUp, guess, takeHint } from '../../../../operations/diagnosis/drills';
+import { beginDrill, giveUp, guess, takeHint } from '../../../../operations/diagnosis';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

@@ -1,7 +1,7 @@
 import type { DrillLevel } from '../../../../core/drill/drills';
-import { hasBench } from '../../../../operations/bench/bench';
-import { hasRole } from '../../../../operations/context/actor';
-import { type DrillView, listDrills } from '../../../../operations/diagnosis/drills';
+import { hasBench } from '../../../../operations/bench';
+import { hasRole } from '../../../../operations/context';
+import { type DrillView, listDrills } from '../../../../operations/diagnosis';
 import { elapsedWords } from '../../../../ui/domain/elapsed';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { ActionForm, SelectField } from '../../../../ui/forms/ActionForm';

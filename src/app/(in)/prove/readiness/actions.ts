@@ -1,7 +1,7 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { muteFinding, unmuteFinding } from '../../../../operations/readiness/readiness';
+import { muteFinding, unmuteFinding } from '../../../../operations/readiness';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

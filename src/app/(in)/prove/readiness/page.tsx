@@ -1,7 +1,7 @@
 import type { Severity } from '../../../../core/finding';
 import type { ReadinessFinding } from '../../../../core/readiness/readiness';
-import { hasRole } from '../../../../operations/context/actor';
-import { getReadiness } from '../../../../operations/readiness/readiness';
+import { hasRole } from '../../../../operations/context';
+import { getReadiness } from '../../../../operations/readiness';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';

@@ -1,4 +1,4 @@
-import type { RunView } from '../../../../operations/deliveryTests/deliveryTests';
+import type { RunView } from '../../../../operations/deliveryTests';
 
 type State = RunView['run']['state'];
 

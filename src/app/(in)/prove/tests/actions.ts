@@ -7,9 +7,9 @@ import {
   askForRuns,
   saveTest,
   setSpendingCap,
+  suggestedTests,
   type TestInput,
-} from '../../../../operations/deliveryTests/deliveryTests';
-import { suggestedTests } from '../../../../operations/deliveryTests/testSuggestions';
+} from '../../../../operations/deliveryTests';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

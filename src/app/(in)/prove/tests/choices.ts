@@ -1,8 +1,7 @@
 import 'server-only';
 import { cause, causeCodes } from '../../../../core/delivery/causes';
-import type { Actor } from '../../../../operations/context/actor';
-import type { AppContext } from '../../../../operations/context/appContext';
-import { testChoices } from '../../../../operations/deliveryTests/testSuggestions';
+import type { Actor, AppContext } from '../../../../operations/context';
+import { testChoices } from '../../../../operations/deliveryTests';
 import type { TestChoices } from './testChoices';
 
 /** Everything a test can name, and the causes it can be refused for. */

@@ -1,6 +1,5 @@
-import { hasRole } from '../../../../operations/context/actor';
-import { listTests, spendingCap, spentOnTests, testPhones } from '../../../../operations/deliveryTests/deliveryTests';
-import { suggestedTests } from '../../../../operations/deliveryTests/testSuggestions';
+import { hasRole } from '../../../../operations/context';
+import { listTests, spendingCap, spentOnTests, suggestedTests, testPhones } from '../../../../operations/deliveryTests';
 import { formatMoney } from '../../../../ui/domain/money';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';

@@ -1,4 +1,4 @@
-import { reportRuns } from '../../../../operations/deliveryTests/deliveryTests';
+import { reportRuns } from '../../../../operations/deliveryTests';
 import { signedIn } from '../../../_server/session';
 
 /** Runs as a file for another system: JUnit XML, or what is stored as JSON. */

@@ -1,4 +1,4 @@
-import type { IdleRule as Rule } from '../../../../operations/conversations/conversationWork';
+import type { IdleRule as Rule } from '../../../../operations/conversations';
 import { TextAreaField, TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
 import { setIdleAction } from './actions';

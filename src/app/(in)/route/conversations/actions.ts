@@ -2,10 +2,12 @@
 
 import {
   type ConversationSummary,
+  type ConversationView,
   findElsewhere,
   listConversations,
-} from '../../../../operations/conversations/conversations';
-import { type ConversationView, setIdleRule, VIEWS } from '../../../../operations/conversations/conversationWork';
+  setIdleRule,
+  VIEWS,
+} from '../../../../operations/conversations';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

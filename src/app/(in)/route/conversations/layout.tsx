@@ -1,7 +1,6 @@
 import type { ReactNode } from 'react';
-import { hasRole } from '../../../../operations/context/actor';
-import { listConversations } from '../../../../operations/conversations/conversations';
-import { countViews, idleRule } from '../../../../operations/conversations/conversationWork';
+import { hasRole } from '../../../../operations/context';
+import { countViews, idleRule, listConversations } from '../../../../operations/conversations';
 import { ConversationList } from '../../../../ui/domain/ConversationList';
 import { NewReplies } from '../../../../ui/domain/NewReplies';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';

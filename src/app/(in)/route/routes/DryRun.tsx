@@ -8,7 +8,7 @@ import type { RouteChoices } from '../../../../core/routing/names';
 import { list, type RouteNames } from '../../../../core/routing/names';
 import { insideOf, type RouteSet, type RouteStep } from '../../../../core/routing/route';
 import { stepWords } from '../../../../core/routing/wording';
-import type { PastMessage } from '../../../../operations/routing/routePages';
+import type { PastMessage } from '../../../../operations/routing';
 import { Panel } from '../../../../ui/primitives/layout';
 import { pastArrivalAction } from './actions';
 import { Choice, INPUT, Several, TextFor, Words } from './fields';

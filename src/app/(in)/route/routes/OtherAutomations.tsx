@@ -1,6 +1,6 @@
 'use client';
 
-import type { OtherAutomation } from '../../../../operations/routing/routePages';
+import type { OtherAutomation } from '../../../../operations/routing';
 import { Link } from '../../../../ui/primitives/Link';
 import { Section } from '../../../../ui/primitives/layout';
 import { Table } from '../../../../ui/primitives/Table';

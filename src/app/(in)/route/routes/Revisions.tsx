@@ -1,4 +1,4 @@
-import type { RoutesView } from '../../../../operations/routes/routes';
+import type { RoutesView } from '../../../../operations/routes';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { Section } from '../../../../ui/primitives/layout';
 import { Table } from '../../../../ui/primitives/Table';

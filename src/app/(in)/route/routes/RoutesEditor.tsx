@@ -11,7 +11,7 @@ import { namesOf } from '../../../../core/routing/names';
 import type { RouteFinding } from '../../../../core/routing/overlap';
 import type { Route, RouteSet } from '../../../../core/routing/route';
 import { groupWords, stepWords } from '../../../../core/routing/wording';
-import type { OtherAutomation, PastMessage } from '../../../../operations/routing/routePages';
+import type { OtherAutomation, PastMessage } from '../../../../operations/routing';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { useUnsavedGuard } from '../../../../ui/forms/useUnsavedGuard';

@@ -1,6 +1,6 @@
 'use server';
 
-import { publicHolidays } from '../../../../operations/routes/holidays';
+import { publicHolidays } from '../../../../operations/routes';
 import { signedIn } from '../../../_server/session';
 
 /** Public holidays of a country, this year and next, each a date that is closed. */

@@ -1,12 +1,6 @@
-import { hasRole } from '../../../../operations/context/actor';
-import { getRoutes } from '../../../../operations/routes/routes';
-import {
-  automationsBySource,
-  examineSet,
-  pastMessages,
-  routeChoices,
-  routeHits,
-} from '../../../../operations/routing/routePages';
+import { hasRole } from '../../../../operations/context';
+import { getRoutes } from '../../../../operations/routes';
+import { automationsBySource, examineSet, pastMessages, routeChoices, routeHits } from '../../../../operations/routing';
 import { Page } from '../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';

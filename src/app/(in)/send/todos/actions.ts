@@ -1,7 +1,7 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { addTodo, finishTodo, finishTodos } from '../../../../operations/conversations/todos';
+import { addTodo, finishTodo, finishTodos } from '../../../../operations/conversations';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';

@@ -1,5 +1,5 @@
-import { hasRole } from '../../../../operations/context/actor';
-import { listTodos } from '../../../../operations/conversations/todos';
+import { hasRole } from '../../../../operations/context';
+import { listTodos } from '../../../../operations/conversations';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';

@@ -1,5 +1,4 @@
-import { hasRole } from '../../../../operations/context/actor';
-import { listAudit } from '../../../../operations/context/audit';
+import { hasRole, listAudit } from '../../../../operations/context';
 import { List } from '../../../../ui/list/List';
 import { Empty, Page } from '../../../../ui/primitives/layout';
 import { ClockTime } from '../../../../ui/primitives/Time';

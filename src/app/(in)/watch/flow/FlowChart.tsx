@@ -2,7 +2,7 @@
 
 import { useRouter } from 'next/navigation';
 import { Bar, BarChart, CartesianGrid, ResponsiveContainer, Tooltip, XAxis, YAxis } from 'recharts';
-import type { FlowBucket } from '../../../../operations/log/traffic';
+import type { FlowBucket } from '../../../../operations/log';
 
 /** In the order in which they stand on each other; state is told by place and word too. */
 const PARTS = [

@@ -1,4 +1,4 @@
-import { type FlowRow, type FlowSpan, getFlow } from '../../../../operations/log/traffic';
+import { type FlowRow, type FlowSpan, getFlow } from '../../../../operations/log';
 import { elapsedWords } from '../../../../ui/domain/elapsed';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../ui/primitives/layout';

@@ -2,7 +2,7 @@
 
 import { usePathname, useRouter, useSearchParams } from 'next/navigation';
 import { useEffect, useRef } from 'react';
-import type { LogChoices } from '../../../../operations/log/logChoices';
+import type { LogChoices } from '../../../../operations/log';
 import { stateWord } from '../../../../ui/domain/Cairn';
 import { TypedSearch } from '../../../../ui/list/TypedSearch';
 

@@ -1,10 +1,9 @@
 import { countryName, displayAddress } from '../../../../core/addresses/display';
 import { cause } from '../../../../core/delivery/causes';
 import { inOneLine } from '../../../../core/delivery/media';
-import { hasRole } from '../../../../operations/context/actor';
-import { logChoices } from '../../../../operations/log/logChoices';
-import { type ListedMessage, listMessages } from '../../../../operations/log/messageLog';
-import { listViews } from '../../../../operations/shell/listViews';
+import { hasRole } from '../../../../operations/context';
+import { type ListedMessage, listMessages, logChoices } from '../../../../operations/log';
+import { listViews } from '../../../../operations/shell';
 import { Cairn } from '../../../../ui/domain/Cairn';
 import { formatMoney } from '../../../../ui/domain/money';
 import { List, type ListColumn } from '../../../../ui/list/List';

@@ -1,4 +1,4 @@
-import type { MessageFilter } from '../../../../operations/log/messageLog';
+import type { MessageFilter } from '../../../../operations/log';
 
 export type Search = Partial<
   Record<

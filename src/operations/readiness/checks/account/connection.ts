@@ -1,6 +1,6 @@
 /** What the provider's own words about the account, its numbers and its trunks endanger. */
 import type { Examined } from '../../../../core/readiness/readiness';
-import { findingsOf } from '../../../accounts/connectionFindings';
+import { findingsOf } from '../../../accounts';
 import { type AccountCheck, accountSubject, channelSubject } from '../check';
 
 export const connection: AccountCheck = {

@@ -1,5 +1,5 @@
 /** What is proven of each hop of a channel, and what is not. */
-import { groupProofs } from '../../../proofs/proofs';
+import { groupProofs } from '../../../proofs';
 import { type AccountCheck, channelSubject, ofProof } from '../check';
 
 export const hops: AccountCheck = {

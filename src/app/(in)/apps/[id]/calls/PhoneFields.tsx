@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import { CALL_EVENTS } from '../../../../../core/phone/calls';
 import { mergeText } from '../../../../../core/text/merge';
-import type { PhoneSystemView } from '../../../../../operations/apps/phone/phoneSystems';
+import type { PhoneSystemView } from '../../../../../operations/apps/phone';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { MergeTextField } from '../../../../../ui/forms/MergeTextField';

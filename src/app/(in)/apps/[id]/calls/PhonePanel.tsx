@@ -1,6 +1,6 @@
 import { displayAddress } from '../../../../../core/addresses/display';
 import { CALL_WORDS } from '../../../../../core/phone/calls';
-import type { PhoneSystemView } from '../../../../../operations/apps/phone/phoneSystems';
+import type { PhoneSystemView } from '../../../../../operations/apps/phone';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ProofRow } from '../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';

@@ -1,4 +1,4 @@
-import { listPhoneSystems } from '../../../../../operations/apps/phone/phoneSystems';
+import { listPhoneSystems } from '../../../../../operations/apps/phone';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page, Section } from '../../../../../ui/primitives/layout';

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { EXAMPLE_EVENT } from '../../../../../core/schedule/exampleEvent';
 import { recordOfEvent } from '../../../../../core/schedule/reminders';
 import { mergeText } from '../../../../../core/text/merge';
-import type { FeedView } from '../../../../../operations/apps/feeds/feeds';
+import type { FeedView } from '../../../../../operations/apps/feeds';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { MergeTextField } from '../../../../../ui/forms/MergeTextField';

@@ -1,5 +1,5 @@
 import { displayAddress } from '../../../../../core/addresses/display';
-import type { FeedEventView, FeedView } from '../../../../../operations/apps/feeds/feeds';
+import type { FeedEventView, FeedView } from '../../../../../operations/apps/feeds';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ProofRow } from '../../../../../ui/domain/ProofRow';

@@ -1,4 +1,4 @@
-import { listFeeds } from '../../../../../operations/apps/feeds/feeds';
+import { listFeeds } from '../../../../../operations/apps/feeds';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page, Section } from '../../../../../ui/primitives/layout';

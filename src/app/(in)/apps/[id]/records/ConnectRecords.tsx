@@ -1,7 +1,7 @@
 'use client';
 
 import { useState } from 'react';
-import type { AppProfileView } from '../../../../../operations/apps/records/records';
+import type { AppProfileView } from '../../../../../operations/apps/records';
 import { ActionForm, TextField } from '../../../../../ui/forms/ActionForm';
 import { Panel } from '../../../../../ui/primitives/layout';
 import { connectRecordsAction } from '../../recordActions';

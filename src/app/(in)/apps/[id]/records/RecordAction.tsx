@@ -1,6 +1,6 @@
 import type { RecordType } from '../../../../../core/records/recordType';
 import type { PostedRecord } from '../../../../../core/text/fields';
-import type { RecordActionView, RecordRunView } from '../../../../../operations/apps/records/records';
+import type { RecordActionView, RecordRunView } from '../../../../../operations/apps/records';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ProofRow } from '../../../../../ui/domain/ProofRow';

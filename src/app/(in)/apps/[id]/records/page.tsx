@@ -1,7 +1,7 @@
 import { cause } from '../../../../../core/delivery/causes';
-import { getRecords, listAppProfiles, type RecordsConnection } from '../../../../../operations/apps/records/records';
-import { listChannels } from '../../../../../operations/channels/channels';
-import { hasRole } from '../../../../../operations/context/actor';
+import { getRecords, listAppProfiles, type RecordsConnection } from '../../../../../operations/apps/records';
+import { listChannels } from '../../../../../operations/channels';
+import { hasRole } from '../../../../../operations/context';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';

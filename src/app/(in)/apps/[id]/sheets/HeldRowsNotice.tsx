@@ -1,4 +1,4 @@
-import type { SheetView } from '../../../../../operations/apps/sheets/sheets';
+import type { SheetView } from '../../../../../operations/apps/sheets';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Age } from '../../../../../ui/primitives/Time';
 import { decideHeldRowsAction, holdJumpsAction } from '../../sheetActions';

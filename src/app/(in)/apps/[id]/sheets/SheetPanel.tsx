@@ -1,5 +1,5 @@
-import type { SheetRowView, SheetView } from '../../../../../operations/apps/sheets/sheets';
-import type { TemplateOffer } from '../../../../../operations/templates/templateTexts';
+import type { SheetRowView, SheetView } from '../../../../../operations/apps/sheets';
+import type { TemplateOffer } from '../../../../../operations/templates';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ProofRow } from '../../../../../ui/domain/ProofRow';

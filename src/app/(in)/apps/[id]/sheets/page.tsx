@@ -1,5 +1,5 @@
-import { listSheets, sheetFiles } from '../../../../../operations/apps/sheets/sheets';
-import { offeredTemplates } from '../../../../../operations/templates/templateTexts';
+import { listSheets, sheetFiles } from '../../../../../operations/apps/sheets';
+import { offeredTemplates } from '../../../../../operations/templates';
 import { SelectField, TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Ticks } from '../../../../../ui/forms/Ticks';

@@ -1,8 +1,8 @@
 import { redirect } from 'next/navigation';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { CONSENT_WAYS, WAY_WORDS } from '../../../../../core/consent/ways';
-import { getContactPage } from '../../../../../operations/contacts/contactPages';
-import { hasRole } from '../../../../../operations/context/actor';
+import { getContactPage } from '../../../../../operations/contacts';
+import { hasRole } from '../../../../../operations/context';
 import { ConsentMarks } from '../../../../../ui/compose/ConsentMarks';
 import { languageName } from '../../../../../ui/compose/direction';
 import { Cairn } from '../../../../../ui/domain/Cairn';

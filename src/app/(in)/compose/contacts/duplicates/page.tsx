@@ -1,5 +1,5 @@
-import { suggestMerges } from '../../../../../operations/contacts/contactMerge';
-import { hasRole } from '../../../../../operations/context/actor';
+import { suggestMerges } from '../../../../../operations/contacts';
+import { hasRole } from '../../../../../operations/context';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page } from '../../../../../ui/primitives/layout';

@@ -1,7 +1,7 @@
 /** Contacts as a file, sent while it is read. */
 import { EXPORT_FORMATS } from '../../../../../core/contacts/exporting';
-import { exportConsents, exportContacts } from '../../../../../operations/contacts/contactExport';
-import { hasRole } from '../../../../../operations/context/actor';
+import { exportConsents, exportContacts } from '../../../../../operations/contacts';
+import { hasRole } from '../../../../../operations/context';
 import { signedIn } from '../../../../_server/session';
 import { attached, streamed } from '../../../../_server/streamed';
 import { readListQuery } from '../query';

@@ -1,5 +1,5 @@
 import { countryChoices } from '../../../../../core/addresses/display';
-import { listImports } from '../../../../../operations/contacts/contactImport';
+import { listImports } from '../../../../../operations/contacts';
 
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page } from '../../../../../ui/primitives/layout';

@@ -5,7 +5,7 @@ import { guessMapping, mapValues, sameLanguage } from '../../../../../core/templ
 import { render, type Values } from '../../../../../core/templates/render';
 import { type Variant, variablesOf } from '../../../../../core/templates/template';
 import { measureText } from '../../../../../core/text/measure';
-import type { TemplateReaders } from '../../../../../operations/templates/templateReaders';
+import type { TemplateReaders } from '../../../../../operations/templates';
 import { languageName } from '../../../../../ui/compose/direction';
 import { formatMoney } from '../../../../../ui/domain/money';
 import { Button } from '../../../../../ui/primitives/Button';

@@ -1,5 +1,5 @@
 import type { HitRate, Prediction } from '../../../../../core/templates/prediction';
-import type { TemplatePage } from '../../../../../operations/templates/templates';
+import type { TemplatePage } from '../../../../../operations/templates';
 import { StandingMark } from '../../../../../ui/compose/StandingMark';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Panel } from '../../../../../ui/primitives/layout';

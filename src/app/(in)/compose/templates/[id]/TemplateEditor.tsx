@@ -17,7 +17,7 @@ import {
   type Variant,
 } from '../../../../../core/templates/template';
 import type { LanguageDetector } from '../../../../../core/text/language';
-import type { TemplateReaders } from '../../../../../operations/templates/templateReaders';
+import type { TemplateReaders } from '../../../../../operations/templates';
 import { HandsetPreview } from '../../../../../ui/compose/HandsetPreview';
 import { MarkedText, TemplateFindings } from '../../../../../ui/compose/MarkedText';
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';

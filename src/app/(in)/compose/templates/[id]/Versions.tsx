@@ -3,7 +3,7 @@
 import { diffWordsWithSpace } from 'diff';
 import { useState } from 'react';
 import { type Template, writtenParts } from '../../../../../core/templates/template';
-import type { TemplateEventRow, TemplateRow, TemplateVersionRow } from '../../../../../operations/templates/templates';
+import type { TemplateEventRow, TemplateRow, TemplateVersionRow } from '../../../../../operations/templates';
 import { StandingMark } from '../../../../../ui/compose/StandingMark';
 import { Section } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';

@@ -1,7 +1,11 @@
-import { hasRole } from '../../../../../operations/context/actor';
-import { templateReaders } from '../../../../../operations/templates/templateReaders';
-import { predictFor } from '../../../../../operations/templates/templateReviews';
-import { getTemplate, suggestedVariables, templatePurposes } from '../../../../../operations/templates/templates';
+import { hasRole } from '../../../../../operations/context';
+import {
+  getTemplate,
+  predictFor,
+  suggestedVariables,
+  templatePurposes,
+  templateReaders,
+} from '../../../../../operations/templates';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Page } from '../../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';

@@ -1,5 +1,5 @@
 import { countryName } from '../../../../../core/addresses/display';
-import type { listGateways } from '../../../../../operations/outbound/carrierLookUp';
+import type { listGateways } from '../../../../../operations/outbound';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';

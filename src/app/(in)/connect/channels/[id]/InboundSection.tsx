@@ -1,5 +1,5 @@
 import { displayAddress } from '../../../../../core/addresses/display';
-import type { ChannelView } from '../../../../../operations/channels/channels';
+import type { ChannelView } from '../../../../../operations/channels';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { CarryValue, CopyButton } from '../../../../../ui/primitives/CopyButton';
 import { Panel, Section } from '../../../../../ui/primitives/layout';

@@ -5,16 +5,16 @@ import type { WebChatSettings } from '../../../../../core/connect/webChat';
 import { cause } from '../../../../../core/delivery/causes';
 import type { HopName } from '../../../../../core/proof/hops';
 import {
+  benchPhones,
   type ChannelView,
   getChannel,
   type InboundRequestSummary,
   listChannels,
-} from '../../../../../operations/channels/channels';
-import { benchPhones } from '../../../../../operations/channels/proveNow';
-import { snippetFor } from '../../../../../operations/channels/webChat';
-import { hasRole } from '../../../../../operations/context/actor';
-import { refusedThatFit } from '../../../../../operations/inbound/reprocessInbound';
-import { listGateways } from '../../../../../operations/outbound/carrierLookUp';
+  snippetFor,
+} from '../../../../../operations/channels';
+import { hasRole } from '../../../../../operations/context';
+import { refusedThatFit } from '../../../../../operations/inbound';
+import { listGateways } from '../../../../../operations/outbound';
 import { ProofPanel } from '../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../../ui/forms/ActionForm';

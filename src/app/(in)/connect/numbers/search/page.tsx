@@ -1,5 +1,5 @@
-import { searchableAccounts } from '../../../../../operations/accounts/numbers';
-import { hasRole } from '../../../../../operations/context/actor';
+import { searchableAccounts } from '../../../../../operations/accounts';
+import { hasRole } from '../../../../../operations/context';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
 import { signedIn } from '../../../../_server/session';
 import { NumberSearch } from './NumberSearch';

@@ -1,6 +1,6 @@
-import { listAccounts } from '../../../../../operations/accounts/accounts';
-import { hasRole } from '../../../../../operations/context/actor';
-import { getProfile, listProfiles } from '../../../../../operations/profiles/connectorProfiles';
+import { listAccounts } from '../../../../../operations/accounts';
+import { hasRole } from '../../../../../operations/context';
+import { getProfile, listProfiles } from '../../../../../operations/profiles';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { buttonClass } from '../../../../../ui/primitives/Button';
 import { Page } from '../../../../../ui/primitives/layout';

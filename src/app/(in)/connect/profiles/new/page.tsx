@@ -1,4 +1,4 @@
-import { hasRole } from '../../../../../operations/context/actor';
+import { hasRole } from '../../../../../operations/context';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
 import { signedIn } from '../../../../_server/session';
 import { ProfileEditor } from '../ProfileEditor';

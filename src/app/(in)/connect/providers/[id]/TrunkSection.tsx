@@ -1,6 +1,6 @@
 import { displayAddress } from '../../../../../core/addresses/display';
 import { cause } from '../../../../../core/delivery/causes';
-import type { TrunkView } from '../../../../../operations/trunks/trunks';
+import type { TrunkView } from '../../../../../operations/trunks';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { SelectField, TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';

@@ -1,6 +1,6 @@
 import type { ReactNode } from 'react';
 import { countryName } from '../../../../../core/addresses/display';
-import type { AccountView } from '../../../../../operations/accounts/accounts';
+import type { AccountView } from '../../../../../operations/accounts';
 import { formatMoney } from '../../../../../ui/domain/money';
 import { Age } from '../../../../../ui/primitives/Time';
 

@@ -1,10 +1,9 @@
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { channelKind } from '../../../../../core/connect/channelKinds';
 import { cause } from '../../../../../core/delivery/causes';
-import { type AccountView, getAccount } from '../../../../../operations/accounts/accounts';
-import { hasRole } from '../../../../../operations/context/actor';
-import { viewExchange } from '../../../../../operations/context/shownExchanges';
-import { getTrunk } from '../../../../../operations/trunks/trunks';
+import { type AccountView, getAccount } from '../../../../../operations/accounts';
+import { hasRole, viewExchange } from '../../../../../operations/context';
+import { getTrunk } from '../../../../../operations/trunks';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';

@@ -1,7 +1,7 @@
 'use client';
 
 import type { WebChatSettings } from '../../../../../core/connect/webChat';
-import type { ConnectorView } from '../../../../../operations/accounts/accounts';
+import type { ConnectorView } from '../../../../../operations/accounts';
 import { ActionForm, TextField } from '../../../../../ui/forms/ActionForm';
 import { WebChatFields } from '../../_parts/WebChatFields';
 import { openWebChatAction } from '../../channels/actions';

@@ -1,9 +1,8 @@
 import { CHANNEL_KINDS, channelKind } from '../../../../../core/connect/channelKinds';
 import { WEB_CHAT_START } from '../../../../../core/connect/webChat';
-import { type ConnectorView, listConnectors } from '../../../../../operations/accounts/accounts';
-import { listChannels } from '../../../../../operations/channels/channels';
-import { type ReservedView, reservedAddress } from '../../../../../operations/channels/reservedAddresses';
-import { hasRole } from '../../../../../operations/context/actor';
+import { type ConnectorView, listConnectors } from '../../../../../operations/accounts';
+import { listChannels, type ReservedView, reservedAddress } from '../../../../../operations/channels';
+import { hasRole } from '../../../../../operations/context';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { buttonClass } from '../../../../../ui/primitives/Button';
 import { CarryValue } from '../../../../../ui/primitives/CopyButton';

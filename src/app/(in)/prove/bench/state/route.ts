@@ -1,5 +1,4 @@
-import { readBench } from '../../../../../operations/bench/bench';
-import { drillRuns } from '../../../../../operations/bench/duringDrill';
+import { drillRuns, readBench } from '../../../../../operations/bench';
 import { actorOf, currentPerson } from '../../../../_server/session';
 import { windgap } from '../../../../_server/windgap';
 

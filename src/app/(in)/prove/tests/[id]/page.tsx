@@ -1,5 +1,5 @@
-import { hasRole } from '../../../../../operations/context/actor';
-import { getTest } from '../../../../../operations/deliveryTests/deliveryTests';
+import { hasRole } from '../../../../../operations/context';
+import { getTest } from '../../../../../operations/deliveryTests';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../ui/primitives/Link';

@@ -1,4 +1,4 @@
-import { requireRole } from '../../../../../operations/context/actor';
+import { requireRole } from '../../../../../operations/context';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
 import { signedIn } from '../../../../_server/session';
 import { choicesFor } from '../choices';

@@ -1,6 +1,5 @@
-import { lookUpPerson } from '../../../../../operations/apps/records/lookUps';
-import type { Actor } from '../../../../../operations/context/actor';
-import type { AppContext } from '../../../../../operations/context/appContext';
+import { lookUpPerson } from '../../../../../operations/apps/records';
+import type { Actor, AppContext } from '../../../../../operations/context';
 
 /** What connected apps know of this person; it comes when they have answered and keeps nothing waiting. */
 export async function InApps({ ctx, actor, phone }: { ctx: AppContext; actor: Actor; phone: string }) {

@@ -4,7 +4,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { render } from '../../../../../core/templates/render';
 import { variablesOf } from '../../../../../core/templates/template';
-import type { AnswerOffer } from '../../../../../operations/conversations/replyTexts';
+import type { AnswerOffer } from '../../../../../operations/conversations';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { sendTemplateAction } from './actions';
 

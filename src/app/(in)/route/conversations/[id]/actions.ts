@@ -1,18 +1,18 @@
 'use server';
 
-import { keepByHand } from '../../../../../operations/apps/records/recordSync';
-import { markRead } from '../../../../../operations/conversations/conversations';
+import { keepByHand } from '../../../../../operations/apps/records';
 import {
   addNote,
   answerIn,
   beAt,
   closeByHand,
   giveConversation,
+  markRead,
+  mediaToSend,
   type Present,
   reopenConversation,
-} from '../../../../../operations/conversations/conversationWork';
-import { mediaToSend } from '../../../../../operations/conversations/mediaFiles';
-import { settleUncertain } from '../../../../../operations/outbound/dispatch';
+} from '../../../../../operations/conversations';
+import { settleUncertain } from '../../../../../operations/outbound';
 import type { FormState } from '../../../../../ui/forms/formState';
 import { answerForm, field } from '../../../../_server/forms';
 import { signedIn } from '../../../../_server/session';

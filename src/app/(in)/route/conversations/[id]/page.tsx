@@ -1,10 +1,14 @@
 import { Suspense } from 'react';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
-import { hasRole } from '../../../../../operations/context/actor';
-import { getThread } from '../../../../../operations/conversations/conversations';
-import { colleagues, othersAt } from '../../../../../operations/conversations/conversationWork';
-import { type ReplyState, replyState } from '../../../../../operations/conversations/replyOptions';
-import { answersFor } from '../../../../../operations/conversations/replyTexts';
+import { hasRole } from '../../../../../operations/context';
+import {
+  answersFor,
+  colleagues,
+  getThread,
+  othersAt,
+  type ReplyState,
+  replyState,
+} from '../../../../../operations/conversations';
 import { ThreadView } from '../../../../../ui/domain/ThreadView';
 import { DocumentTitle } from '../../../../../ui/primitives/DocumentTitle';
 import { Link } from '../../../../../ui/primitives/Link';

@@ -1,7 +1,7 @@
 import { cause } from '../../../../../core/delivery/causes';
-import { hasRole } from '../../../../../operations/context/actor';
-import { asTakenNow } from '../../../../../operations/inbound/reprocessInbound';
-import { getInboundRequest } from '../../../../../operations/log/trail';
+import { hasRole } from '../../../../../operations/context';
+import { asTakenNow } from '../../../../../operations/inbound';
+import { getInboundRequest } from '../../../../../operations/log';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../ui/primitives/Link';

@@ -1,5 +1,5 @@
 import type { Side } from '../../../../../core/trail/compare';
-import type { Beside } from '../../../../../operations/log/trailActions';
+import type { Beside } from '../../../../../operations/log';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';
 import { ProofMark, proofWord } from '../../../../../ui/domain/ProofMark';
 import { Link } from '../../../../../ui/primitives/Link';

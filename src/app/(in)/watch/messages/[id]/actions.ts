@@ -2,7 +2,7 @@
 
 import { revalidatePath } from 'next/cache';
 import { redirect } from 'next/navigation';
-import { againFrom } from '../../../../../operations/log/trailActions';
+import { againFrom } from '../../../../../operations/log';
 import type { FormState } from '../../../../../ui/forms/formState';
 import { answerForm } from '../../../../_server/forms';
 import { signedIn } from '../../../../_server/session';

@@ -1,7 +1,6 @@
 import { displayAddress } from '../../../../../core/addresses/display';
-import { hasRole } from '../../../../../operations/context/actor';
-import { getTrail, type TrailLeg } from '../../../../../operations/log/trail';
-import { besideTheLast } from '../../../../../operations/log/trailActions';
+import { hasRole } from '../../../../../operations/context';
+import { besideTheLast, getTrail, type TrailLeg } from '../../../../../operations/log';
 import { languageName } from '../../../../../ui/compose/direction';
 import { Cairn } from '../../../../../ui/domain/Cairn';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';

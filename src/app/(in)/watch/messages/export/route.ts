@@ -1,6 +1,6 @@
 /** The log as a file, sent while it is read. */
-import { hasRole } from '../../../../../operations/context/actor';
-import { exportMessages } from '../../../../../operations/log/messageLog';
+import { hasRole } from '../../../../../operations/context';
+import { exportMessages } from '../../../../../operations/log';
 import { signedIn } from '../../../../_server/session';
 import { streamed } from '../../../../_server/streamed';
 import { filterFrom, type Search } from '../query';

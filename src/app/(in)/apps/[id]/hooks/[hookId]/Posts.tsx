@@ -1,5 +1,5 @@
 import { cause } from '../../../../../../core/delivery/causes';
-import type { HookPostView } from '../../../../../../operations/apps/hooks/hooks';
+import type { HookPostView } from '../../../../../../operations/apps/hooks';
 import { ProofMark } from '../../../../../../ui/domain/ProofMark';
 import { Link } from '../../../../../../ui/primitives/Link';
 import { Empty } from '../../../../../../ui/primitives/layout';

@@ -1,8 +1,8 @@
 import { countryChoices, displayAddress } from '../../../../../../core/addresses/display';
-import { getHook } from '../../../../../../operations/apps/hooks/hooks';
-import { listChannels } from '../../../../../../operations/channels/channels';
-import { hasRole } from '../../../../../../operations/context/actor';
-import { offeredTemplates } from '../../../../../../operations/templates/templateTexts';
+import { getHook } from '../../../../../../operations/apps/hooks';
+import { listChannels } from '../../../../../../operations/channels';
+import { hasRole } from '../../../../../../operations/context';
+import { offeredTemplates } from '../../../../../../operations/templates';
 import { FindingLine } from '../../../../../../ui/domain/Findings';
 import { ProofPanel } from '../../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../../ui/forms/ActionButton';

@@ -1,5 +1,5 @@
 import { countryChoices } from '../../../../../../core/addresses/display';
-import { getImport } from '../../../../../../operations/contacts/contactImport';
+import { getImport } from '../../../../../../operations/contacts';
 import { ActionButton } from '../../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../../../ui/primitives/layout';

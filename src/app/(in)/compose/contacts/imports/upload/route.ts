@@ -1,5 +1,5 @@
 /** Takes a file of contacts, which may be larger than what a form's action takes. */
-import { beginImport } from '../../../../../../operations/contacts/contactImport';
+import { beginImport } from '../../../../../../operations/contacts';
 import { answerForm } from '../../../../../_server/forms';
 import { signedIn } from '../../../../../_server/session';
 

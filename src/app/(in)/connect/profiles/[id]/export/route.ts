@@ -1,4 +1,4 @@
-import { getProfile } from '../../../../../../operations/profiles/connectorProfiles';
+import { getProfile } from '../../../../../../operations/profiles';
 import { signedIn } from '../../../../../_server/session';
 
 /** The profile as a file, to be taken to another installation. */

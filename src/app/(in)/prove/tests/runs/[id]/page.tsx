@@ -1,8 +1,8 @@
 import { cause } from '../../../../../../core/delivery/causes';
 import type { Verdict } from '../../../../../../core/deliveryTest/judge';
-import { hasRole } from '../../../../../../operations/context/actor';
-import { getRun, type RunView } from '../../../../../../operations/deliveryTests/deliveryTests';
-import { getTrail } from '../../../../../../operations/log/trail';
+import { hasRole } from '../../../../../../operations/context';
+import { getRun, type RunView } from '../../../../../../operations/deliveryTests';
+import { getTrail } from '../../../../../../operations/log';
 import { elapsedWords } from '../../../../../../ui/domain/elapsed';
 import { HopStrip } from '../../../../../../ui/domain/HopStrip';
 import { ActionButton } from '../../../../../../ui/forms/ActionButton';

@@ -1,4 +1,4 @@
-import { trailFile } from '../../../../../../operations/log/trailActions';
+import { trailFile } from '../../../../../../operations/log';
 import { orNotFound } from '../../../../../_server/orNotFound';
 import { signedIn } from '../../../../../_server/session';
 

@@ -1,0 +1,12 @@
+/** Calendars that are read again and again, and the reminders made of them. Others come in here. */
+export {
+  addFeed,
+  changeFeed,
+  type FeedEventView,
+  type FeedInput,
+  type FeedView,
+  listFeeds,
+  switchFeed,
+  syncNow,
+} from './feeds';
+export { noteAnswers, recoverFeeds, syncFeeds } from './syncFeeds';

@@ -1,0 +1,14 @@
+/** Business applications and their API keys. Others come in here. */
+export { createApiKey, createKeyCheck, type KeyCheck, replaceApiKey, revokeApiKey, stateOfKey } from './apiKeys';
+export {
+  type AppSummary,
+  type Automation,
+  automationPage,
+  createApp,
+  type DeliveryView,
+  getApp,
+  type KeyView,
+  listApps,
+  nameApp,
+  type SubscriptionView,
+} from './apps';

@@ -1,0 +1,11 @@
+/** People: attributes, tags, consents, audiences, import, export, merging. Others come in here. */
+export { countAudience, listAudiences, readGroup, removeAudience, saveAudience } from './audiences';
+export { type ConsentReply, declined, enterConsent, recordConsents, takeConsentWords } from './consents';
+export { exportConsents, exportContacts } from './contactExport';
+export { knownIn, knownOf, withPeople } from './contactFacts';
+export { beginImport, cancelImport, getImport, listImports, planImport, runImport, workImports } from './contactImport';
+export { keepApart, mergeContacts, suggestMerges, undoMerge } from './contactMerge';
+export { addContact, browseContacts, changeContact, getContactPage, numberOf, tagContacts } from './contactPages';
+export { type ContactView, getContact, listContacts } from './contacts';
+export { undoImport } from './importRollback';
+export { newContact } from './newContact';

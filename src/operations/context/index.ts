@@ -1,0 +1,31 @@
+/** What every operation is given and may throw: store, clock, log, the actor with their role, audit, the change table, the wake-up of the engine. Others come in here. */
+export {
+  type Actor,
+  APP_SCOPES,
+  hasRole,
+  type Role,
+  requireAccess,
+  requireRole,
+  requireScope,
+  SCOPES,
+  type Scope,
+  SYSTEM,
+} from './actor';
+export { type AppContext, configFromEnvironment, lockEngine, openAppContext, wakeUpPath } from './appContext';
+export { listAudit, recordAudit } from './audit';
+export {
+  ANY,
+  type Change,
+  changesAfter,
+  latestChangeId,
+  noteChanges,
+  noteMessages,
+  pruneChanges,
+  type Topic,
+} from './changes';
+export { fallbackUrl, inboundUrl, newToken, receiptUrl, withoutTokens } from './channelAddresses';
+export type { Work } from './engineWakeUp';
+export { found, invalid, invalidText, isOperationError, OperationError } from './errors';
+export { exchangeRow, exchangeRows } from './exchanges';
+export { outliveTheLog } from './logOutput';
+export { type EvidenceView, hideTokensIn, viewExchange, viewRequest } from './shownExchanges';

@@ -1,0 +1,3 @@
+/** What happens to a message, as events, and delivery receipts. Others come in here. */
+export { appendMessageEvents, type Learned, type NewMessageEvent, standingColumns } from './messageEvents';
+export { applyAgain, applyKeptReceipts, applyReceipts, type ReceivedReceipt } from './receipts';

@@ -1,0 +1,17 @@
+/** A request to send, validated, queued and handed over. Others come in here. */
+export { listGateways, removeGateway, saveGateway } from './carrierLookUp';
+export {
+  claimDue,
+  createReporter,
+  dueChannels,
+  handOver,
+  recoverClaims,
+  type SendingLine,
+  type SendJob,
+  settleLate,
+  settleUncertain,
+} from './dispatch';
+export { pruneIdempotency } from './idempotency';
+export { pruneRefusals } from './refusedRequests';
+export { createSender, foreseeRefusal, queueConsentReplies } from './sendMessage';
+export type { Sender, SendInput } from './sendRequests';

@@ -1,0 +1,14 @@
+/** Connector profiles, shipped and written in the interface, and the sealed credentials connectors are used with. Others come in here. */
+export {
+  examineProfileText,
+  getProfile,
+  listProfiles,
+  profileSchemaDocument,
+  removeProfile,
+  saveProfile,
+  syncProfiles,
+  type TrialInput,
+  type TrialResult,
+  tryProfile,
+} from './connectorProfiles';
+export { credentialsInForce, openCredentials } from './credentials';

@@ -1,0 +1,4 @@
+/** The examination of the set-up: its checks, its monitor, what stands on the overview. Others come in here. */
+export { getOverview } from './overview';
+export { countErrors, examineNow, getReadiness, muteFinding, unmuteFinding } from './readiness';
+export { createReadinessMonitor, pruneReadinessHistory } from './readinessMonitor';

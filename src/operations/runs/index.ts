@@ -1,0 +1,3 @@
+/** Runs of automations as they are begun, kept and noted. Others come in here. */
+export { noteAutomation } from './automationChanges';
+export { beginRun, beginRuns, columnsOf, factsOf, type RunInput, runOf } from './runs';

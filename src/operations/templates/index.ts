@@ -1,0 +1,37 @@
+/** Templates: writing, review by platforms, the texts made of them. Others come in here. */
+export { chargedPrices, type TemplateReaders, templateReaders } from './templateReaders';
+export {
+  checkReviews,
+  checkTemplate,
+  predictFor,
+  receiveReviews,
+  retireTemplate,
+  submitTemplate,
+} from './templateReviews';
+export {
+  archiveTemplate,
+  contentOf,
+  createTemplate,
+  getTemplate,
+  listTemplates,
+  saveTemplate,
+  suggestedVariables,
+  type TemplateEventRow,
+  type TemplateKind,
+  type TemplatePage,
+  type TemplateRow,
+  type TemplateVersionRow,
+  templatePurposes,
+} from './templates';
+export {
+  offeredTemplates,
+  problemOf,
+  problemsOf,
+  readShelf,
+  servedContent,
+  type TemplateChoice,
+  type TemplateOffer,
+  type TemplateShelf,
+  type TemplateText,
+  textOf,
+} from './templateTexts';
