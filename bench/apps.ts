@@ -106,7 +106,7 @@ async function webhooks(installation: Installation, mossgate: Mossgate): Promise
   }
 }
 
-/** Queues events behind a pause. Answers the body of one. */
+/** Queues events behind a pause. Returns the body of one. */
 async function queueEvents({ ctx }: Installation, subscriptionId: string): Promise<string> {
   await pauseSubscription(ctx, SYSTEM, subscriptionId);
   const [sample] = await ctx.store.messages.all(undefined, { limit: 1 });

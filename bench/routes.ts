@@ -125,7 +125,7 @@ function arrival(next: Next): Arrival {
   };
 }
 
-/** The general engine with the same rules: the first by priority that fits. Answers its route's id, or `none`. */
+/** The general engine with the same rules: the first by priority that fits. Returns its route's id, or `none`. */
 function generalEngine({ routes }: RouteSet): (arrival: Arrival) => Promise<string> {
   const engine = new Engine([], { allowUndefinedFacts: true });
   engine.addOperator<string, string>('exact', (spoken, word) => spoken === ` ${word} `);

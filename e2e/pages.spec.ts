@@ -135,7 +135,7 @@ test('dialogs, the palette and the list of keys are accessible', async ({ page }
   await expectAccessible(page, 'confirmation');
 });
 
-test('the failing hop of a failed message is open, with cause and mend', async ({ page }) => {
+test('the failing hop of a failed message is open, with cause and fix', async ({ page }) => {
   await signIn(page);
   await page.goto('/watch/messages?state=failed&q=');
   await page.locator('tbody tr', { hasText: 'no credit left' }).first().getByRole('link').click();

@@ -71,7 +71,7 @@ describe('the inbound address at the provider', () => {
         code: 'address-on-another-number',
         hop: 'inbound',
         action: 'set-address',
-        mend: expect.stringContaining('+44 20 7946 0114'),
+        remedy: expect.stringContaining('+44 20 7946 0114'),
       },
     ]);
     await provider({ numbers: numberSettings({ primary: 'https://elsewhere.example/hook' }) });

@@ -138,7 +138,7 @@ describe('a client made from the document', () => {
     const good = await call('normaliseAddress', null, { address: '(020) 7946 0100', country: 'GB' });
     expect(good.data).toMatchObject({ address: { value: '+442079460100' }, finding: null });
     const bad = await call('normaliseAddress', null, { address: '020 7946 0100' });
-    expect(bad.data).toMatchObject({ address: null, finding: { mend: expect.any(String) } });
+    expect(bad.data).toMatchObject({ address: null, finding: { fix: expect.any(String) } });
     expect((await call('measureText', null, { words: 'x' })).status).toBe(422);
   });
 

@@ -324,7 +324,7 @@ describe('the handset and the provider', () => {
     expect(failed).toMatchObject({
       place: 'Handset',
       state: 'broken',
-      failure: { code: 'handset-unreachable', mend: expect.stringMatching(/\w/) },
+      failure: { code: 'handset-unreachable', remedy: expect.stringMatching(/\w/) },
     });
     await installation.bench.setHandset(TOMAS, { power: 'on' });
   });

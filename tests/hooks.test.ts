@@ -27,7 +27,7 @@ interface Told {
   id: string;
   status: string;
   detail: string;
-  errors?: { field: string; code: string; mend: string }[];
+  errors?: { field: string; code: string; fix: string; mend: string }[];
 }
 
 async function post(url: string, body: object | string, headers: Record<string, string> = {}) {
@@ -127,12 +127,12 @@ describe('each mistake is named in the answer and at the hook, and nothing is se
       'phoneField record-without-phone',
       'Add the number',
     ],
-  ])('%s', async (name, input, record, code, mend) => {
+  ])('%s', async (name, input, record, code, remedy) => {
     const { id, url } = await hook(name, input);
     const { status, body } = await post(url, record);
     expect(status).toBe(422);
     expect(body.errors?.map((error) => `${error.field} ${error.code}`)).toEqual([code]);
-    expect(body.errors?.[0]?.mend).toContain(mend);
+    expect(body.errors?.[0]).toMatchObject({ fix: expect.stringContaining(remedy), mend: body.errors?.[0]?.fix });
     const { summary, examination, posts } = await view(id);
     expect(summary.proofs).toMatchObject([{ state: 'broken', cause: 'hook-record-refused' }]);
     expect(examination?.findings).toMatchObject([{ severity: 'error' }]);

@@ -75,7 +75,7 @@ describe('a unit of work', () => {
   });
 });
 
-function gate() {
+function breaker() {
   let open: () => void = () => undefined;
   const opened = new Promise<void>((resolve) => {
     open = resolve;
@@ -86,8 +86,8 @@ function gate() {
 describe('the batcher', () => {
   test('what arrives during a flush shares the next one, and each gets its own answer', async () => {
     const sizes: number[] = [];
-    const begun = gate();
-    const flushed = gate();
+    const begun = breaker();
+    const flushed = breaker();
     const double = createBatcher(async (items: number[]) => {
       sizes.push(items.length);
       begun.open();

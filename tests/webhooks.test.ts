@@ -172,7 +172,7 @@ describe('an app that is down for an hour with 5,000 events waiting', () => {
     const during = await work(down - 1);
     expect(took).toHaveLength(0);
     expect(during.calls).toBeLessThan(60);
-    expect((await ctx.store.subscriptions.one({ id }))?.gate?.closed).toBeDefined();
+    expect((await ctx.store.subscriptions.one({ id }))?.breaker?.open).toBeDefined();
     expect((await ctx.store.proofs.all({ hop: 'call-out' })).map((proof) => proof.state)).toEqual(['broken']);
 
     const back = await work();
@@ -199,7 +199,7 @@ describe('an app that is down for an hour with 5,000 events waiting', () => {
     await work();
     const paused = await ctx.store.subscriptions.one({ id });
     expect(paused).toMatchObject({ paused_why: 'failing', app_id: appId });
-    expect((paused?.paused_at ?? 0) - (paused?.gate?.failingSince ?? 0)).toBeGreaterThan(60 * HOUR);
+    expect((paused?.paused_at ?? 0) - (paused?.breaker?.failingSince ?? 0)).toBeGreaterThan(60 * HOUR);
     expect(await ctx.store.deliveries.count({ state: 'due' })).toBe(6);
     const notice = await ctx.store.audit.one({ action: 'subscription.paused' });
     expect(notice?.summary).toContain('They are kept');

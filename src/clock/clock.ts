@@ -4,11 +4,11 @@ export interface Clock {
   now(): number;
   /** Milliseconds since some moment that stays the same; never goes back, whatever is done to the machine's time. */
   elapsed(): number;
-  /** Does something when so many milliseconds have passed by `now`. Answers what calls it off. */
+  /** Does something when so many milliseconds have passed by `now`. Returns what calls it off. */
   after(ms: number, work: () => void): Timer;
   /** Gives up on what may hang, when so many milliseconds have passed by `elapsed`. */
   limit(ms: number, work: () => void): Timer;
-  /** Does something again and again. Answers what ends it. */
+  /** Does something again and again. Returns what ends it. */
   every(ms: number, work: () => void): Timer;
   pause(ms: number): Promise<void>;
   /** Milliseconds by which it was moved ahead of the machine's time: not 0 at a bench only. */

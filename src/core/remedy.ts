@@ -1,10 +1,10 @@
 /** What to do about something that is wrong, as programs outside get it. */
-export interface Remedy {
+export interface PublishedRemedy {
   fix: string;
   /** The former name of `fix`, kept so that programs written for it go on. */
   mend: string;
 }
 
-export function remedy(fix: string): Remedy {
+export function publishedRemedy(fix: string): PublishedRemedy {
   return { fix, mend: fix };
 }

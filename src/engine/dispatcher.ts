@@ -1,5 +1,5 @@
 /** Hands due texts to their providers, each channel within its pace, each provider within what it takes at once. */
-import { expectedClaim, textsAhead } from '../core/pacing/lead';
+import { expectedClaim, textsAhead } from '../core/pacing/prefetch';
 import type { AppContext } from '../operations/context';
 import {
   claimDue,

@@ -1,6 +1,6 @@
 /** Send hooks and phone events as functions from Request to Response: apps post records here. */
 
-import { remedy } from '../core/remedy';
+import { publishedRemedy } from '../core/remedy';
 import { type HookPost, LARGEST_POST, takeHookPost } from '../operations/apps/hooks';
 import { takeCall } from '../operations/apps/phone';
 import { problem } from './api/answer';
@@ -45,7 +45,7 @@ export async function serveHook(request: Request, remoteAddress?: string): Promi
     field: finding.field,
     code: finding.code,
     problem: finding.problem,
-    ...remedy(finding.mend),
+    ...publishedRemedy(finding.remedy),
   }));
   return problem(
     {

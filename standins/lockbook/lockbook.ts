@@ -77,7 +77,7 @@ export class Lockbook {
 
   constructor(readonly settings: LockbookSettings) {}
 
-  /** Verifies, reads and keeps one webhook. Answers the status to give. */
+  /** Verifies, reads and keeps one webhook. Returns the status to give. */
   receive(headers: Record<string, string>, body: string): number {
     const entry: LockbookEvent = { at: stamp(), id: headers['webhook-id'] ?? '', verified: false };
     if (this.faults.answers500) {

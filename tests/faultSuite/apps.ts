@@ -90,7 +90,7 @@ export async function appsHouse(): Promise<House> {
     breakIt: () => bench.faults({ lockbook: { [fault]: true } }),
     traffic: () => write().then(afterwards),
     causes,
-    mend: async () => {
+    repair: async () => {
       await bench.faults({ lockbook: { [fault]: false } });
       await resume();
     },
@@ -115,7 +115,7 @@ export async function appsHouse(): Promise<House> {
       async traffic() {
         await traffic?.();
       },
-      async mend() {
+      async repair() {
         await ctx.store.write(async (unit) => {
           await unit.hookPosts.remove({ hook_id: made.id });
           await unit.runs.remove({ source_id: made.id });
@@ -158,7 +158,7 @@ export async function appsHouse(): Promise<House> {
       breakIt: () => pauseSubscription(ctx, SYSTEM, mossgate.subscriptionId),
       traffic: () => write(),
       causes: ['webhook-paused'],
-      mend: () => resumeSubscription(ctx, SYSTEM, mossgate.subscriptionId),
+      repair: () => resumeSubscription(ctx, SYSTEM, mossgate.subscriptionId),
     },
     {
       name: 'the subscription no longer has messages that come in',
@@ -167,7 +167,7 @@ export async function appsHouse(): Promise<House> {
       breakIt: () => changeSubscription(ctx, SYSTEM, mossgate.subscriptionId, { events: ['windgap.message.state'] }),
       traffic: () => write(),
       causes: ['event-not-subscribed'],
-      mend: () =>
+      repair: () =>
         changeSubscription(ctx, SYSTEM, mossgate.subscriptionId, {
           events: ['windgap.message.received', 'windgap.message.state'],
         }),
@@ -179,7 +179,7 @@ export async function appsHouse(): Promise<House> {
       breakIt: () => publish([route('Locks', all(begins('lock')), []), route('Everything else', all(), [])]),
       traffic: () => write(),
       causes: ['app-not-routed'],
-      mend: usual,
+      repair: usual,
     },
     {
       name: 'nothing takes the message',
@@ -188,7 +188,7 @@ export async function appsHouse(): Promise<House> {
       breakIt: () => publish([locks]),
       traffic: () => write(),
       causes: ['no-route'],
-      mend: usual,
+      repair: usual,
     },
     {
       name: 'the new step is a draft',
@@ -200,7 +200,7 @@ export async function appsHouse(): Promise<House> {
       },
       traffic: () => write('LOCK Tern'),
       causes: ['draft-unpublished', 'app-not-routed'],
-      mend: usual,
+      repair: usual,
     },
     {
       name: 'the route that told the app is off',
@@ -209,7 +209,7 @@ export async function appsHouse(): Promise<House> {
       breakIt: () => publish([{ ...locks, off: true }, { ...rest, off: true }, route('Desk only', all(), [])]),
       traffic: () => write('LOCK Tern'),
       causes: ['route-switched-off', 'app-not-routed'],
-      mend: usual,
+      repair: usual,
     },
     {
       name: 'an earlier route takes everything',
@@ -218,7 +218,7 @@ export async function appsHouse(): Promise<House> {
       breakIt: () => publish([route('Thanks', all(), [{ do: 'tag', tag: 'wrote', remove: false }]), locks]),
       traffic: () => write('LOCK Tern'),
       causes: ['route-shadowed'],
-      mend: usual,
+      repair: usual,
     },
     {
       name: 'two machines answer each other',
@@ -230,7 +230,7 @@ export async function appsHouse(): Promise<House> {
       },
       traffic: () => write('Hello', TOMAS),
       causes: ['auto-reply-loop'],
-      mend: async () => {
+      repair: async () => {
         await bench.setHandset(TOMAS, { answersWith: '' });
         await usual();
       },
@@ -248,7 +248,7 @@ export async function appsHouse(): Promise<House> {
       },
       traffic: () => write(),
       causes: ['look-up-failed', 'app-unreachable'],
-      mend: async () => {
+      repair: async () => {
         await bench.faults({ weir: { down: false } });
         await usual();
       },
@@ -263,7 +263,7 @@ export async function appsHouse(): Promise<House> {
       },
       traffic: calls,
       causes: ['key-expired'],
-      mend: () => ctx.store.write((unit) => unit.apiKeys.remove({ id: spareKey.id })),
+      repair: () => ctx.store.write((unit) => unit.apiKeys.remove({ id: spareKey.id })),
     },
     {
       name: 'the key of the app was revoked',
@@ -279,7 +279,7 @@ export async function appsHouse(): Promise<House> {
       },
       traffic: calls,
       causes: ['key-revoked'],
-      mend: () => ctx.store.write((unit) => unit.apiKeys.remove({ id: spareKey.id })),
+      repair: () => ctx.store.write((unit) => unit.apiKeys.remove({ id: spareKey.id })),
     },
     onHook(
       'the send hook is off',
@@ -343,7 +343,7 @@ export async function appsHouse(): Promise<House> {
         await ctx.store.write((unit) => unit.hooks.remove({ id: [one.id, two.id] }));
       },
       causes: ['asked-twice'],
-      mend: async () => undefined,
+      repair: async () => undefined,
     },
     {
       name: 'the app never posts',
@@ -351,7 +351,7 @@ export async function appsHouse(): Promise<House> {
       about: { app: quiet.id, channel },
       breakIt: async () => undefined,
       causes: ['never-asked'],
-      mend: async () => undefined,
+      repair: async () => undefined,
     },
     sheetCase('the sheet was moved away', (file) => renameSync(file, `${file}.old`), ['sheet-not-read']),
     feedCase(),
@@ -362,7 +362,7 @@ export async function appsHouse(): Promise<House> {
       breakIt: () => bench.faults({ towpath: { tokenEnded: true } }),
       traffic: () => write(),
       causes: ['app-credential-refused', 'credential-expired', 'credential-refused'],
-      mend: () => bench.faults({ towpath: { tokenEnded: false } }),
+      repair: () => bench.faults({ towpath: { tokenEnded: false } }),
     },
     {
       name: 'the records are down',
@@ -371,7 +371,7 @@ export async function appsHouse(): Promise<House> {
       breakIt: () => bench.faults({ towpath: { down: true } }),
       traffic: () => write(),
       causes: ['app-unreachable'],
-      mend: () => bench.faults({ towpath: { down: false } }),
+      repair: () => bench.faults({ towpath: { down: false } }),
     },
     {
       name: 'a field of the record is filled with nothing',
@@ -384,7 +384,7 @@ export async function appsHouse(): Promise<House> {
         }),
       traffic: () => write(),
       causes: ['record-field-empty', 'record-refused', 'automation-failed'],
-      mend: () =>
+      repair: () =>
         ctx.store.write(async (unit) => {
           await unit.recordActions.change({ id: records.action }, { fields: records.fields });
         }),
@@ -418,7 +418,7 @@ export async function appsHouse(): Promise<House> {
         await until('it is missed', async () => (await ctx.store.sheets.one({ id }))?.problem);
       },
       causes,
-      mend: () =>
+      repair: () =>
         ctx.store.write(async (unit) => {
           await unit.sheets.remove({ id });
           await unit.proofs.remove({ subject_id: id });
@@ -452,7 +452,7 @@ export async function appsHouse(): Promise<House> {
         await settle(installation);
       },
       causes: ['feed-not-read'],
-      mend: async () => {
+      repair: async () => {
         server.close();
         await ctx.store.write(async (unit) => {
           await unit.feeds.remove({ id });
@@ -487,7 +487,7 @@ export async function appsHouse(): Promise<House> {
       },
       traffic: call,
       causes: ['automation-off'],
-      mend: () => ctx.store.write((unit) => unit.phoneSystems.remove({ id: made.id })),
+      repair: () => ctx.store.write((unit) => unit.phoneSystems.remove({ id: made.id })),
     };
   }
 

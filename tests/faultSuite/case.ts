@@ -16,7 +16,7 @@ export interface Case {
   causes: readonly string[];
   /** What the person knows, when asked. Everything else they do not know. */
   knows?: Partial<Record<ObservationId, 'yes' | 'no'>>;
-  mend(): Promise<unknown>;
+  repair(): Promise<unknown>;
   /** It cannot be told from what can be seen or asked, and saying so is right. */
   honest?: true;
 }

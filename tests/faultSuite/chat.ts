@@ -49,10 +49,10 @@ export async function chatHouse(): Promise<House> {
   const onChat = { about: { channel: chat.channel.id } };
   const sends = { ...onChat, traffic: () => out(chat.channel.id) };
   const hears = { ...onChat, traffic: () => write() };
-  const switched = (service: string, fault: string, rest: Omit<Case, 'breakIt' | 'mend'>): Case => ({
+  const switched = (service: string, fault: string, rest: Omit<Case, 'breakIt' | 'repair'>): Case => ({
     ...rest,
     breakIt: () => bench.faults({ [service]: { [fault]: true } }),
-    mend: () => bench.faults({ [service]: { [fault]: false } }),
+    repair: () => bench.faults({ [service]: { [fault]: false } }),
   });
 
   const login = (settings: object) => bench.change('ostrel/logins/mossgate', settings);
@@ -72,7 +72,7 @@ export async function chatHouse(): Promise<House> {
   const withTemplate = (
     name: string,
     prepare: (id: string) => Promise<unknown>,
-    rest: Omit<Case, 'about' | 'breakIt' | 'traffic' | 'mend' | 'name'>,
+    rest: Omit<Case, 'about' | 'breakIt' | 'traffic' | 'repair' | 'name'>,
   ): Case => {
     let hookUrl = '';
     return {
@@ -109,7 +109,7 @@ export async function chatHouse(): Promise<House> {
         });
         await settle(installation);
       },
-      async mend() {
+      async repair() {
         await ctx.store.write((unit) =>
           unit.hooks.change({ app_id: app.id, disabled_at: null }, { disabled_at: ctx.now() - 40 * 86_400_000 }),
         );
@@ -164,7 +164,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'worked-before',
       breakIt: () => business({ token: { ...well.token, may: ['settings'] } }),
       causes: ['credential-lacks-permission'],
-      mend: () => business({ token: well.token }),
+      repair: () => business({ token: well.token }),
     },
     switched('tarrow', 'developmentAgain', {
       ...onChat,
@@ -194,7 +194,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'worked-before',
       breakIt: () => line({ standing: 'elsewhere' }),
       causes: ['number-taken'],
-      mend: () => line({}),
+      repair: () => line({}),
     },
     {
       ...sends,
@@ -202,7 +202,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'nothing-arrives',
       breakIt: () => line({ standing: 'wants-code' }),
       causes: ['number-code-needed'],
-      mend: () => line({}),
+      repair: () => line({}),
     },
     {
       ...hears,
@@ -210,7 +210,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'replies-missing',
       breakIt: () => line({ trial: { ...well.lines[0]?.trial, open: true } }),
       causes: ['test-mode-on'],
-      mend: () => line({}),
+      repair: () => line({}),
     },
     switched('tarrow', 'eventsDropped', {
       ...hears,
@@ -224,7 +224,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'replies-missing',
       breakIt: async () => business({ callback: { ...(await remote()).callback, confirmed: false } }),
       causes: ['callback-unverified'],
-      mend: () => handOverForMe(ctx, SYSTEM, chat.channel.id),
+      repair: () => handOverForMe(ctx, SYSTEM, chat.channel.id),
     },
     switched('tarrow', 'signsWithAnotherKey', {
       ...hears,
@@ -293,7 +293,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'worked-before',
       breakIt: () => rebind({ password: 'changed1' }, 'refused'),
       causes: ['credential-secret-wrong', 'credential-refused'],
-      mend: () => rebind({ password: atCarrier.password }, 'bound'),
+      repair: () => rebind({ password: atCarrier.password }, 'bound'),
     },
     switched('ostrel', 'down', {
       ...overTrunk,
@@ -307,7 +307,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'worked-before',
       breakIt: () => rebind({ binds: 'separate' }, 'refused'),
       causes: ['trunk-bind-wrong'],
-      mend: () => rebind({ binds: 'transceiver' }, 'bound'),
+      repair: () => rebind({ binds: 'transceiver' }, 'bound'),
     },
     switched('ostrel', 'throttles', {
       ...overTrunk,
@@ -321,7 +321,7 @@ export async function chatHouse(): Promise<House> {
       symptom: 'worked-before',
       breakIt: () => login({ numbers: [] }),
       causes: ['sender-not-owned'],
-      mend: () => login({ numbers: atCarrier.numbers }),
+      repair: () => login({ numbers: atCarrier.numbers }),
     },
     {
       ...onTrunk,
@@ -333,7 +333,7 @@ export async function chatHouse(): Promise<House> {
         await out(trunk.channel.id, INES, `${'A long notice of a stoppage. '.repeat(9)}${++words}`);
       },
       causes: ['trunk-long-text-refused'],
-      mend: () => login({ longText: atCarrier.longText }),
+      repair: () => login({ longText: atCarrier.longText }),
     },
     {
       ...onTrunk,
@@ -345,7 +345,7 @@ export async function chatHouse(): Promise<House> {
         await out(trunk.channel.id, INES);
       },
       causes: ['receipt-id-base'],
-      mend: () => login({ ids: atCarrier.ids }),
+      repair: () => login({ ids: atCarrier.ids }),
     },
     {
       ...onTrunk,
@@ -358,7 +358,7 @@ export async function chatHouse(): Promise<House> {
       },
       causes: ['trunk-alphabet'],
       knows: { 'letters-wrong': 'yes', 'values-wrong': 'no' },
-      mend: () => login({ alphabet: atCarrier.alphabet }),
+      repair: () => login({ alphabet: atCarrier.alphabet }),
     },
     switched('fennick', 'down', {
       ...onMail,
@@ -388,7 +388,7 @@ export async function chatHouse(): Promise<House> {
       breakIt: () => bench.change('fennick/accounts/mossgate', { password: 'changed' }),
       traffic: () => out(mail.id),
       causes: ['credential-refused', 'credential-secret-wrong'],
-      mend: () => bench.change('fennick/accounts/mossgate', { password: world.fennick.accounts[0]?.password }),
+      repair: () => bench.change('fennick/accounts/mossgate', { password: world.fennick.accounts[0]?.password }),
     },
   ];
 

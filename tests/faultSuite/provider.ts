@@ -52,10 +52,10 @@ export async function providerHouse(): Promise<House> {
 
   const sends: Pick<Case, 'about' | 'traffic'> = { about, traffic: () => out() };
   const hears: Pick<Case, 'about' | 'traffic'> = { about, traffic: () => write() };
-  const switched = (fault: string, rest: Omit<Case, 'breakIt' | 'mend'>): Case => ({
+  const switched = (fault: string, rest: Omit<Case, 'breakIt' | 'repair'>): Case => ({
     ...rest,
     breakIt: () => faults({ [fault]: true }),
-    mend: () => faults({ [fault]: false }),
+    repair: () => faults({ [fault]: false }),
   });
 
   const cases: Case[] = [
@@ -72,7 +72,7 @@ export async function providerHouse(): Promise<House> {
       },
       traffic: () => out(),
       causes: ['engine-silent'],
-      mend: () => installation.startEngine(),
+      repair: () => installation.startEngine(),
     },
     {
       ...sends,
@@ -80,7 +80,7 @@ export async function providerHouse(): Promise<House> {
       symptom: 'worked-before',
       breakIt: () => account({ secret: 'bws_replaced00000000000000000000' }),
       causes: ['credential-secret-wrong', 'credential-refused'],
-      mend: () => account({ secret: remote.secret }),
+      repair: () => account({ secret: remote.secret }),
     },
     switched('secretEnded', {
       ...sends,
@@ -94,7 +94,7 @@ export async function providerHouse(): Promise<House> {
       symptom: 'nothing-arrives',
       breakIt: () => account({ id: 'BWACLOSED' }),
       causes: ['credential-id-unknown'],
-      mend: () => bench.account('BWACLOSED', { id: remote.id }),
+      repair: () => bench.account('BWACLOSED', { id: remote.id }),
     },
     switched('creditGone', {
       ...sends,
@@ -108,7 +108,7 @@ export async function providerHouse(): Promise<House> {
       symptom: 'nothing-arrives',
       breakIt: () => account({ credit: 0 }),
       causes: ['credit-gone'],
-      mend: () => account({ credit: 182_400_000 }),
+      repair: () => account({ credit: 182_400_000 }),
     },
     switched('regionsOff', {
       name: 'a country is off',
@@ -140,7 +140,7 @@ export async function providerHouse(): Promise<House> {
         await out(ODILE);
       },
       causes: ['registration-missing'],
-      mend: () => account({ registrations: [{ country: 'FR', brand: 'granted', use: 'granted' }] }),
+      repair: () => account({ registrations: [{ country: 'FR', brand: 'granted', use: 'granted' }] }),
     },
     {
       ...sends,
@@ -148,7 +148,7 @@ export async function providerHouse(): Promise<House> {
       symptom: 'worked-before',
       breakIt: () => account({ numbers: kept.filter(({ number }) => number !== address) }),
       causes: ['number-gone', 'sender-not-owned'],
-      mend: restore,
+      repair: restore,
     },
     switched('down', {
       ...sends,
@@ -184,7 +184,7 @@ export async function providerHouse(): Promise<House> {
       symptom: 'nothing-arrives',
       breakIt: () => setAccountDisabled(ctx, SYSTEM, mossgate.accountId, true),
       causes: ['account-disabled'],
-      mend: () => setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false),
+      repair: () => setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false),
     },
     {
       ...sends,
@@ -198,7 +198,7 @@ export async function providerHouse(): Promise<House> {
       },
       traffic: async () => undefined,
       causes: ['account-disabled'],
-      mend: () => setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false),
+      repair: () => setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false),
     },
     {
       name: 'one phone is switched off',
@@ -210,7 +210,7 @@ export async function providerHouse(): Promise<House> {
         await out(TOMAS);
       },
       causes: ['handset-unreachable'],
-      mend: () => bench.setHandset(TOMAS, { power: 'on' }),
+      repair: () => bench.setHandset(TOMAS, { power: 'on' }),
     },
     {
       name: 'nobody has the number any more',
@@ -219,7 +219,7 @@ export async function providerHouse(): Promise<House> {
       breakIt: async () => undefined,
       traffic: () => out('+447700900777'),
       causes: ['number-not-in-service'],
-      mend: async () => undefined,
+      repair: async () => undefined,
     },
     {
       name: 'the person said STOP',
@@ -231,7 +231,7 @@ export async function providerHouse(): Promise<House> {
       },
       traffic: () => out(TOMAS),
       causes: ['opted-out'],
-      mend: async () => {
+      repair: async () => {
         await bench.type(TOMAS, address, 'START');
         await until('it is taken back', async () => (await ctx.store.consentEntries.count({ what: 'given' })) > 0);
       },
@@ -244,7 +244,7 @@ export async function providerHouse(): Promise<House> {
       traffic: () => out(INES),
       causes: ['phone-hides'],
       knows: { 'phone-gets-others': 'yes' },
-      mend: async () => undefined,
+      repair: async () => undefined,
     },
     switched('carriesTwice', {
       name: 'the network makes a copy',
@@ -268,7 +268,7 @@ export async function providerHouse(): Promise<House> {
         await settle(installation);
       },
       causes: ['asked-twice'],
-      mend: async () => undefined,
+      repair: async () => undefined,
     },
     {
       ...hears,
@@ -276,7 +276,7 @@ export async function providerHouse(): Promise<House> {
       symptom: 'replies-missing',
       breakIt: () => inbound({ primary: '', fallback: '' }),
       causes: ['address-missing'],
-      mend: restore,
+      repair: restore,
     },
     {
       ...hears,
@@ -284,7 +284,7 @@ export async function providerHouse(): Promise<House> {
       symptom: 'replies-missing',
       breakIt: () => inbound({ primary: 'https://elsewhere.example/in', fallback: '' }),
       causes: ['address-not-ours'],
-      mend: restore,
+      repair: restore,
     },
     {
       ...hears,
@@ -295,7 +295,7 @@ export async function providerHouse(): Promise<House> {
         await bench.moveClock(OLD_ADDRESS_TAKEN);
       },
       causes: ['address-not-ours'],
-      mend: async () => {
+      repair: async () => {
         await handOverForMe(ctx, SYSTEM, channel);
         kept = (await numbers()).numbers;
       },
@@ -306,7 +306,7 @@ export async function providerHouse(): Promise<House> {
       symptom: 'replies-missing',
       breakIt: () => inbound({ method: 'GET' }),
       causes: ['inbound-method'],
-      mend: restore,
+      repair: restore,
     },
     {
       name: 'two numbers have changed places',
@@ -327,7 +327,7 @@ export async function providerHouse(): Promise<House> {
       },
       traffic: () => write(),
       causes: ['address-on-another-number'],
-      mend: restore,
+      repair: restore,
     },
     switched('signsWithAnotherSecret', {
       ...hears,
@@ -362,7 +362,7 @@ export async function providerHouse(): Promise<House> {
       breakIt: async () => undefined,
       causes: ['wrote-elsewhere'],
       knows: { 'wrote-here': 'no', 'shown-sent': 'yes', 'provider-log-has-it': 'no' },
-      mend: async () => undefined,
+      repair: async () => undefined,
     },
     {
       name: 'their own network does not take the text',
@@ -371,7 +371,7 @@ export async function providerHouse(): Promise<House> {
       breakIt: async () => undefined,
       causes: ['not-sent-by-phone'],
       knows: { 'wrote-here': 'yes', 'shown-sent': 'no', 'provider-log-has-it': 'no' },
-      mend: async () => undefined,
+      repair: async () => undefined,
     },
     switched('losesTexts', {
       name: 'the provider takes texts and does not carry them',

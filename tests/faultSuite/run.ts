@@ -57,7 +57,7 @@ async function runCase(house: House, each: Case): Promise<Result> {
         1,
       ),
     );
-  await each.mend();
+  await each.repair();
   await askProviders(house);
   await passTime(house.installation, house.wellAgain()).catch((error: Error) => {
     throw new Error(`After “${each.name}”: ${error.message}`);
@@ -75,7 +75,7 @@ async function runCase(house: House, each: Case): Promise<Result> {
   };
 }
 
-/** Answers what is asked as the person would, and lets Windgap test, until it has an opinion. */
+/** Returns what is asked as the person would, and lets Windgap test, until it has an opinion. */
 async function complain(house: House, each: Case): Promise<DiagnosisView> {
   const { ctx } = house.installation;
   const answers: Partial<Record<string, Answer>> = {};

@@ -4,7 +4,7 @@ import { createSender } from '../../src/operations/outbound/sendMessage';
 import { INES } from './mossgate';
 import type { Installation } from './processes';
 
-/** Queues so many texts, each with its number at the end. Answers their ids. */
+/** Queues so many texts, each with its number at the end. Returns their ids. */
 export async function queueTexts(
   { ctx }: Installation,
   total: number,

@@ -26,7 +26,7 @@ export async function draftRoutes(ctx: AppContext, routes: Route[], hours: Route
   return (await saveDraft(ctx, SYSTEM, { routes, hours }, draft?.changed_at)).changedAt;
 }
 
-/** Answers the number of the revision. */
+/** Returns the number of the revision. */
 export async function publishRoutes(ctx: AppContext, routes: Route[], hours: RouteSet['hours'] = []): Promise<number> {
   const seen = await draftRoutes(ctx, routes, hours);
   return (await publishDraft(ctx, SYSTEM, { note: '', seen })).number;

@@ -27,7 +27,7 @@ export function readPersonForm(form: FormData): z.infer<typeof person> {
     const name = String(issue.path[0]);
     return {
       field: name,
-      finding: { code: 'invalid', severity: 'error' as const, problem: issue.message, mend: MENDS[name] ?? '' },
+      finding: { code: 'invalid', severity: 'error' as const, problem: issue.message, remedy: MENDS[name] ?? '' },
     };
   });
   throw new OperationError('invalid', 'Some fields need another look.', findings);

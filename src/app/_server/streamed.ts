@@ -1,4 +1,4 @@
-/** Answers a file piece by piece, as fast as it is taken. */
+/** Returns a file piece by piece, as fast as it is taken. */
 export function streamed(pieces: AsyncGenerator<string, void, undefined>, type: string, name: string): Response {
   const encoder = new TextEncoder();
   const stream = new ReadableStream<Uint8Array>({

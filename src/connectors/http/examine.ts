@@ -13,7 +13,7 @@ export function examineCredentials(fields: readonly CredentialField[], credentia
 
 function examineValue(field: CredentialField, value: string): Finding | undefined {
   if (value.trim() === '') {
-    return { code: 'credential-empty', severity: 'error', problem: `${field.label} is empty.`, mend: field.help };
+    return { code: 'credential-empty', severity: 'error', problem: `${field.label} is empty.`, remedy: field.help };
   }
   const stray = /^[\s\u200b\ufeff"']+|[\s\u200b\ufeff"']+$/.exec(value);
   if (stray) {
@@ -23,7 +23,7 @@ function examineValue(field: CredentialField, value: string): Finding | undefine
       code: 'credential-stray',
       severity: 'error',
       problem: `There is ${what} ${where} the ${field.label.toLowerCase()}.`,
-      mend: 'It was probably copied along. Remove it.',
+      remedy: 'It was probably copied along. Remove it.',
       place: { from: stray.index, to: stray.index + stray[0].length },
     };
   }
@@ -33,13 +33,13 @@ function examineValue(field: CredentialField, value: string): Finding | undefine
         code: 'credential-truncated',
         severity: 'error',
         problem: `The ${field.label.toLowerCase()} looks cut short: ${value.length} characters.`,
-        mend: 'Copy it again with the provider’s own copy button.',
+        remedy: 'Copy it again with the provider’s own copy button.',
       }
     : {
         code: 'credential-shape',
         severity: 'error',
         problem: `This does not look like the ${field.label.toLowerCase()}.`,
-        mend: field.help,
+        remedy: field.help,
       };
 }
 
@@ -66,7 +66,7 @@ function findSwapped(fields: readonly CredentialField[], credentials: Credential
           code: 'credential-swapped',
           severity: 'error',
           problem: `${one.label} and ${other.label.toLowerCase()} are swapped.`,
-          mend: 'Exchange the two values.',
+          remedy: 'Exchange the two values.',
         };
         return { field: one.name, fields: [one.name, other.name], finding };
       }

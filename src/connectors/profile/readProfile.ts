@@ -73,7 +73,7 @@ function finding(problem: string, place: Finding['place']): Finding {
     code: 'profile-invalid',
     severity: 'error',
     problem,
-    mend: 'Compare with the schema; Ctrl and Space offers what may stand here.',
+    remedy: 'Compare with the schema; Ctrl and Space offers what may stand here.',
     place,
   };
 }

@@ -144,7 +144,7 @@ export function endOf(path: string): string {
 
 /**
  * Puts a new file in the place of one that is still as `mark` says, in one step: a reader
- * sees the old or the new. Answers the new one's mark, or undefined where somebody else
+ * sees the old or the new. Returns the new one's mark, or undefined where somebody else
  * changed the file meanwhile: theirs stays.
  */
 function takePlace(beside: string, path: string, mark: string | undefined): string | undefined {

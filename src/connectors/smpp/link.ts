@@ -10,7 +10,7 @@
 import smpp, { type Session } from 'smpp';
 import type { Clock, Timer } from '../../clock/clock';
 import { cause } from '../../core/delivery/causes';
-import { textsAhead } from '../../core/pacing/lead';
+import { textsAhead } from '../../core/pacing/prefetch';
 import { newRateLimiter, noteUsed, paceNow, take } from '../../core/pacing/rateLimiter';
 import { levelId } from '../../core/trunk/receipts';
 import { explainStatus } from '../../core/trunk/refusals';

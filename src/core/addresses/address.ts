@@ -191,8 +191,8 @@ function accept(
   return { ok: true, address: { value, kind, country, national, fictional } };
 }
 
-function refuse(code: string, problem: string, mend: string, place?: Finding['place']): NormaliseResult {
-  return { ok: false, finding: { code, severity: 'error', problem, mend, place } };
+function refuse(code: string, problem: string, remedy: string, place?: Finding['place']): NormaliseResult {
+  return { ok: false, finding: { code, severity: 'error', problem, remedy, place } };
 }
 
 function clip(text: string): string {

@@ -1,6 +1,6 @@
 /**
  * Examines a connection by what the provider says of it: everything that is known to go
- * wrong before a message is lost. Pure: facts in, findings out, each with its mend.
+ * wrong before a message is lost. Pure: facts in, findings out, each with its remedy.
  */
 import { displayAddress } from '../addresses/display';
 import { type CauseCode, cause } from '../delivery/causes';
@@ -48,7 +48,7 @@ export interface ConnectedChannel {
 }
 
 /** What a button beside the finding can do about it. */
-export type MendAction = 'set-address' | 'subscribe' | 'end-test-mode' | 'check-account' | 'enable-account';
+export type RemedyAction = 'set-address' | 'subscribe' | 'end-test-mode' | 'check-account' | 'enable-account';
 
 export interface ConnectionFinding extends Finding {
   /** Account or channel id. */
@@ -57,7 +57,7 @@ export interface ConnectionFinding extends Finding {
   hop?: HopName;
   /** Which of several of one code it is: a country. */
   about?: string;
-  action?: MendAction;
+  action?: RemedyAction;
 }
 
 const DAY = 86_400_000;
@@ -76,9 +76,9 @@ function findingsOn(subject: string) {
     code: string,
     severity: Severity,
     problem: string,
-    mend: string,
+    remedy: string,
     more: Partial<ConnectionFinding> = {},
-  ) => found.push({ subject, code, severity, problem, mend, ...more });
+  ) => found.push({ subject, code, severity, problem, remedy, ...more });
   return { found, say };
 }
 
@@ -86,7 +86,7 @@ function examineAccount({ now, account, channels }: ConnectionFacts): Connection
   const { facts, requires, connectorName } = account;
   const { found, say } = findingsOn(account.id);
   const known = (code: CauseCode, severity: Severity, more: Partial<ConnectionFinding> = {}) =>
-    say(code, severity, `${cause(code).title}.`, cause(code).mend, more);
+    say(code, severity, `${cause(code).title}.`, cause(code).remedy, more);
 
   if (account.disabled) known('account-disabled', 'attention', { hop: 'outbound', action: 'enable-account' });
   if (facts.expiresAt !== undefined) {
@@ -112,7 +112,7 @@ function examineAccount({ now, account, channels }: ConnectionFacts): Connection
       'credential-lacks-permission',
       'error',
       `The token lacks the ${lacking.length === 1 ? 'permission' : 'permissions'} ${lacking.join(', ')}.`,
-      cause('credential-lacks-permission').mend,
+      cause('credential-lacks-permission').remedy,
       { hop: 'credential', action: 'check-account' },
     );
   }
@@ -171,7 +171,7 @@ function examineChannel(connection: ConnectionFacts, channel: ConnectedChannel):
   const { account, numbers } = connection;
   const { facts, remote } = channel;
   const { found, say } = findingsOn(channel.id);
-  const action: MendAction | undefined = account.canSetAddress ? 'set-address' : undefined;
+  const action: RemedyAction | undefined = account.canSetAddress ? 'set-address' : undefined;
 
   const receives = channel.abilities.includes('text-in') && !facts.shared;
   if (!receives) {

@@ -49,7 +49,7 @@ export function examineApp(
 /** One that is broken says by what; one that is switched off is silent unless something still comes to it. */
 function examineAutomation({ what, name, brokenBy }: AutomationFacts): AppFinding[] {
   if (!brokenBy) return [];
-  const { title, mend } = cause(brokenBy);
+  const { title, remedy } = cause(brokenBy);
   return [
     {
       of: 'automation',
@@ -57,7 +57,7 @@ function examineAutomation({ what, name, brokenBy }: AutomationFacts): AppFindin
       code: brokenBy,
       severity: 'error',
       problem: `The ${what} “${name}”: ${lowerFirst(title)}.`,
-      mend,
+      remedy,
     },
   ];
 }
@@ -82,7 +82,7 @@ function examineKey({ name, expiresAt, lastUsedAt }: KeyFacts, keys: readonly Ke
       code: 'key-ends-soon',
       severity: 'attention',
       problem: `The API key “${name}” is in use and ends ${when}.`,
-      mend: 'Replace it on the app’s page and put the new one in its place; both work meanwhile.',
+      remedy: 'Replace it on the app’s page and put the new one in its place; both work meanwhile.',
     },
   ];
 }
@@ -90,21 +90,21 @@ function examineKey({ name, expiresAt, lastUsedAt }: KeyFacts, keys: readonly Ke
 const PAUSED = {
   failing: {
     problem: (url: string) => `Events to ${url} are paused: three days of attempts failed.`,
-    mend: 'Fix what the last attempt says, then resume. Nothing is lost.',
+    remedy: 'Fix what the last attempt says, then resume. Nothing is lost.',
   },
   gone: {
     problem: (url: string) => `Events to ${url} are paused: the app wants no more there.`,
-    mend: 'Ask its people for the new address, change it and resume. Nothing is lost.',
+    remedy: 'Ask its people for the new address, change it and resume. Nothing is lost.',
   },
   'by-hand': {
     problem: (url: string) => `Events to ${url} are paused by hand.`,
-    mend: 'Resume when the app is ready; what happened meanwhile goes to it then.',
+    remedy: 'Resume when the app is ready; what happened meanwhile goes to it then.',
   },
 };
 
 function examineSubscription({ url, pausedWhy }: SubscriptionFacts): AppFinding[] {
   if (pausedWhy === null) return [];
-  const { problem, mend } = PAUSED[pausedWhy];
+  const { problem, remedy } = PAUSED[pausedWhy];
   const severity = pausedWhy === 'by-hand' ? 'attention' : 'error';
-  return [{ of: 'subscription', about: url, code: 'webhook-paused', severity, problem: problem(url), mend }];
+  return [{ of: 'subscription', about: url, code: 'webhook-paused', severity, problem: problem(url), remedy }];
 }

@@ -88,7 +88,7 @@ export function readLine(line: Readonly<Record<string, string>>, plan: ImportPla
   const written = value('phone');
   if (written === '') return { ok: false, reason: 'There is no phone number.' };
   const normalised = normaliseAddress(written, { defaultCountry: plan.country ?? undefined });
-  if (!normalised.ok) return { ok: false, reason: `${normalised.finding.problem} ${normalised.finding.mend}` };
+  if (!normalised.ok) return { ok: false, reason: `${normalised.finding.problem} ${normalised.finding.remedy}` };
   const language = value('language');
   if (language && !/^[a-z]{2,3}(-[A-Za-z0-9]{2,8})*$/i.test(language))
     return { ok: false, reason: `“${language}” is no language tag such as en or sv.` };

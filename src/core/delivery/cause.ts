@@ -1,4 +1,4 @@
-/** The shape of a cause: why something failed, in plain words, and the mend. */
+/** The shape of a cause: why something failed, in plain words, and the remedy. */
 import type { HopName } from '../proof/hops';
 
 export interface CauseContext {
@@ -14,7 +14,7 @@ export interface Cause {
   /** The problem in one sentence without a full stop. */
   title: string;
   explain: (context: CauseContext) => string;
-  mend: string;
+  remedy: string;
   /** True when the same request may succeed later without anybody changing anything. */
   transient: boolean;
   /** The hop of the set-up that this shows to be broken; absent when only this message is at fault. */

@@ -1,6 +1,6 @@
 /**
  * The causes catalogue: every reason Windgap can give for something not working, in
- * plain words, with the mend. Connector profiles map a provider's own codes to these;
+ * plain words, with the remedy. Connector profiles map a provider's own codes to these;
  * nothing else in the product words a failure.
  */
 import { APPS_CAUSES } from './catalogue/apps';

@@ -131,10 +131,10 @@ describe('properties of the projection', () => {
 
 test('every cause says what is wrong and what to do, in sentences', () => {
   for (const code of causeCodes()) {
-    const { title, explain, mend } = cause(code);
+    const { title, explain, remedy } = cause(code);
     expect(title, code).toMatch(/^[A-Z].*[^.]$/);
     expect(explain({}), code).toMatch(/^[A-Z].*\.$/s);
-    expect(mend, code).toMatch(/^[A-Z].*\.$/s);
+    expect(remedy, code).toMatch(/^[A-Z].*\.$/s);
     expect(explain({ who: 'Brackwater', said: 'why', subject: 'it' }), code).not.toMatch(/undefined|null/);
   }
 });

@@ -94,7 +94,7 @@ function outranks(candidate: Standing, best: Standing): boolean {
   return (candidate.cause ?? '') > (best.cause ?? '');
 }
 
-/** Where a message stands after one event, or one more. Answers the same object where the event changes nothing. */
+/** Where a message stands after one event, or one more. Returns the same object where the event changes nothing. */
 export function standingAfter(event: MessageEvent, before?: Standing): Standing {
   const standing = { state: STATE_OF[event.kind], at: event.at, cause: event.cause, rank: rank(event) };
   return !before || outranks(standing, before) ? standing : before;

@@ -36,7 +36,7 @@ export function junitXml(runs: readonly ReportedRun[], suite = 'Windgap delivery
             bad
               .map(
                 ({ round, expected, said, cause: why }) =>
-                  `Round ${round + 1}: expected that ${expected}. ${said}.${why ? ` Fix: ${cause(why).mend}` : ''}`,
+                  `Round ${round + 1}: expected that ${expected}. ${said}.${why ? ` Fix: ${cause(why).remedy}` : ''}`,
               )
               .join('\n') ||
               (run.problem ?? ''),

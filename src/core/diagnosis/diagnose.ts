@@ -4,7 +4,7 @@
  * is to blame than when it is not (Bayes, observations taken as independent). What remains is
  * answered, asked for, tested, or honestly left open.
  */
-import type { MendAction } from '../connect/examine';
+import type { RemedyAction } from '../connect/examine';
 import { OBSERVATIONS, type ObservationId, observation } from './observations';
 import { POSSIBILITIES, type Possibility, STAGES } from './possibilities';
 import type { Symptom } from './symptoms';
@@ -15,14 +15,14 @@ export interface Named {
   by: 'set-up' | 'told';
   /** What it says, as a sentence. */
   said: string;
-  mend?: string;
+  remedy?: string;
   subject?: string;
   href?: string;
   at?: number;
   /** The examination shows what traffic met, so it is no second witness and its silence no objection. */
   stands?: true;
   /** What a button can do about it. */
-  action?: { kind: MendAction; id: string };
+  action?: { kind: RemedyAction; id: string };
 }
 
 export interface Observed {

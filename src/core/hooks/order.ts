@@ -108,9 +108,9 @@ function sayingOf(
 
 type Found<Value> = { ok: true; value: Value } | { ok: false; finding: Finding };
 
-const refuse = (code: string, problem: string, mend: string): { ok: false; finding: Finding } => ({
+const refuse = (code: string, problem: string, remedy: string): { ok: false; finding: Finding } => ({
   ok: false,
-  finding: { code, severity: 'error', problem, mend },
+  finding: { code, severity: 'error', problem, remedy },
 });
 
 /** The phone number of a record in E.164; when it is not in the field, whether another field holds one. */

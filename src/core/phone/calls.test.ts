@@ -52,9 +52,9 @@ describe('an answer is one part', () => {
   test('160 units are, and a curly apostrophe leaves 70', () => {
     expect(examineAnswer('x'.repeat(160))).toBe(undefined);
     expect(examineAnswer(`We’ll ${'x'.repeat(64)}`)).toBe(undefined);
-    expect(examineAnswer('x'.repeat(161))).toMatchObject({ code: 'answer-too-long', mend: 'Shorten it by 1.' });
+    expect(examineAnswer('x'.repeat(161))).toMatchObject({ code: 'answer-too-long', remedy: 'Shorten it by 1.' });
     expect(examineAnswer(`We’ll ${'x'.repeat(100)}`)).toMatchObject({
-      mend: expect.stringContaining("write ' instead"),
+      remedy: expect.stringContaining("write ' instead"),
       place: { from: 2, to: 3 },
     });
   });

@@ -44,7 +44,7 @@ export function readCall(record: PostedRecord): ReadCall {
       code: 'call-event-unknown',
       severity: 'error',
       problem: `“${event}” is no event that is known here.`,
-      mend: `Have the telephone system post ${CALL_EVENTS.join(', ')}.`,
+      remedy: `Have the telephone system post ${CALL_EVENTS.join(', ')}.`,
     },
   };
 }
@@ -87,14 +87,14 @@ export function examineAnswer(text: string): Finding | undefined {
   const { parts, encoding, forcing, units } = measureText(text);
   if (parts.length === 1) return undefined;
   const [first] = forcing;
-  const mend = first
+  const remedy = first
     ? `“${first.char}” is outside the SMS alphabet, so a part holds 70 units instead of 160${first.substitute ? `; write ${first.substitute} instead` : ''}.`
     : `Shorten it by ${units - 160}.`;
   return {
     code: 'answer-too-long',
     severity: 'error',
     problem: `The answer has ${units} units of ${encoding} and needs ${parts.length} parts; one is allowed.`,
-    mend,
+    remedy,
     place: first && { from: first.at, to: first.at + first.char.length },
   };
 }

@@ -106,7 +106,7 @@ test('the worst decides a summary', () => {
 test('what is not proven is explained with a next step', () => {
   expect(explainProof('inbound', unproven(0))).toMatchObject({
     why: 'Never exercised',
-    mend: expect.stringContaining('send a message to it from a handset'),
+    remedy: expect.stringContaining('send a message to it from a handset'),
   });
   expect(explainProof('inbound', proofAfter('inbound', changed(['inbound'], 4))).why).toBe(
     'Not exercised since the secret was replaced',

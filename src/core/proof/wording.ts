@@ -27,10 +27,11 @@ const PROVE_BY: Record<HopName, string> = {
 export function explainProof(
   hop: HopName,
   proof: Pick<Proof, 'state' | 'cause' | 'note'>,
-): { why?: string; mend?: string } {
-  if (proof.state === 'broken' && proof.cause) return { why: cause(proof.cause).title, mend: cause(proof.cause).mend };
+): { why?: string; remedy?: string } {
+  if (proof.state === 'broken' && proof.cause)
+    return { why: cause(proof.cause).title, remedy: cause(proof.cause).remedy };
   if (proof.state === 'unproven') {
-    return { why: proof.note ? `Not exercised since ${proof.note}` : 'Never exercised', mend: PROVE_BY[hop] };
+    return { why: proof.note ? `Not exercised since ${proof.note}` : 'Never exercised', remedy: PROVE_BY[hop] };
   }
   return {};
 }

@@ -8,7 +8,7 @@ const finding = (id: string, more: Partial<Examined> = {}): Examined => ({
   code: 'callback-elsewhere',
   severity: 'error',
   problem: 'It calls another address.',
-  mend: 'Set it.',
+  remedy: 'Set it.',
   subject: { kind: 'channel', id, name: id, href: `/connect/channels/${id}` },
   affects: [id],
   ...more,

@@ -1,5 +1,5 @@
 /** What stands between the set-up and its messages: findings in the order in which they cost most, with what is muted apart. */
-import type { MendAction } from '../connect/examine';
+import type { RemedyAction } from '../connect/examine';
 import type { Finding, Severity } from '../finding';
 
 export interface ReadinessSubject {
@@ -20,7 +20,7 @@ export interface Examined extends Finding {
   /** Channels and apps whose messages it endangers, by id; `*` for all. */
   affects: readonly string[];
   /** What a button beside it can do: of `subject` below, or of another. */
-  action?: { kind: MendAction; id: string };
+  action?: { kind: RemedyAction; id: string };
 }
 
 export interface SubjectChange {

@@ -28,7 +28,7 @@ export function mapRecord(
         code: 'field-empty',
         severity: 'error',
         problem: `The app needs “${label}”, and nothing is filled in.`,
-        mend: 'Say what it is to hold.',
+        remedy: 'Say what it is to hold.',
       });
   }
   return mapped;

@@ -72,7 +72,7 @@ function keptFrom({ route, boxes }: Analysed, before: readonly Owned[]): RouteFi
         severity: 'error',
         route: route.id,
         problem: `“${route.name}” can never match: its conditions rule each other out.`,
-        mend: 'Take one of them away, or let any of them be enough.',
+        remedy: 'Take one of them away, or let any of them be enough.',
       },
     ];
   const met = boxes.map((box) => ({ box, by: meeting(box, before) }));
@@ -89,7 +89,7 @@ function keptFrom({ route, boxes }: Analysed, before: readonly Owned[]): RouteFi
         route: route.id,
         because: [alone.id],
         problem: `“${route.name}” can never match: “${alone.name}” before it takes everything it would take.`,
-        mend: `Move it before “${alone.name}”, or let that one go on to the next.`,
+        remedy: `Move it before “${alone.name}”, or let that one go on to the next.`,
       },
     ];
   const ending = [...new Set(before.map(({ owner }) => owner))];
@@ -102,7 +102,7 @@ function keptFrom({ route, boxes }: Analysed, before: readonly Owned[]): RouteFi
         route: route.id,
         because: ending.map(({ id }) => id),
         problem: `“${route.name}” can never match: the routes before it take together everything it would take.`,
-        mend: 'Move it before one of them, or make them narrower.',
+        remedy: 'Move it before one of them, or make them narrower.',
       },
     ];
   const partly = ending.find((owner) => met.some(takes(owner)));
@@ -114,7 +114,7 @@ function keptFrom({ route, boxes }: Analysed, before: readonly Owned[]): RouteFi
         route: route.id,
         because: [partly.id],
         problem: `“${partly.name}” before it takes a part of what “${route.name}” asks for.`,
-        mend: 'Leave it so if that is meant; else change their order.',
+        remedy: 'Leave it so if that is meant; else change their order.',
       },
     ];
   return [];
@@ -187,12 +187,12 @@ export function mayMeet(one: readonly Conjunction[], other: readonly Conjunction
 /** Conditions no message can ever fit. */
 function unfit(route: Route): RouteFinding[] {
   return conditionsOf(route.when).flatMap((condition) =>
-    (kindOf(condition).problems?.(condition) ?? []).map(({ code, problem, mend }) => ({
+    (kindOf(condition).problems?.(condition) ?? []).map(({ code, problem, remedy }) => ({
       code,
       severity: 'error' as const,
       route: route.id,
       problem: problem(route.name),
-      mend,
+      remedy,
     })),
   );
 }
@@ -211,7 +211,7 @@ function duplicateKeywords(active: readonly Analysed[]): RouteFinding[] {
         route: later.route.id,
         because: [earlier.route.id],
         problem: `“${word}” is a keyword of “${earlier.route.name}” too, which comes first and may take messages meant for “${later.route.name}”.`,
-        mend: 'Choose another keyword, or put the narrower route first.',
+        remedy: 'Choose another keyword, or put the narrower route first.',
       });
     }
   return findings;
@@ -234,7 +234,7 @@ function leftOver(active: readonly Analysed[], channels: readonly { id: string; 
         code: 'no-routes',
         severity: 'error',
         problem: 'There is no route, so no message goes anywhere but to the shared desk.',
-        mend: 'Add one that takes everything.',
+        remedy: 'Add one that takes everything.',
       },
     ];
   const all = active.flatMap(({ boxes }) => boxes ?? []);
@@ -248,7 +248,7 @@ function leftOver(active: readonly Analysed[], channels: readonly { id: string; 
         code: 'channel-without-route',
         severity: 'error',
         problem: `No route takes what comes in over ${untaken.map(({ name }) => name).join(', ')}.`,
-        mend: 'Add the channel to a route, or a last route that always matches.',
+        remedy: 'Add the channel to a route, or a last route that always matches.',
       },
     ];
   return [
@@ -256,7 +256,7 @@ function leftOver(active: readonly Analysed[], channels: readonly { id: string; 
       code: 'catch-all-missing',
       severity: 'attention',
       problem: 'A message may match no route; it is then shown as unrouted.',
-      mend: 'Add a last route that always matches.',
+      remedy: 'Add a last route that always matches.',
     },
   ];
 }
@@ -285,8 +285,8 @@ export function examineSteps({ routes }: RouteSet, around: RouteSurroundings): R
 }
 
 function stepFindings(route: Route, step: RouteStep, around: RouteSurroundings): RouteFinding[] {
-  const say = (code: string, problem: string, mend: string, severity: 'error' | 'attention' = 'error') => [
-    { code, severity, route: route.id, problem, mend },
+  const say = (code: string, problem: string, remedy: string, severity: 'error' | 'attention' = 'error') => [
+    { code, severity, route: route.id, problem, remedy },
   ];
   if (step.do === 'reply' || step.do === 'ask') {
     const findings: RouteFinding[] = [];
@@ -353,7 +353,7 @@ function answersEverything(route: Route): RouteFinding[] {
       severity: 'attention',
       route: route.id,
       problem: `“${route.name}” answers whatever is said, so it may answer a machine that answers by itself; it is stopped after a few rounds.`,
-      mend: 'Let it answer in a new conversation only, or to a keyword.',
+      remedy: 'Let it answer in a new conversation only, or to a keyword.',
     },
   ];
 }
@@ -367,7 +367,7 @@ function afterStop(route: Route): RouteFinding[] {
       severity: 'attention',
       route: route.id,
       problem: `“${route.name}” stops before its last steps, which are never done.`,
-      mend: 'Take the stop away, or what comes after it.',
+      remedy: 'Take the stop away, or what comes after it.',
     },
   ];
 }

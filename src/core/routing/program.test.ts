@@ -6,7 +6,7 @@ import type { RouteStep } from './route';
 
 const tag = (name: string): RouteStep => ({ do: 'tag', tag: name, remove: false });
 
-/** Follows a program; `turns` says which branch is taken each time. Answers what was done. */
+/** Follows a program; `turns` says which branch is taken each time. Returns what was done. */
 function follow(program: readonly RouteOp[], turns: readonly number[]): string[] {
   const done: string[] = [];
   let next = 0;

@@ -19,7 +19,7 @@ export interface PlacedColumns {
 /**
  * Finds such columns in a header that may have changed since. A column is found by what it was
  * called; one that is gone is taken for renamed where another that is new stands in its place,
- * or where it alone is gone and one alone is new. Answers them as they are called now, or which are lost.
+ * or where it alone is gone and one alone is new. Returns them as they are called now, or which are lost.
  *
  * @param before the header in which they were found last
  */

@@ -3,7 +3,7 @@ import { expect, test } from 'vitest';
 import { advance, cancel, newRun, type Outcome, type Run } from './run';
 
 const DONE: Outcome = { kind: 'done', said: 'done', ref: 'msg_1' };
-const FAILED: Outcome = { kind: 'failed', finding: { code: 'x', severity: 'error', problem: 'No.', mend: 'Yes.' } };
+const FAILED: Outcome = { kind: 'failed', finding: { code: 'x', severity: 'error', problem: 'No.', remedy: 'Yes.' } };
 const AGAIN: Outcome = { kind: 'again', said: 'not now' };
 
 test('steps in order; a wait is no attempt; the end is the end', () => {

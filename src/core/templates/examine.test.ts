@@ -578,7 +578,7 @@ test.each(CASES)('%s', (_, differs, rules) => {
   expect(findings.map(said).sort()).toEqual(expected(rules, places).sort());
   for (const finding of findings) {
     expect(finding.problem).toMatch(/[.:]|[.!?]$/);
-    expect(finding.mend).not.toBe('');
+    expect(finding.remedy).not.toBe('');
   }
 });
 
@@ -593,7 +593,7 @@ describe('a fix made at once', () => {
       const { template } = build(differs);
       for (const { fix, part, code } of examineTemplate(template, RULES, differs.around)) {
         if (!fix) continue;
-        const mended = mend(template, part, fix.edit);
+        const mended = remedy(template, part, fix.edit);
         const left = examineTemplate(mended, RULES, differs.around).filter(
           (finding) => finding.code === code && finding.part === part,
         );
@@ -606,7 +606,7 @@ describe('a fix made at once', () => {
   });
 });
 
-function mend(
+function remedy(
   template: Template,
   part: string,
   { from, to, write }: { from: number; to: number; write: string },

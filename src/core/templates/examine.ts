@@ -1,6 +1,6 @@
 /**
  * Everything there is to say of a template before anybody else judges it: each finding
- * with its rule, its place and its mend.
+ * with its rule, its place and its remedy.
  */
 import type { LanguageDetector } from '../text/language';
 import { bodyFindings, footerFindings } from './checks/body';
@@ -55,7 +55,7 @@ export function examinePlain(template: Pick<Template, 'variants'>, around: Surro
                 code: 'body-empty',
                 severity: 'error',
                 problem: 'The text is empty.',
-                mend: 'Write what is to be said.',
+                remedy: 'Write what is to be said.',
               } as const,
             ]
           : []),
@@ -101,7 +101,7 @@ function notOffered(category: Category, { categories }: TemplateRules): Template
     code: 'category-not-offered',
     severity: 'error',
     problem: `The platform has no category “${category}”.`,
-    mend: `These are offered: ${categories.join(', ')}.`,
+    remedy: `These are offered: ${categories.join(', ')}.`,
   };
 }
 
@@ -126,7 +126,7 @@ function unevenVariables(variants: readonly Variant[]): TemplateFinding[] {
         code: 'variables-uneven',
         severity: 'attention',
         problem: `The variant in ${variant.language} ${said}.`,
-        mend: `Say the same as in ${first.language}, with the same variables.`,
+        remedy: `Say the same as in ${first.language}, with the same variables.`,
       },
     ];
   });

@@ -4,7 +4,7 @@ import type { TextPart } from './template';
 /** What a template finding is about. */
 export type FindingPart = TextPart | 'name' | 'category' | 'language' | `sample-${string}`;
 
-/** A mend that can be made at once: what to write in place of a range of the part. */
+/** A fix that can be made at once: what to write in place of a range of the part. */
 export interface Fix {
   label: string;
   edit: { from: number; to: number; write: string };

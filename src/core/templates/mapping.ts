@@ -43,7 +43,7 @@ export function mapValues(variables: readonly string[], mapping: Mapping, origin
         code: 'value-of-another-kind',
         severity: 'error',
         problem: `{{ ${variable} }} would be “${value.slice(0, 60)}”: ${VALUE_KIND_WORDS[wrong.found]} in the place of ${VALUE_KIND_WORDS[wrong.promised]}.`,
-        mend: 'Are two variables swapped?',
+        remedy: 'Are two variables swapped?',
       });
     values[variable] = value;
   }
@@ -76,7 +76,7 @@ function fromRecord(field: string, record: PostedRecord): Found {
         code: 'field-group',
         severity: 'error',
         problem: `“${field}” is a group of fields, not a value.`,
-        mend: 'Choose a field inside the group.',
+        remedy: 'Choose a field inside the group.',
       },
     };
   return text.trim() === '' ? { finding: empty(`“${field}”`) } : { value: text };
@@ -92,7 +92,7 @@ function empty(what: string): Finding {
     code: 'field-empty',
     severity: 'error',
     problem: `${what} is empty.`,
-    mend: 'Have it filled where it comes from, or give a fallback.',
+    remedy: 'Have it filled where it comes from, or give a fallback.',
   };
 }
 
@@ -102,7 +102,7 @@ function unmapped(variable: string): Found {
       code: 'variable-unmapped',
       severity: 'error',
       problem: `Nothing is mapped to {{ ${variable} }}.`,
-      mend: 'Choose a field, an attribute or a constant.',
+      remedy: 'Choose a field, an attribute or a constant.',
     },
   };
 }

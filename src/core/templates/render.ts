@@ -91,7 +91,7 @@ function valueFindings(variable: string, value: string | undefined): Rendered['f
         code: 'value-token',
         severity: 'error',
         problem: `The value of {{ ${variable} }} is itself an unfilled placeholder: ${value.slice(0, 60)}.`,
-        mend: 'Fix it where the value comes from.',
+        remedy: 'Fix it where the value comes from.',
       },
     ];
   if (value !== undefined && value.trim() !== '') return [];
@@ -101,7 +101,7 @@ function valueFindings(variable: string, value: string | undefined): Rendered['f
       code: 'value-missing',
       severity: 'error',
       problem: `{{ ${variable} }} has no value.`,
-      mend: 'Map it to something that is filled, or give it a fallback.',
+      remedy: 'Map it to something that is filled, or give it a fallback.',
     },
   ];
 }

@@ -39,7 +39,7 @@ export function decodeText(octets: Uint8Array, alphabet: Alphabet): string {
 
 /**
  * Whether a text that arrived is the one sent, read with another alphabet than it was
- * written in. Answers the pair, or undefined when that does not explain the difference.
+ * written in. Returns the pair, or undefined when that does not explain the difference.
  */
 export function explainByAlphabet(sent: string, arrived: string): { written: Alphabet; read: Alphabet } | undefined {
   if (sent === arrived) return undefined;

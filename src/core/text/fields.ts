@@ -111,11 +111,11 @@ const bare = (name: string) => name.toLowerCase().replace(/[^\p{L}\p{N}]+/gu, ''
  */
 export function missingField(record: PostedRecord, name: string, place?: Finding['place']): Finding {
   const fields = listFields(record);
-  const found = (code: string, problem: string, mend: string): Finding => ({
+  const found = (code: string, problem: string, remedy: string): Finding => ({
     code,
     severity: 'error',
     problem,
-    mend,
+    remedy,
     place,
   });
   const sameLetters = fields.find((field) => field.name.toLowerCase() === name.toLowerCase());

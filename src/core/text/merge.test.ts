@@ -37,10 +37,10 @@ test.each([
   ['{{ guest.constructor }}', 'field-missing', 'Choose'],
   ['{{ berth | shout }}', 'merge-broken', 'two braces'],
   ['{{ berth', 'merge-broken', 'two braces'],
-])('%s is a finding: %s', (template, code, mend) => {
+])('%s is a finding: %s', (template, code, remedy) => {
   const { findings } = mergeText(template, record);
   expect(findings.map((finding) => finding.code)).toEqual([code]);
-  expect(findings[0]?.mend).toContain(mend);
+  expect(findings[0]?.remedy).toContain(remedy);
 });
 
 test('a finding is at its place in the text, and one does not hide the next', () => {

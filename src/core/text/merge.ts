@@ -63,19 +63,19 @@ export function mergeText(template: string, record: PostedRecord, { tokensMaySta
 }
 
 function valueFinding(value: unknown, written: string, place: Finding['place']): Finding | undefined {
-  const finding = (code: string, problem: string, mend: string): Finding => ({
+  const finding = (code: string, problem: string, remedy: string): Finding => ({
     code,
     severity: 'error',
     problem,
-    mend,
+    remedy,
     place,
   });
   const plain = plainText(value);
   if (plain === undefined)
     return finding('field-group', `${written} is a group of fields, not a value.`, 'Choose a field inside the group.');
   if (plain.trim() === '') {
-    const mend = 'Have the app fill it, or add what to say instead: {{ field | default: "…" }}.';
-    return finding('field-empty', `${written} came empty.`, mend);
+    const remedy = 'Have the app fill it, or add what to say instead: {{ field | default: "…" }}.';
+    return finding('field-empty', `${written} came empty.`, remedy);
   }
   if (TOKEN.test(plain))
     return finding(
@@ -103,7 +103,7 @@ function tooLong(): Finding {
     code: 'merge-too-long',
     severity: 'error',
     problem: `The text becomes longer than ${LONGEST} characters.`,
-    mend: 'Leave out the loop or the field that makes it so long.',
+    remedy: 'Leave out the loop or the field that makes it so long.',
   };
 }
 
@@ -115,14 +115,14 @@ function broken(error: unknown, place?: Finding['place']): Finding {
       code: 'merge-broken',
       severity: 'error',
       problem: `“${unknown}” is no tag that a text may use.`,
-      mend: `These are: ${TAGS.filter((name) => /\w/.test(name)).join(', ')}.`,
+      remedy: `These are: ${TAGS.filter((name) => /\w/.test(name)).join(', ')}.`,
       place,
     };
   return {
     code: 'merge-broken',
     severity: 'error',
     problem: `The text cannot be read as it stands: ${said}.`,
-    mend: 'A field is written {{ name }}, with two braces on each side.',
+    remedy: 'A field is written {{ name }}, with two braces on each side.',
     place,
   };
 }

@@ -18,7 +18,12 @@ test('two that went alike differ nowhere', () => {
 });
 
 test('the hop that failed is where they part, with its cause', () => {
-  const failure = { code: 'credit-gone' as const, title: 'The account has no credit left', explanation: '', mend: '' };
+  const failure = {
+    code: 'credit-gone' as const,
+    title: 'The account has no credit left',
+    explanation: '',
+    remedy: '',
+  };
   const here = [
     hop('Outbox'),
     hop('Brackwater', { state: 'broken', failure }),

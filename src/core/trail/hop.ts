@@ -17,7 +17,7 @@ export interface TrailHop {
   at?: number;
   /** Real time since the hop before, milliseconds. */
   elapsed?: number;
-  failure?: { code: CauseCode; title: string; explanation: string; mend: string };
+  failure?: { code: CauseCode; title: string; explanation: string; remedy: string };
   /** From where this can be done again: the id of what is stored. */
   again?: string;
   /** Further facts worth reading: retries, repeats, mapped fields. */
@@ -26,8 +26,8 @@ export interface TrailHop {
 }
 
 export function explainCause(code: CauseCode, who: string, said?: string, subject?: string) {
-  const { title, explain: words, mend } = cause(code);
-  return { code, title, explanation: words({ who, said, subject }), mend };
+  const { title, explain: words, remedy } = cause(code);
+  return { code, title, explanation: words({ who, said, subject }), remedy };
 }
 
 /** Requests and answers of ours that can be opened. */

@@ -30,7 +30,7 @@ export interface RoutingFacts {
   cause?: CauseCode;
   /** Conditions with what they saw. */
   because: string[];
-  steps: { said: string; at: number; failed?: { problem: string; mend: string }; waits?: boolean }[];
+  steps: { said: string; at: number; failed?: { problem: string; remedy: string }; waits?: boolean }[];
 }
 
 /** Where it was taken in, and whether it is known who posted it. */
@@ -130,7 +130,7 @@ function routeHop({ routing, contactName, processedAt }: InboundFacts): TrailHop
             code,
             title: known.title,
             explanation: broken?.problem ?? known.explain({ subject: contactName }),
-            mend: broken?.mend ?? known.mend,
+            remedy: broken?.remedy ?? known.remedy,
           },
         }
       : {}),

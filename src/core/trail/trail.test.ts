@@ -119,15 +119,15 @@ describe('the trail of a text that came in', () => {
     });
     expect(hopFor({ outcome: 'unrouted', routes: [], cause: 'no-route' })).toMatchObject({
       state: 'broken',
-      failure: { code: 'no-route', mend: expect.stringContaining('Add a route') },
+      failure: { code: 'no-route', remedy: expect.stringContaining('Add a route') },
     });
     expect(hopFor({ outcome: 'held', cause: 'auto-reply-loop' })?.failure?.explanation).toContain(
       'Ines Calder was answered by a route again',
     );
-    const failed = { problem: 'The sheet is gone.', mend: 'Choose another.' };
+    const failed = { problem: 'The sheet is gone.', remedy: 'Choose another.' };
     expect(hopFor({ steps: [{ said: '', at: 900, failed }] })).toMatchObject({
       state: 'broken',
-      failure: { explanation: 'The sheet is gone.', mend: 'Choose another.' },
+      failure: { explanation: 'The sheet is gone.', remedy: 'Choose another.' },
     });
     expect(hopFor({ outcome: 'answer' })?.what).toBe('Answered what “Everything” had asked');
   });
@@ -228,7 +228,7 @@ describe('the trail of a text that goes out', () => {
     ]);
     expect(hop(facts, 'Main account')?.failure).toMatchObject({
       code: 'credit-gone',
-      mend: expect.stringContaining('Top up'),
+      remedy: expect.stringContaining('Top up'),
     });
     expect(outboundTrail(facts).map(({ again }) => again)).toEqual([
       undefined,

@@ -230,10 +230,10 @@ function pickCredentials(connector: Connector, given: Record<string, string>): C
 async function tryCredentials(connector: Connector, credentials: Credentials) {
   const outcome = await connector.checkAccount(credentials);
   if (outcome.ok) return outcome;
-  const { title, mend } = cause(outcome.failure.cause);
+  const { title, remedy } = cause(outcome.failure.cause);
   const field = fieldAtFault(connector, outcome.failure.cause);
   const said = outcome.failure.said ? ` ${connector.name} says: ${outcome.failure.said}.` : '';
-  throw invalid(field, { code: outcome.failure.cause, severity: 'error', problem: `${title}.${said}`, mend });
+  throw invalid(field, { code: outcome.failure.cause, severity: 'error', problem: `${title}.${said}`, remedy });
 }
 
 /** The field whose value is wrong, when the cause tells. */

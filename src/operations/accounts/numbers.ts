@@ -3,8 +3,8 @@
 import type { Connector, Outcome, RemoteNumber } from '../../connectors/connector';
 import { type Address, normaliseAddress } from '../../core/addresses/address';
 import { channelKind } from '../../core/connect/channelKinds';
-import { rankByNearness } from '../../core/connect/nearness';
 import { type NumberPurpose, PURPOSES } from '../../core/connect/purposes';
+import { rankBySimilarity } from '../../core/connect/similarity';
 import { cause } from '../../core/delivery/causes';
 import type { Finding } from '../../core/finding';
 import { newId } from '../../store/ids';
@@ -126,7 +126,7 @@ export async function searchNumbers(
   if (!connector.searchNumbers) throw new OperationError('invalid', `${connector.name} offers no search.`);
   const outcome = await connector.searchNumbers(openCredentials(ctx, account), input);
   if (!outcome.ok) throw refused(account.name, outcome);
-  return rankByNearness(outcome.value, input.digits);
+  return rankBySimilarity(outcome.value, input.digits);
 }
 
 export async function claimNumber(
@@ -315,10 +315,10 @@ export async function readAccountAgain(ctx: AppContext, accountId: string): Prom
 function refused(who: string, outcome: Outcome<unknown>, field = 'form'): OperationError {
   if (outcome.ok) throw new Error('Not a refusal');
   const { cause: code, said } = outcome.failure;
-  const { explain, mend } = cause(code);
+  const { explain, remedy } = cause(code);
   const words = explain({ who, said });
   const problem = said && !words.includes(said) ? `${words} It says: ${said}.` : words;
-  return invalid(field, { code, severity: 'error', problem, mend });
+  return invalid(field, { code, severity: 'error', problem, remedy });
 }
 
 async function accountWith(ctx: AppContext, accountId: string) {
@@ -371,8 +371,8 @@ export async function examineNumbers(
   });
 }
 
-function lineFinding(code: string, problem: string, mend: string): Finding {
-  return { code, severity: 'error', problem, mend };
+function lineFinding(code: string, problem: string, remedy: string): Finding {
+  return { code, severity: 'error', problem, remedy };
 }
 
 /** Adds the lines without a finding as numbers of a trunk, whose carrier has no list that could be read. */

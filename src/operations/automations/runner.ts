@@ -22,7 +22,7 @@ export async function recoverRuns(ctx: AppContext): Promise<number> {
 }
 
 export interface Runner {
-  /** Begins the next step of each due run. Answers in how many milliseconds something is due next. */
+  /** Begins the next step of each due run. Returns in how many milliseconds something is due next. */
   round(owner: string): Promise<number | undefined>;
   /** Ends when every step under way is noted. */
   drained(): Promise<void>;

@@ -60,7 +60,7 @@ async function performSend(ctx: AppContext, send: Sender, step: SendStep, run: R
         code: 'refused',
         severity: 'error',
         problem: error.message,
-        mend: 'Fix it and send again.',
+        remedy: 'Fix it and send again.',
       },
     };
   }

@@ -78,7 +78,7 @@ export async function typeOnHandset(
   await call(ctx, 'POST', `/handsets/${encodeURIComponent(number)}/texts`, text);
 }
 
-/** Puts an event into the calendar of the bench. Answers its uid. */
+/** Puts an event into the calendar of the bench. Returns its uid. */
 export async function addCalendarEvent(
   ctx: AppContext,
   actor: Actor,

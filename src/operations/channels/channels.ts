@@ -147,7 +147,7 @@ export async function handOverForMe(ctx: AppContext, actor: Actor, channelId: st
       code: outcome.failure.cause,
       severity: 'error',
       problem: `${account.name} did not take the address: ${outcome.failure.said ?? outcome.failure.cause}.`,
-      mend: 'Set it by hand with the steps beside.',
+      remedy: 'Set it by hand with the steps beside.',
     });
   }
   await readAccountAgain(ctx, account.id);
@@ -222,7 +222,7 @@ export function requirePace(pace: number, most: number, providerName: string): v
       code: 'pace-above-limit',
       severity: 'error',
       problem: `${providerName} takes at most ${most} messages a second; ${pace} would be refused as too fast.`,
-      mend: `Set ${most} or less, or ask ${providerName} for more and change the profile.`,
+      remedy: `Set ${most} or less, or ask ${providerName} for more and change the profile.`,
     });
   }
 }

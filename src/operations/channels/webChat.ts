@@ -125,7 +125,7 @@ function readSettings(given: Record<string, unknown>): WebChatSettings {
       code: 'setting',
       severity: 'error' as const,
       problem: `${issue.message}.`,
-      mend: 'Correct it and save again.',
+      remedy: 'Correct it and save again.',
     },
   }));
   throw new OperationError('invalid', 'Some fields need another look.', findings);
@@ -320,7 +320,7 @@ function readPhone(given: unknown, channel: ChannelRow): { ok: true; value: stri
   const normalised = normaliseAddress(typeof given === 'string' ? given : '', {
     defaultCountry: channel.default_country ?? undefined,
   });
-  if (!normalised.ok) return { ok: false, reason: `${normalised.finding.problem} ${normalised.finding.mend}` };
+  if (!normalised.ok) return { ok: false, reason: `${normalised.finding.problem} ${normalised.finding.remedy}` };
   return { ok: true, value: normalised.address.value };
 }
 

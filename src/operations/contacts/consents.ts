@@ -73,7 +73,7 @@ export interface ConsentReply {
 }
 
 /**
- * Reads opt-out and opt-in words among messages that came in and enters them. Answers what
+ * Reads opt-out and opt-in words among messages that came in and enters them. Returns what
  * is to be confirmed, and which messages were such words: each change once, so that two who answer by machine do not go on for ever.
  */
 export async function takeConsentWords(

@@ -194,7 +194,7 @@ async function* linesOf(path: string): AsyncGenerator<Line> {
   }
 }
 
-/** Answers whether there is more to do: somebody may have ended it meanwhile. */
+/** Returns whether there is more to do: somebody may have ended it meanwhile. */
 async function placeBatch(
   ctx: AppContext,
   unit: Unit,

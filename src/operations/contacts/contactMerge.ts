@@ -194,7 +194,7 @@ async function giveWork(
     });
 }
 
-/** One contact has one conversation: the other's messages join it, or the conversation changes hands. Answers how the one that stays stood. */
+/** One contact has one conversation: the other's messages join it, or the conversation changes hands. Returns how the one that stays stood. */
 async function moveThread(
   unit: Unit,
   { from, to, conversation }: { from: string; to: string; conversation: MovedByMerge['conversation'] },

@@ -21,8 +21,8 @@ export function invalid(field: string, finding: Finding): OperationError {
   return new OperationError('invalid', finding.problem, [{ field, finding }]);
 }
 
-export function invalidText(field: string, problem: string, mend: string): OperationError {
-  return invalid(field, { code: 'invalid', severity: 'error', problem, mend });
+export function invalidText(field: string, problem: string, remedy: string): OperationError {
+  return invalid(field, { code: 'invalid', severity: 'error', problem, remedy });
 }
 
 /** The row, or a not-found error that names what was looked for. */

@@ -15,7 +15,7 @@ export interface ReplyState {
   to: string;
   channelName: string;
   /** Why nothing can be sent now, with what to do instead. */
-  refused?: { problem: string; mend: string };
+  refused?: { problem: string; remedy: string };
   /** The reply window of this contact, where the platform has such a rule. */
   window?: { hours: number; closesAt?: number };
   /** This person asked for no more messages of this kind. */
@@ -70,7 +70,7 @@ export async function replyState(ctx: AppContext, actor: Actor, conversation: Co
         said: foreseen.said,
         subject: foreseen.subject?.length === 2 ? countryName(foreseen.subject) : foreseen.subject,
       }),
-      mend: cause(foreseen.cause).mend,
+      remedy: cause(foreseen.cause).remedy,
     },
     window: hours ? { hours, closesAt: windowClosesAt(hours, opened?.last_inbound_at) } : undefined,
     declined: gone,

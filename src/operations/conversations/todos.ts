@@ -86,7 +86,7 @@ export async function todosOfFailed(unit: Unit, failed: readonly RunRow[], at: n
       id: newId('tdo', at),
       contact_id: run.contact_id ?? identity?.contact_id ?? null,
       title: what,
-      why: [said?.finding?.problem ?? said?.said, said?.finding?.mend].filter(Boolean).join(' '),
+      why: [said?.finding?.problem ?? said?.said, said?.finding?.remedy].filter(Boolean).join(' '),
       ref: run.source === 'route' ? run.subject_id : run.id,
       created_at: at,
       by: 'Windgap',

@@ -209,7 +209,7 @@ export async function askForRuns(
   return { batch, runs: rows.map(({ id }) => id) };
 }
 
-/** What guards publishing is proven again over the wires once it is published. Answers how many run. */
+/** What guards publishing is proven again over the wires once it is published. Returns how many run. */
 export async function runGuardingTests(ctx: AppContext, actor: Actor): Promise<number> {
   const guarding = await ctx.store.deliveryTests.all({ archived_at: null, guards_publishing: 1 });
   if (guarding.length > 0)

@@ -32,7 +32,7 @@ export function told(
     code,
     by: 'told',
     said: cause(code).explain({ who, said: saying, subject: about }),
-    mend: cause(code).mend,
+    remedy: cause(code).remedy,
     ...rest,
   };
 }

@@ -35,7 +35,7 @@ export interface CauseView {
   code: string;
   title: string;
   explanation: string;
-  mend: string;
+  remedy: string;
   share: number;
   reasons: Ranked['reasons'];
   href?: string;
@@ -99,7 +99,7 @@ function viewOf({ code, share, reasons, named }: Ranked): CauseView {
     code,
     title: words?.title ?? named?.said ?? code,
     explanation: named?.said ?? words?.explain({}) ?? '',
-    mend: named?.mend ?? words?.mend ?? '',
+    remedy: named?.remedy ?? words?.remedy ?? '',
     share,
     reasons,
     ...(named?.href ? { href: named.href } : {}),

@@ -56,7 +56,7 @@ function asNamed(finding: ReadinessFinding): Named {
     by: broken ? 'told' : 'set-up',
     ...(broken && !SHOWN_BY_SETTINGS.has(finding.code) ? { stands: true as const } : {}),
     said: `${finding.subject.name}: ${finding.problem}`,
-    mend: finding.mend,
+    remedy: finding.remedy,
     subject: finding.subject.name,
     href: finding.subject.href,
     ...(finding.action ? { action: finding.action } : {}),

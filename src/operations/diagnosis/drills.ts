@@ -27,7 +27,7 @@ export interface DrillView {
   /** Titles of the causes that were guessed wrongly. */
   wrong: string[];
   /** Only after it has ended. */
-  cause?: { title: string; mend: string };
+  cause?: { title: string; remedy: string };
   endedAt?: number;
   ending?: 'found' | 'given-up';
   score?: number;
@@ -67,7 +67,7 @@ function viewOf(row: DrillRow): DrillView {
     wrong: row.guesses
       .filter((guess) => !drill?.causes.some((right) => right === guess.code))
       .map((guess) => cause(guess.code as (typeof ANSWERS)[number]).title),
-    ...(ended && code ? { cause: { title: cause(code).title, mend: cause(code).mend } } : {}),
+    ...(ended && code ? { cause: { title: cause(code).title, remedy: cause(code).remedy } } : {}),
     ...(row.ended_at === null ? {} : { endedAt: row.ended_at }),
     ...(row.ending ? { ending: row.ending } : {}),
     ...(row.score === null ? {} : { score: row.score }),

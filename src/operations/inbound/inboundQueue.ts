@@ -9,7 +9,7 @@ import { type AppContext, noteChanges } from '../context';
 import { fault, recordFacts } from '../proofs';
 import { loadHouse, workThrough } from './receiveMessages';
 
-/** Works through the oldest waiting requests. Answers how many there were. */
+/** Works through the oldest waiting requests. Returns how many there were. */
 export async function processInbound(ctx: AppContext, most = 200): Promise<number> {
   const ids = await ctx.store.select<{ id: string }>(
     `SELECT id FROM inbound_requests WHERE state = 'stored' ORDER BY id LIMIT :most`,
@@ -32,7 +32,7 @@ async function readRequests(ctx: AppContext, ids: readonly { id: string }[]): Pr
   return rows.sort((a, b) => (a.id < b.id ? -1 : 1));
 }
 
-/** After a failure: nobody's request waits for another's. Answers whether anything is to be sent. */
+/** After a failure: nobody's request waits for another's. Returns whether anything is to be sent. */
 async function oneByOne(
   ctx: AppContext,
   ids: readonly { id: string }[],

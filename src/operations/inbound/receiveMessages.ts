@@ -58,7 +58,7 @@ export async function loadHouse(ctx: AppContext): Promise<House> {
   };
 }
 
-/** Works through requests in one unit: all of them, or none. Answers whether anything is to be sent. */
+/** Works through requests in one unit: all of them, or none. Returns whether anything is to be sent. */
 export async function workThrough(
   ctx: AppContext,
   waiting: readonly InboundRequestRow[],
@@ -231,7 +231,7 @@ async function joinParts(unit: Unit, texts: readonly ReceivedText[], at: number)
   return whole;
 }
 
-/** Answers the messages made, by request and item; a text already known is not among them. */
+/** Returns the messages made, by request and item; a text already known is not among them. */
 async function storeTexts(
   unit: Unit,
   texts: readonly ReceivedText[],

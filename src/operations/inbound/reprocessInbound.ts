@@ -69,7 +69,7 @@ async function textsIn(ctx: AppContext, channelId: string, ids: readonly string[
   return new Set(rows.map(({ id }) => id));
 }
 
-/** Works through all of a channel that were refused for their signature and fit now. Answers how many. */
+/** Works through all of a channel that were refused for their signature and fit now. Returns how many. */
 export async function reworkRefused(ctx: AppContext, actor: Actor, channelId: string): Promise<number> {
   requireRole(actor, 'administrator');
   const { name } = found(await ctx.store.channels.one({ id: channelId }), 'channel');

@@ -69,7 +69,7 @@ export async function trailFile(ctx: AppContext, actor: Actor, messageId: string
 
 /**
  * Does a stored hop again: an event is sent to the app once more, a message that did not arrive
- * is ordered anew. Answers the id of the new message where there is one.
+ * is ordered anew. Returns the id of the new message where there is one.
  */
 export async function againFrom(
   ctx: AppContext,

@@ -19,7 +19,7 @@ export interface Beside {
   learned?: ReadonlyMap<string, Learned>;
 }
 
-/** Answers the messages concerned, as they are afterwards. */
+/** Returns the messages concerned, as they are afterwards. */
 export async function appendMessageEvents(
   unit: Unit,
   events: readonly NewMessageEvent[],

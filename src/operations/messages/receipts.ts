@@ -16,7 +16,7 @@ export interface ReceivedReceipt {
 
 /**
  * Applies receipts. One whose message is not known yet is kept: the provider can be
- * quicker with its receipt than with its answer. Answers the message id of each match.
+ * quicker with its receipt than with its answer. Returns the message id of each match.
  */
 export async function applyReceipts(
   unit: Unit,
@@ -104,7 +104,7 @@ async function uncertainByMark(unit: Unit, { mark }: ReceiptItem, channelIds: re
   return fitting.length === 1 ? { message: fitting[0] } : undefined;
 }
 
-/** Notes a part's receipt. Answers what it makes of the whole: nothing until all parts arrived or one is lost. */
+/** Notes a part's receipt. Returns what it makes of the whole: nothing until all parts arrived or one is lost. */
 async function wholeOf(unit: Unit, part: MessagePartRow, item: ReceiptItem): Promise<ReceiptItem | undefined> {
   if (item.state === 'sent' || part.state === item.state) return item.state === 'sent' ? item : undefined;
   await unit.messageParts.change(

@@ -107,7 +107,7 @@ export function claimDue(ctx: AppContext, line: SendingLine, most: number, owner
   });
 }
 
-/** Whoever declined while a text waited does not get it. Answers the messages that go nowhere. */
+/** Whoever declined while a text waited does not get it. Returns the messages that go nowhere. */
 async function withdrawDeclined(
   unit: Unit,
   channel: ChannelRow,
@@ -284,7 +284,7 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
   return { ...event, kind: 'deferred', cause: failure.cause, detail: { ...event.detail, nextAttemptAt: next } };
 }
 
-/** At start: what an engine that is gone had claimed. Answers how many were resumed and how many are uncertain. */
+/** At start: what an engine that is gone had claimed. Returns how many were resumed and how many are uncertain. */
 export async function recoverClaims(ctx: AppContext): Promise<{ resumed: number; uncertain: number }> {
   await syncProfiles(ctx, true);
   return ctx.store.write(async (unit) => {

@@ -138,7 +138,7 @@ export async function queueConsentReplies(unit: Unit, replies: readonly ConsentR
   );
 }
 
-/** Messages, their first events and outbox entries, each kind in one statement. Answers in the order of the drafts. */
+/** Messages, their first events and outbox entries, each kind in one statement. Returns in the order of the drafts. */
 async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Promise<MessageRow[]> {
   if (drafts.length === 0) return [];
   const threads = await threadsFor(

@@ -3,7 +3,7 @@ import type { Media } from '../../core/delivery/media';
 import type { ChannelRow, MessageRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { messageData } from '../apps/webhooks';
 import type { Actor, OperationError } from '../context';
-import type { TemplateChoice, TemplateShelf, TemplateText } from '../templates';
+import type { TemplateCatalogue, TemplateChoice, TemplateText } from '../templates';
 
 export interface SendInput {
   /** Any human form; without a country code the channel's country is assumed. */
@@ -46,7 +46,7 @@ export interface House {
   accounts: Map<string, ProviderAccountRow>;
   numbers: Map<string, ProviderNumberRow>;
   answered: Map<string, MessageRow>;
-  catalogue: TemplateShelf;
+  catalogue: TemplateCatalogue;
 }
 
 /** An order that may be placed, before its message has a thread. */

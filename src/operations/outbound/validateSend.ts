@@ -13,7 +13,7 @@ import type { Media } from '../../core/delivery/media';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, invalid, invalidText, type OperationError } from '../context';
-import { readShelf, type TemplateText, textOf } from '../templates';
+import { readCatalogue, type TemplateText, textOf } from '../templates';
 import type { Draft, House, Order, SendInput } from './sendRequests';
 
 /** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */
@@ -26,7 +26,7 @@ export async function readHouse(unit: Unit, orders: readonly Order[]): Promise<H
     unit.accounts.all(),
     unit.numbers.all(),
     replies.length > 0 ? unit.messages.all({ id: replies }) : [],
-    readShelf(
+    readCatalogue(
       unit,
       orders.flatMap(({ input }) => input.template?.id ?? []),
     ),
@@ -111,8 +111,8 @@ function recipientOf(to: string | undefined, channel: ChannelRow): Address {
   if (to === undefined) throw invalidText('to', 'There is no recipient.', 'Give a number in "to", or "inReplyTo".');
   if (channelKind(channel.kind).identity === 'visitor') {
     if (!/^vis_\w+$/.test(to)) {
-      const mend = 'Answer over a text channel, or wait until the person writes on the website.';
-      throw invalidText('to', 'A web chat reaches its visitors only.', mend);
+      const remedy = 'Answer over a text channel, or wait until the person writes on the website.';
+      throw invalidText('to', 'A web chat reaches its visitors only.', remedy);
     }
     return { value: to, kind: 'other', fictional: false };
   }
@@ -193,14 +193,14 @@ function refuseUncarriedMedia(ctx: AppContext, house: House, channel: ChannelRow
   const account = house.accounts.get(channel.account_id);
   const types = account ? ctx.connectors.get(account.connector).mediaTypes : [];
   if (types.length === 0) {
-    const mend = 'Send the text with a link to the file, or choose a channel that carries files.';
-    throw invalidText('media', `${account?.name ?? channel.name} carries texts only.`, mend);
+    const remedy = 'Send the text with a link to the file, or choose a channel that carries files.';
+    throw invalidText('media', `${account?.name ?? channel.name} carries texts only.`, remedy);
   }
   if (!house.numbers.get(channel.number_id)?.abilities.includes('media-out'))
     throw invalidText('media', `${channel.address} sends texts only.`, 'Send from a number that can send files.');
   if (!types.includes(media.type)) {
-    const mend = `These are carried: ${types.join(', ')}.`;
-    throw invalidText('media.type', `${account?.name} does not carry ${media.type}.`, mend);
+    const remedy = `These are carried: ${types.join(', ')}.`;
+    throw invalidText('media.type', `${account?.name} does not carry ${media.type}.`, remedy);
   }
   const url = URL.canParse(media.url) ? new URL(media.url) : undefined;
   if (!url || !['https:', 'http:'].includes(url.protocol))
@@ -215,6 +215,6 @@ export function refusal(
   said?: string,
   more = '',
 ): OperationError {
-  const { explain, mend } = cause(code);
-  return invalid(field, { code, severity: 'error', problem: explain({ who, said, subject }), mend: mend + more });
+  const { explain, remedy } = cause(code);
+  return invalid(field, { code, severity: 'error', problem: explain({ who, said, subject }), remedy: remedy + more });
 }

@@ -65,9 +65,14 @@ export async function setMailAccount(ctx: AppContext, actor: Actor, input: MailA
   const answer = await sendNotice(account, trial, ctx.clock);
   if (!answer.ok) {
     const code = appCause(answer.failure.cause);
-    const { explain, mend } = cause(code);
+    const { explain, remedy } = cause(code);
     const problem = explain({ who: account.host, said: answer.failure.said });
-    throw invalid(code === 'app-credential-refused' ? 'password' : 'host', { code, severity: 'error', problem, mend });
+    throw invalid(code === 'app-credential-refused' ? 'password' : 'host', {
+      code,
+      severity: 'error',
+      problem,
+      remedy,
+    });
   }
   await ctx.store.write(async (unit) => {
     await unit.settings.put({
@@ -103,19 +108,19 @@ export function readMailAddresses(field: string, text: string): string[] {
 export async function performNotice(ctx: AppContext, step: NotifyStep, reference: string): Promise<Outcome> {
   const row = await ctx.store.settings.one({ name: MAIL_SETTING });
   if (!row) {
-    const { title, mend } = cause('mail-not-set');
+    const { title, remedy } = cause('mail-not-set');
     return {
       kind: 'failed',
       cause: 'mail-not-set',
-      finding: { code: 'mail-not-set', severity: 'error', problem: `${title}.`, mend },
+      finding: { code: 'mail-not-set', severity: 'error', problem: `${title}.`, remedy },
     };
   }
   const account = ctx.sealer.open<SmtpAccount>((row.value as Stored).sealed);
   const answer = await sendNotice(account, { ...step, reference }, ctx.clock);
   if (answer.ok) return { kind: 'done', said: `Mail to ${step.to.join(', ')}` };
   const code = appCause(answer.failure.cause);
-  const { explain, mend, transient } = cause(code);
+  const { explain, remedy, transient } = cause(code);
   const said = explain({ who: account.host, said: answer.failure.said });
   if (transient) return { kind: 'again', said, cause: code };
-  return { kind: 'failed', cause: code, finding: { code, severity: 'error', problem: said, mend } };
+  return { kind: 'failed', cause: code, finding: { code, severity: 'error', problem: said, remedy } };
 }

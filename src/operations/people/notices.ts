@@ -1,4 +1,4 @@
-/** Notices to those who can mend something, inside the unit that found it. */
+/** Notices to those who can fix something, inside the unit that found it. */
 import type { Unit } from '../../store/store';
 import { beginRuns } from '../runs';
 import { MAIL_SETTING } from './mailSetting';

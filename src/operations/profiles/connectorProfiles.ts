@@ -129,8 +129,8 @@ export async function saveProfile(
     );
   }
   const { id, name } = reading.profile;
-  const refuse = (problem: string, mend: string) =>
-    invalid('text', { code: 'profile-id', severity: 'error', problem, mend });
+  const refuse = (problem: string, remedy: string) =>
+    invalid('text', { code: 'profile-id', severity: 'error', problem, remedy });
   if (ctx.connectors.profileOf(id)?.shipped)
     throw refuse(`${id} is the id of a profile that ships with Windgap.`, 'Give it an id of its own.');
   if (editing !== undefined && editing !== id)

@@ -36,7 +36,7 @@ export interface PassTrouble {
   nodes: string[];
   state: 'broken' | 'unproven';
   text: string;
-  mend: string;
+  remedy: string;
   href: string;
 }
 
@@ -171,7 +171,7 @@ export async function getOverview(ctx: AppContext, actor: Actor): Promise<Overvi
                 nodes: [account.id],
                 state: account.state === 'refused' ? ('broken' as const) : ('unproven' as const),
                 text: `${account.name}: ${cause(account.cause).title.toLowerCase()}`,
-                mend: cause(account.cause).mend,
+                remedy: cause(account.cause).remedy,
                 href: `/connect/providers/${account.id}`,
               },
             ]
@@ -255,7 +255,7 @@ function countWords(conditions: number): string {
 }
 
 function untaken(outcome: 'unrouted' | 'held', n: number): PassTrouble {
-  const { mend } = cause(outcome === 'held' ? 'auto-reply-loop' : 'no-route');
+  const { remedy } = cause(outcome === 'held' ? 'auto-reply-loop' : 'no-route');
   const messages = n === 1 ? 'One message' : `${n} messages`;
   return {
     nodes: [],
@@ -264,7 +264,7 @@ function untaken(outcome: 'unrouted' | 'held', n: number): PassTrouble {
       outcome === 'held'
         ? `${messages} came in an echo of answers and were not answered`
         : `${messages} of the last day matched no route`,
-    mend,
+    remedy,
     href: `/watch/messages?routing=${outcome}`,
   };
 }
@@ -279,15 +279,15 @@ function findingTrouble({ account, numbers }: AccountView, finding: ConnectionFi
   return [asTrouble([account.id, ...(channel ? [channel.id] : [])], name, href, finding)];
 }
 
-function asTrouble(nodes: string[], name: string, href: string, { problem, severity, mend }: Finding): PassTrouble {
+function asTrouble(nodes: string[], name: string, href: string, { problem, severity, remedy }: Finding): PassTrouble {
   const text = `${name}: ${problem.replace(/\.$/, '')}`;
-  return { nodes, state: severity === 'error' ? 'broken' : 'unproven', text, mend, href };
+  return { nodes, state: severity === 'error' ? 'broken' : 'unproven', text, remedy, href };
 }
 
 function trouble(nodes: string[], name: string, href: string, proof: HopProof): PassTrouble[] {
-  const { why, mend } = explainProof(proof.hop, proof);
-  if (!why || !mend || (proof.state !== 'broken' && proof.state !== 'unproven')) return [];
+  const { why, remedy } = explainProof(proof.hop, proof);
+  if (!why || !remedy || (proof.state !== 'broken' && proof.state !== 'unproven')) return [];
   const hop = HOP_WORDS[proof.hop];
   const text = `${name}, ${hop.toLowerCase()}: ${why.charAt(0).toLowerCase()}${why.slice(1)}`;
-  return [{ nodes, state: proof.state, text, mend, href }];
+  return [{ nodes, state: proof.state, text, remedy, href }];
 }

@@ -83,13 +83,13 @@ async function weighed(ctx: AppContext, examined: readonly Examined[]): Promise<
 async function engineFindings(ctx: AppContext): Promise<Examined[]> {
   const seen = (await ctx.store.settings.one({ name: SEEN_SETTING }))?.value as number | undefined;
   if (seen === undefined || notMoved(ctx) - seen < SILENT_AFTER) return [];
-  const { explain, mend } = cause('engine-silent');
+  const { explain, remedy } = cause('engine-silent');
   return [
     {
       code: 'engine-silent',
       severity: 'error',
       problem: explain({}),
-      mend,
+      remedy,
       subject: { kind: 'engine', id: 'engine', name: 'The engine', href: '/' },
       since: seen + ctx.clock.ahead(),
       affects: ['*'],

@@ -20,11 +20,11 @@ export function notMoved(ctx: AppContext): number {
 }
 const SEEN_EVERY = 15_000;
 
-export interface ReadinessKeeper {
+export interface ReadinessMonitor {
   round(): Promise<number | undefined>;
 }
 
-export function createReadinessMonitor(ctx: AppContext): ReadinessKeeper {
+export function createReadinessMonitor(ctx: AppContext): ReadinessMonitor {
   let seen: number | undefined;
   let allAt = 0;
   let seenAt = 0;

@@ -173,7 +173,7 @@ async function twoKinds(ctx: AppContext, set: RouteSet): Promise<RouteFinding[]>
           severity: 'error',
           route: route.id,
           problem: `One message through “${route.name}” makes both a ${pair.type.label.toLowerCase()} and a ${other.type.label.toLowerCase()} of the same person: by “${pair.action.name}” and by “${other.action.name}”.`,
-          mend: 'Keep one of them; or let each be done only where a route says so, in routes that do not meet.',
+          remedy: 'Keep one of them; or let each be done only where a route says so, in routes that do not meet.',
         },
       ];
     });
@@ -204,7 +204,7 @@ export async function routingFacts(ctx: AppContext, messageId: string): Promise<
                 at: result.at,
                 failed:
                   result.did === 'failed' && result.finding
-                    ? { problem: result.finding.problem, mend: result.finding.mend }
+                    ? { problem: result.finding.problem, remedy: result.finding.remedy }
                     : undefined,
               },
             ]

@@ -61,8 +61,8 @@ export async function performRouteStep(ctx: AppContext, send: Sender, op: RouteO
   }
 }
 
-function refused(code: string, problem: string, mend: string): Outcome {
-  return { kind: 'failed', finding: { code, severity: 'error', problem, mend } };
+function refused(code: string, problem: string, remedy: string): Outcome {
+  return { kind: 'failed', finding: { code, severity: 'error', problem, remedy } };
 }
 
 function routeActor(run: RunRow): Actor {
@@ -107,7 +107,7 @@ async function sends(
         code: 'refused',
         severity: 'error',
         problem: error.message,
-        mend: 'Fix it, and answer by hand.',
+        remedy: 'Fix it, and answer by hand.',
       },
     };
   }

@@ -176,8 +176,8 @@ async function echoesOf(
   return (contact, route) => {
     const own = rows.filter(({ contact_id }) => contact_id === contact);
     const ofRoute = own.find(({ source_id }) => source_id === route)?.n ?? 0;
-    const patience = tested.has(contact) ? ECHO_UNDER_TEST : 1;
-    return ofRoute >= ECHO_OF_ROUTE * patience || own.reduce((sum, { n }) => sum + n, 0) >= ECHO_OF_ALL * patience;
+    const allowance = tested.has(contact) ? ECHO_UNDER_TEST : 1;
+    return ofRoute >= ECHO_OF_ROUTE * allowance || own.reduce((sum, { n }) => sum + n, 0) >= ECHO_OF_ALL * allowance;
   };
 }
 
@@ -214,7 +214,7 @@ async function countHits(unit: Unit, rows: readonly MessageRoutingRow[], at: num
 
 /**
  * Gives answers to the runs that wait for them, one message to one run, and gives up what
- * ends when the person writes. Answers by message which route had asked.
+ * ends when the person writes. Returns by message which route had asked.
  */
 async function answerAsked(
   unit: Unit,

@@ -34,7 +34,7 @@ export async function beginRun(unit: Unit, input: RunInput, at: number): Promise
   return id as string;
 }
 
-/** Many in one statement. Answers their ids in the same order. */
+/** Many in one statement. Returns their ids in the same order. */
 export async function beginRuns(unit: Unit, inputs: readonly RunInput[], at: number): Promise<string[]> {
   const rows = inputs.map((input) => {
     const memory = { ...input.memory, ...(input.asTest ? { [AS_TEST]: 'yes' } : {}) };

@@ -27,11 +27,11 @@ export {
   offeredTemplates,
   problemOf,
   problemsOf,
-  readShelf,
+  readCatalogue,
   servedContent,
+  type TemplateCatalogue,
   type TemplateChoice,
   type TemplateOffer,
-  type TemplateShelf,
   type TemplateText,
   textOf,
 } from './templateTexts';

@@ -115,8 +115,8 @@ export async function submitTemplate(ctx: AppContext, actor: Actor, id: string):
   });
   if (!outcome.ok) {
     const { cause: code, said } = outcome.failure;
-    const { mend } = cause(code);
-    throw new OperationError('invalid', `${cause(code).explain({ who: account.name, said })} ${mend}`);
+    const { remedy } = cause(code);
+    throw new OperationError('invalid', `${cause(code).explain({ who: account.name, said })} ${remedy}`);
   }
   ctx.engineWakeUp.ring('reviews');
   return { number };
@@ -134,7 +134,7 @@ function untilNextCheck(usualMinutes: number | undefined, waitedMs: number): num
   return Math.min(Math.max(usual - waitedMs, waitedMs / 4, 15_000), ASK_AT_LEAST_EVERY);
 }
 
-/** Asks after every version whose time has come. Answers in how many milliseconds the next one is due. */
+/** Asks after every version whose time has come. Returns in how many milliseconds the next one is due. */
 export async function checkReviews(ctx: AppContext): Promise<number | undefined> {
   const due = await ctx.store.select<{ template_id: string }>(
     `SELECT DISTINCT template_id FROM template_versions WHERE next_check_at <= :at ORDER BY next_check_at LIMIT 20`,

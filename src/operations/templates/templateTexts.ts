@@ -28,13 +28,13 @@ export interface TemplateChoice {
   language?: string;
 }
 
-export interface TemplateShelf {
+export interface TemplateCatalogue {
   templates: TemplateRow[];
   versions: TemplateVersionRow[];
 }
 
 /** What several orders name, read once. */
-export async function readShelf(unit: Unit, ids: readonly string[]): Promise<TemplateShelf> {
+export async function readCatalogue(unit: Unit, ids: readonly string[]): Promise<TemplateCatalogue> {
   if (ids.length === 0) return { templates: [], versions: [] };
   const wanted = [...new Set(ids)];
   const rows = [
@@ -100,7 +100,12 @@ export async function problemsOf(tables: Tables, ids: readonly string[]): Promis
       if (!row || row.archived_at !== null)
         return [
           id,
-          { code: 'template-gone', severity: 'error', problem: 'Its template was archived.', mend: 'Choose another.' },
+          {
+            code: 'template-gone',
+            severity: 'error',
+            problem: 'Its template was archived.',
+            remedy: 'Choose another.',
+          },
         ];
       if (row.kind !== 'platform') return [id, undefined];
       const standing = standingOf(contentOf(row), byTemplate.get(id) ?? []);
@@ -118,8 +123,8 @@ function unserved(row: TemplateRow, { state, newest }: Standing<TemplateVersionR
       ? 'it is in review'
       : [state === 'paused' ? undefined : `it is ${state}`, newest?.reasons[0]?.text].filter(Boolean).join(': ') ||
         undefined;
-  const { explain, mend } = cause(code);
-  return { code, severity: 'error', problem: explain({ who, subject: row.name, said }), mend };
+  const { explain, remedy } = cause(code);
+  return { code, severity: 'error', problem: explain({ who, subject: row.name, said }), remedy };
 }
 
 export interface TemplateText {
@@ -130,7 +135,7 @@ export interface TemplateText {
 
 /** Throws what keeps a template from being sent, at the field of the order that names it. */
 export function textOf(
-  catalogue: TemplateShelf,
+  catalogue: TemplateCatalogue,
   choice: TemplateChoice,
   { channel, account, language }: { channel: ChannelRow; account: ProviderAccountRow; language?: string },
 ): TemplateText {
@@ -206,7 +211,7 @@ function chooseVariant(name: string, { variants }: Template, asked: string | und
   const variant = variantFor(variants, asked ?? own);
   if (!variant) throw new Error('A template stands without a language');
   if (asked && !sameLanguage(variant.language, asked)) {
-    const { explain, mend } = cause('template-language-missing');
+    const { explain, remedy } = cause('template-language-missing');
     throw new OperationError('invalid', explain({ subject: name }), [
       {
         field: 'template.language',
@@ -214,7 +219,7 @@ function chooseVariant(name: string, { variants }: Template, asked: string | und
           code: 'template-language-missing',
           severity: 'error',
           problem: `${name} has no variant in ${asked}; it has ${variants.map(({ language }) => language).join(', ')}.`,
-          mend,
+          remedy,
         },
       },
     ]);

@@ -265,7 +265,7 @@ export async function setTrunkSettings(
   if (!parsed.success) {
     const findings = parsed.error.issues.map((issue) => ({
       field: String(issue.path[0] ?? 'form'),
-      finding: { code: 'setting', severity: 'error' as const, problem: issue.message, mend: 'Correct the value.' },
+      finding: { code: 'setting', severity: 'error' as const, problem: issue.message, remedy: 'Correct the value.' },
     }));
     throw new OperationError('invalid', 'A setting cannot be as it is.', findings);
   }
@@ -276,7 +276,7 @@ export async function setTrunkSettings(
       code: 'window-above-limit',
       severity: 'error',
       problem: `${connector.name} allows ${dialect.most.window} unanswered submits.`,
-      mend: `Set ${dialect.most.window} or less.`,
+      remedy: `Set ${dialect.most.window} or less.`,
     });
   }
   const before = settingsOf(dialect, account.settings);

@@ -18,6 +18,7 @@ import { refused } from './0017-refused';
 import { tidying } from './0018-tidying';
 import { safekeeping } from './0019-safekeeping';
 import { listViews } from './0020-list-views';
+import { plainNames } from './0021-plain-names';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -41,4 +42,5 @@ export const MIGRATIONS: readonly Migration[] = [
   tidying,
   safekeeping,
   listViews,
+  plainNames,
 ];

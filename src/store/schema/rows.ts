@@ -5,7 +5,7 @@ import type { NumberPurpose } from '../../core/connect/purposes';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { MessageEventKind, MessageState } from '../../core/delivery/lifecycle';
 import type { Media } from '../../core/delivery/media';
-import type { Gate } from '../../core/pacing/gate';
+import type { CircuitBreaker } from '../../core/pacing/circuitBreaker';
 import type { HopName } from '../../core/proof/hops';
 import type { ProofState } from '../../core/proof/proofs';
 import type { Encoding } from '../../core/text/measure';
@@ -275,7 +275,7 @@ export interface WebhookSubscriptionRow {
   previous_until: number | null;
   filter: EventFilter;
   /** Absent while open. */
-  gate: Gate | null;
+  breaker: CircuitBreaker | null;
   paused_at: number | null;
   paused_why: 'failing' | 'gone' | 'by-hand' | null;
   created_at: number;

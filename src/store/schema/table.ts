@@ -18,7 +18,7 @@ export interface Table<Row extends object> {
   count(where?: WhereOptions<Row>): Promise<number>;
   /** One statement for all rows, however many; they have the same columns. */
   insert(rows: Row[]): Promise<void>;
-  /** Answers how many rows were changed. */
+  /** Returns how many rows were changed. */
   change(where: WhereOptions<Row>, values: Partial<Row>): Promise<number>;
   /** Gives many rows new values in one statement: each by its key, all the same columns. */
   changeEach<Key extends keyof Row & string>(key: Key, rows: (Pick<Row, Key> & Partial<Row>)[]): Promise<void>;

@@ -264,7 +264,7 @@ export function defineTables(s: Source) {
       sealed_secrets: 'text',
       previous_until: 'whole',
       filter: 'json',
-      gate: 'json',
+      breaker: 'json',
       paused_at: 'whole',
       paused_why: 'text',
       created_at: 'whole',

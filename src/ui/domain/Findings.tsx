@@ -14,7 +14,7 @@ export function FindingLine({ finding, id }: { finding: Finding; id?: string }) 
         {mark.shape}{' '}
       </span>
       <span className="sr-only">{mark.word}: </span>
-      <span className={mark.colour}>{finding.problem}</span> {finding.mend}
+      <span className={mark.colour}>{finding.problem}</span> {finding.remedy}
     </p>
   );
 }

@@ -91,7 +91,7 @@ function HopDetail({ hop, evidence, again }: { hop: TrailHop; evidence: Record<s
           <p>{hop.failure.explanation}</p>
           <p className="mt-1">
             <span className="font-medium">How to fix it: </span>
-            {hop.failure.mend}
+            {hop.failure.remedy}
           </p>
         </div>
       )}

@@ -4,7 +4,7 @@ import { measureText } from '../../core/text/measure';
 import { substituteSafely } from '../../core/text/substitutes';
 
 /** How the text will travel, as it is typed; with the character that makes it cost more and a way to fix it. */
-export function MeasureLine({ text, onMend }: { text: string; onMend: (text: string) => void }) {
+export function MeasureLine({ text, onFix }: { text: string; onFix: (text: string) => void }) {
   const measure = measureText(text);
   const count = measure.parts.length;
   const first = measure.forcing[0];
@@ -23,7 +23,7 @@ export function MeasureLine({ text, onMend }: { text: string; onMend: (text: str
         <p className="text-ochre-ink">
           ▲ “{first.char}” needs UCS-2, so a part holds {measure.unitsPerPart} instead of {count > 1 ? 153 : 160}.{' '}
           {mendedMeasure && (
-            <button type="button" className="font-medium underline underline-offset-2" onClick={() => onMend(mended)}>
+            <button type="button" className="font-medium underline underline-offset-2" onClick={() => onFix(mended)}>
               Replace what can be ({mendedMeasure.encoding}, {mendedMeasure.parts.length}{' '}
               {mendedMeasure.parts.length === 1 ? 'part' : 'parts'})
             </button>

@@ -16,7 +16,7 @@ export interface ProofView {
   evidenceAt?: number;
   /** Why it is broken or unproven. */
   why?: string;
-  mend?: string;
+  remedy?: string;
   href?: string;
   /** Why there is no such hop here. */
   note?: string;
@@ -111,7 +111,7 @@ export function ProofPanel({
               {proof.why}
             </p>
           )}
-          {proof.mend && proof.state !== 'proven' && <p className="mt-1 text-[13px]">{proof.mend}</p>}
+          {proof.remedy && proof.state !== 'proven' && <p className="mt-1 text-[13px]">{proof.remedy}</p>}
           {proof.state === 'not-applicable' && (
             <p className="mt-1 text-[13px]">{proof.note ?? 'This channel has no such hop.'}</p>
           )}

@@ -88,7 +88,7 @@ export function ThreadView({ messages, contactName, consents, notes, channels }:
                 )}
                 {ours && message.cause && message.state !== 'delivered' && (
                   <p className="text-[13px] text-clay">
-                    {cause(message.cause).title}. <span className="text-ink">{cause(message.cause).mend}</span>
+                    {cause(message.cause).title}. <span className="text-ink">{cause(message.cause).remedy}</span>
                   </p>
                 )}
               </div>

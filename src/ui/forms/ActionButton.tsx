@@ -26,8 +26,8 @@ export function ActionButton({ action, children, tone, busy, done, confirm }: Ac
     startTransition(async () => {
       const answer = await action();
       if (answer.status === 'refused') {
-        const mend = answer.findings[0]?.finding.mend;
-        toast.error(answer.message, { description: mend });
+        const remedy = answer.findings[0]?.finding.remedy;
+        toast.error(answer.message, { description: remedy });
       } else {
         const message = (answer.status === 'done' && answer.message) || done;
         if (message) toast.success(message);

@@ -62,7 +62,7 @@ export function MergeTextField({ name, label, help, value, onValue, sample, rend
           <Button onClick={insert}>Insert the field</Button>
         </div>
       )}
-      {rendered !== undefined && <MeasureLine text={rendered} onMend={() => undefined} />}
+      {rendered !== undefined && <MeasureLine text={rendered} onFix={() => undefined} />}
     </div>
   );
 }

@@ -31,7 +31,7 @@ export function Bulk({ ids, actions, onDone }: { ids: string[]; actions: readonl
   function go(action: BulkAction) {
     start(async () => {
       const state = await perform(action, new FormData());
-      if (state.status === 'refused') toast.error(state.message, { description: state.findings[0]?.finding.mend });
+      if (state.status === 'refused') toast.error(state.message, { description: state.findings[0]?.finding.remedy });
     });
   }
 

@@ -11,7 +11,7 @@ export interface Trouble {
   nodes: string[];
   state: 'broken' | 'unproven';
   text: string;
-  mend: string;
+  remedy: string;
   href: string;
 }
 
@@ -165,7 +165,7 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
                   <ProofMark state={trouble.state} />
                 </span>
                 <span>
-                  <Link href={trouble.href}>{trouble.text}</Link>. <span className="text-soft">{trouble.mend}</span>
+                  <Link href={trouble.href}>{trouble.text}</Link>. <span className="text-soft">{trouble.remedy}</span>
                 </span>
               </li>
             ))}

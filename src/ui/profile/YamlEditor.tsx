@@ -59,11 +59,11 @@ export function YamlEditor({ label, initial, readOnly = false, schema, onChange,
     const lint = async (view: EditorView): Promise<Diagnostic[]> => {
       const findings = (await latest.current.examine?.(view.state.doc.toString())) ?? [];
       const { length } = view.state.doc;
-      return findings.map(({ problem, mend, place }) => ({
+      return findings.map(({ problem, remedy, place }) => ({
         from: Math.min(place?.from ?? 0, length),
         to: Math.min(place?.to ?? 1, length),
         severity: 'error',
-        message: `${problem}\n${mend}`,
+        message: `${problem}\n${remedy}`,
       }));
     };
     const view = new EditorView({

@@ -1,7 +1,7 @@
 /** Reading requests and wording answers of the HTTP API. */
 import { randomUUID } from 'node:crypto';
 import { quotaFields } from '../../core/pacing/quota';
-import { type Remedy, remedy } from '../../core/remedy';
+import { type PublishedRemedy, publishedRemedy } from '../../core/remedy';
 import { type Actor, type AppContext, isOperationError, type OperationError } from '../../operations/context';
 import type { Web } from '../runtime';
 
@@ -11,7 +11,7 @@ interface Problem {
   type: string;
   title: string;
   detail?: string;
-  errors?: ({ field: string; code: string; problem: string } & Remedy)[];
+  errors?: ({ field: string; code: string; problem: string } & PublishedRemedy)[];
 }
 
 /** RFC 9457 problem details. */
@@ -80,7 +80,7 @@ async function answerOf(
       field,
       code: finding.code,
       problem: finding.problem,
-      ...remedy(finding.mend),
+      ...publishedRemedy(finding.remedy),
     }));
     return problem({ ...REFUSALS[error.kind], detail: error.message, ...(errors.length > 0 ? { errors } : {}) });
   }

@@ -1,6 +1,6 @@
 /** Joins a declared operation with what it does: parses as declared, runs, answers as declared. */
 import type { z } from 'zod';
-import { remedy } from '../../core/remedy';
+import { publishedRemedy } from '../../core/remedy';
 import { type AppContext, requireScope } from '../../operations/context';
 import { readBody } from '../readBody';
 import type { Web } from '../runtime';
@@ -69,7 +69,7 @@ function invalidShape(error: z.ZodError): Response {
     field: issue.path.join('.') || (issue.code === 'unrecognized_keys' ? issue.keys.join(', ') : 'body'),
     code: issue.code,
     problem: issue.message,
-    ...remedy('Compare with the OpenAPI document at /api/v1/openapi.json.'),
+    ...publishedRemedy('Compare with the OpenAPI document at /api/v1/openapi.json.'),
   }));
   return problem({ status: 422, type: 'invalid', title: 'The request does not have the documented shape', errors });
 }

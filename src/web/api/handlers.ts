@@ -1,6 +1,6 @@
 /** What each declared operation does. */
 import { normaliseAddress } from '../../core/addresses/address';
-import { remedy } from '../../core/remedy';
+import { publishedRemedy } from '../../core/remedy';
 import { allVariables } from '../../core/templates/template';
 import { measureText } from '../../core/text/measure';
 import { listNumbers } from '../../operations/accounts';
@@ -59,7 +59,7 @@ export const HANDLERS = [
       name,
       languages: variants.map(({ language }) => language),
       variables: allVariables(variants),
-      problem: problem ? { code: problem.code, problem: problem.problem, ...remedy(problem.mend) } : null,
+      problem: problem ? { code: problem.code, problem: problem.problem, ...publishedRemedy(problem.remedy) } : null,
     })),
   })),
   on(API.listChannels, async ({ ctx, actor }) => ({
@@ -119,8 +119,8 @@ export const HANDLERS = [
   on(API.normaliseAddress, async ({ body }) => {
     const result = normaliseAddress(body.address, { defaultCountry: body.country?.toUpperCase() });
     if (!result.ok) {
-      const { code, problem, mend } = result.finding;
-      return { address: null, finding: { code, problem, ...remedy(mend) } };
+      const { code, problem, remedy } = result.finding;
+      return { address: null, finding: { code, problem, ...publishedRemedy(remedy) } };
     }
     const { value, kind, country } = result.address;
     return { address: { value, kind, country: country ?? null }, finding: null };
@@ -132,9 +132,9 @@ export const HANDLERS = [
       url: row.url,
       events: row.events,
       filter: row.filter,
-      state: row.disabled_at ? 'ended' : row.paused_at ? 'paused' : row.gate?.closed ? 'held-back' : 'on',
-      failingSince: moment(row.gate?.failingSince),
-      nextTryAt: moment(row.paused_at ? undefined : row.gate?.closed?.retryAt),
+      state: row.disabled_at ? 'ended' : row.paused_at ? 'paused' : row.breaker?.open ? 'held-back' : 'on',
+      failingSince: moment(row.breaker?.failingSince),
+      nextTryAt: moment(row.paused_at ? undefined : row.breaker?.open?.retryAt),
       waiting: row.waiting,
       createdAt: moment(row.created_at),
     })),

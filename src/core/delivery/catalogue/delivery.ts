@@ -5,51 +5,52 @@ export const DELIVERY_CAUSES = {
   'handset-unreachable': {
     title: 'The handset was switched off or out of coverage',
     explain: () => 'The network kept the message for its whole lifetime and the handset never came back.',
-    mend: 'Send again later or reach the person in another way.',
+    remedy: 'Send again later or reach the person in another way.',
     transient: true,
   },
   'number-not-in-service': {
     title: 'No handset has this number',
     explain: (c) => `The network says ${c.subject ?? 'the number'} is not in service.`,
-    mend: 'Ask the person for their present number and correct the contact.',
+    remedy: 'Ask the person for their present number and correct the contact.',
     transient: false,
   },
   'message-expired': {
     title: 'The message outlived its validity',
     explain: () => 'The network gave up before the handset could be reached.',
-    mend: 'Send again, or raise the validity period for messages that can wait.',
+    remedy: 'Send again, or raise the validity period for messages that can wait.',
     transient: true,
   },
   'undelivered-unknown': {
     title: 'The network gave no reason',
     explain: (c) =>
       `The receipt says the message failed${c.said ? ` with "${c.said}"` : ''}, which the connector profile does not explain.`,
-    mend: 'Look the code up at the provider and add it to the connector profile.',
+    remedy: 'Look the code up at the provider and add it to the connector profile.',
     transient: false,
   },
   'outcome-unknown': {
     title: 'It is not known whether the provider took it',
     explain: () =>
       'Windgap was stopped after handing the message over and before it could note the answer, and this provider does not recognise repeats.',
-    mend: 'A receipt will settle it. If none comes, look in the provider’s log, then choose “Send again” or “It arrived”.',
+    remedy:
+      'A receipt will settle it. If none comes, look in the provider’s log, then choose “Send again” or “It arrived”.',
     transient: false,
   },
   'carrier-refused': {
     title: 'The carrier refused to pass it on',
     explain: (c) => `The network rejected the message${c.said ? ` with "${c.said}"` : ''}.`,
-    mend: 'Ask the carrier for the reason of this code, and add it to the connector profile.',
+    remedy: 'Ask the carrier for the reason of this code, and add it to the connector profile.',
     transient: false,
   },
   'mail-bounced': {
     title: 'The mail came back',
     explain: (c) => `The gateway returned the mail${c.said ? `: ${c.said}` : ''}.`,
-    mend: 'The carrier on the contact is probably out of date: look it up again.',
+    remedy: 'The carrier on the contact is probably out of date: look it up again.',
     transient: false,
   },
   'receipt-id-base': {
     title: 'Receipts carry the message id in another base',
     explain: (c) => `The carrier’s receipts name ids that no message has${c.said ? `: ${c.said}` : ''}.`,
-    mend: 'Change the trunk’s setting for ids in receipts; those that came are then matched.',
+    remedy: 'Change the trunk’s setting for ids in receipts; those that came are then matched.',
     transient: false,
     breaks: 'receipt',
   },

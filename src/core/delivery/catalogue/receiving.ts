@@ -5,7 +5,8 @@ export const RECEIVING_CAUSES = {
   'signature-missing': {
     title: 'A request came without a signature',
     explain: () => 'The request did not carry the signature header that this provider always sends.',
-    mend: 'If it came from the provider, switch signing on there; otherwise someone else has the address: replace it.',
+    remedy:
+      'If it came from the provider, switch signing on there; otherwise someone else has the address: replace it.',
     transient: false,
     breaks: 'inbound',
   },
@@ -13,34 +14,35 @@ export const RECEIVING_CAUSES = {
     title: 'A request’s signature does not match',
     explain: () =>
       'The signature was made with another secret than the one saved here, or the request was changed on the way.',
-    mend: 'Save the provider’s present secret on the account page. What was refused can then be processed on the channel’s page.',
+    remedy:
+      'Save the provider’s present secret on the account page. What was refused can then be processed on the channel’s page.',
     transient: false,
     breaks: 'inbound',
   },
   'signature-stale': {
     title: 'A request was signed too long ago',
     explain: () => 'The time in the signature is further from this machine’s clock than the profile allows.',
-    mend: 'Check this machine’s clock; a repeat of an old request is refused on purpose.',
+    remedy: 'Check this machine’s clock; a repeat of an old request is refused on purpose.',
     transient: false,
     breaks: 'inbound',
   },
   'inbound-method': {
     title: 'The provider uses the wrong method',
     explain: (c) => `The inbound URL was called with ${c.said ?? 'another method'}; it takes POST.`,
-    mend: 'Set the method of the inbound address to POST at the provider, or use “Set it for me”.',
+    remedy: 'Set the method of the inbound address to POST at the provider, or use “Set it for me”.',
     transient: false,
     breaks: 'inbound',
   },
   'inbound-too-large': {
     title: 'A request was larger than Windgap takes',
     explain: (c) => `The body was over the limit${c.said ? ` (${c.said})` : ''} and was not kept.`,
-    mend: 'Find out what the provider sends; media should come as links.',
+    remedy: 'Find out what the provider sends; media should come as links.',
     transient: false,
   },
   'inbound-unreadable': {
     title: 'A request could not be read',
     explain: (c) => `The body does not have the shape the connector profile describes${c.said ? `: ${c.said}` : ''}.`,
-    mend: 'Compare the stored body with the profile. After the profile is fixed it can be processed again.',
+    remedy: 'Compare the stored body with the profile. After the profile is fixed it can be processed again.',
     transient: false,
     breaks: 'inbound',
   },
@@ -48,21 +50,21 @@ export const RECEIVING_CAUSES = {
     title: 'A request could not be processed',
     explain: (c) =>
       `Windgap itself failed at this request${c.said ? `: ${c.said}` : ''}. It was set aside; others go on.`,
-    mend: 'Press “Process again” on the page of the request. If it fails again, that page has what to report.',
+    remedy: 'Press “Process again” on the page of the request. If it fails again, that page has what to report.',
     transient: false,
     breaks: 'inbound',
   },
   'challenge-wrong': {
     title: 'The platform used another verification word',
     explain: () => 'The platform tried to verify the inbound URL with a word that is not this channel’s.',
-    mend: 'Copy the verification word from the channel page into the platform’s console and verify again.',
+    remedy: 'Copy the verification word from the channel page into the platform’s console and verify again.',
     transient: false,
     breaks: 'inbound',
   },
   'arrived-on-another-number': {
     title: 'A text for another number came to this channel',
     explain: (c) => `The inbound URL of this channel was called for ${c.subject ?? 'another number'}.`,
-    mend: 'At the provider, give that number its own channel’s address and this number this one.',
+    remedy: 'At the provider, give that number its own channel’s address and this number this one.',
     transient: false,
     breaks: 'inbound',
   },
@@ -70,33 +72,35 @@ export const RECEIVING_CAUSES = {
     title: 'A website that is not allowed tried to show the chat',
     explain: (c) =>
       `The snippet was loaded by ${c.subject ?? 'another website'}, which is not in the list of allowed ones.`,
-    mend: 'If it is one of yours, add it to the allowed websites of the chat; otherwise nothing needs doing.',
+    remedy: 'If it is one of yours, add it to the allowed websites of the chat; otherwise nothing needs doing.',
     transient: false,
   },
   'number-not-a-channel': {
     title: 'A text came for a number that is not here',
     explain: (c) => `The trunk brought a text for ${c.subject ?? 'a number'} that no channel has.`,
-    mend: 'Correct the number on the trunk, or add it and make it a channel.',
+    remedy: 'Correct the number on the trunk, or add it and make it a channel.',
     transient: false,
   },
   'no-route': {
     title: 'No route matched the message',
     explain: () => 'No route matches this message, so no automation ran; it is on the shared desk.',
-    mend: 'Answer it from the desk. Add a route that matches, or a last one for everything.',
+    remedy: 'Answer it from the desk. Add a route that matches, or a last one for everything.',
     transient: false,
   },
   'look-up-failed': {
     title: 'An app did not say what a route needed to know',
     explain: () =>
       'A connected app was asked how many records of this person are open and did not say, so neither “none” nor “several” could be told.',
-    mend: 'See on the app’s page whether its records are still connected. Give the look-up that fails a route of its own.',
+    remedy:
+      'See on the app’s page whether its records are still connected. Give the look-up that fails a route of its own.',
     transient: true,
   },
   'auto-reply-loop': {
     title: 'Answers were going back and forth by themselves',
     explain: (c) =>
       `${c.subject ?? 'This person'} was answered by a route again and again within minutes: most likely something on their side answers by itself too, so Windgap stopped answering.`,
-    mend: 'Answer by hand if a person is there. Answers begin again ten minutes after the last one; a narrower keyword keeps the two apart.',
+    remedy:
+      'Answer by hand if a person is there. Answers begin again ten minutes after the last one; a narrower keyword keeps the two apart.',
     transient: true,
   },
 } satisfies Record<string, Cause>;

@@ -83,7 +83,7 @@ export const keyword: ConditionKind<Keyword, Word> = {
             {
               code: 'keyword-empty',
               problem: (route) => `“${route}” asks for a keyword and names none.`,
-              mend: 'Write the word, or take the condition away.',
+              remedy: 'Write the word, or take the condition away.',
             },
           ]
         : [];
@@ -94,7 +94,7 @@ export const keyword: ConditionKind<Keyword, Word> = {
         {
           code: 'pattern-broken',
           problem: () => `The pattern ${word} cannot be read: ${compiled}.`,
-          mend: 'Correct it; look-ahead and back-references are not taken, because they can hang.',
+          remedy: 'Correct it; look-ahead and back-references are not taken, because they can hang.',
         },
       ];
     });

@@ -70,7 +70,7 @@ export interface ConditionKind<Own extends { on: string }, Atom extends { on: st
   /** The open records it must know of, as `app record`; an app is asked for them. */
   recordsNeeded?(condition: Own): string;
   /** Why no message can ever fit it, with what to do; absent where one may. */
-  problems?(condition: Own): readonly { code: string; problem: (route: string) => string; mend: string }[];
+  problems?(condition: Own): readonly { code: string; problem: (route: string) => string; remedy: string }[];
   /** Whether it tells a person who writes from a machine that answers by itself. */
   tellsPeopleFromMachines: boolean;
 

@@ -7,7 +7,13 @@ export function bodyFindings(text: string, rules: TemplateRules['body']): PartFi
   const part = 'body';
   if (text.trim() === '')
     return [
-      { part, code: 'body-empty', severity: 'error', problem: 'The body is empty.', mend: 'Write what is to be said.' },
+      {
+        part,
+        code: 'body-empty',
+        severity: 'error',
+        problem: 'The body is empty.',
+        remedy: 'Write what is to be said.',
+      },
     ];
   return [
     ...lengthFindings(part, text, rules.longest),
@@ -28,7 +34,7 @@ export function footerFindings(text: string | undefined, rules: TemplateRules['f
             code: 'footer-empty',
             severity: 'error',
             problem: 'The footer says nothing.',
-            mend: 'Write it, or leave it out.',
+            remedy: 'Write it, or leave it out.',
           } as const,
         ]
       : []),
@@ -40,7 +46,7 @@ export function footerFindings(text: string | undefined, rules: TemplateRules['f
             code: 'footer-variable',
             severity: 'error',
             problem: 'A footer is the same for everybody.',
-            mend: 'Say it in the body.',
+            remedy: 'Say it in the body.',
             place: { from: variable.from, to: variable.to },
           } as const,
         ]
@@ -56,7 +62,7 @@ function lengthFindings(part: 'body' | 'footer', text: string, longest: number):
       code: `${part}-too-long`,
       severity: 'error',
       problem: `The ${part} has ${text.length} characters; ${longest} are allowed.`,
-      mend: 'Shorten it.',
+      remedy: 'Shorten it.',
       place: { from: longest, to: text.length },
     },
   ];
@@ -74,8 +80,8 @@ function variableFindings(
   const findings: PartFinding[] = [];
   const at = ({ from, to }: Placeholder) => ({ from, to });
   const says = (piece: string) => /[\p{L}\p{N}]/u.test(piece);
-  const error = (code: string, problem: string, mend: string, place: PartFinding['place']) =>
-    findings.push({ part, code, severity: 'error', problem, mend, place });
+  const error = (code: string, problem: string, remedy: string, place: PartFinding['place']) =>
+    findings.push({ part, code, severity: 'error', problem, remedy, place });
   const [first] = variables;
   const last = variables.at(-1);
   if (!rules.variableAtEdge) {
@@ -129,7 +135,7 @@ function variableFindings(
       grade: `${Math.floor(letters / variables.length)} letters`,
       severity: 'attention',
       problem: `Only ${Math.round(letters / variables.length)} letters for each variable: most of it is different for everybody.`,
-      mend: 'Say more around the variables; reviewers differ in how much they want.',
+      remedy: 'Say more around the variables; reviewers differ in how much they want.',
       place: { from: 0, to: text.length },
     });
   return findings;
@@ -149,7 +155,7 @@ function spacingFindings(text: string, rules: TemplateRules['body']): PartFindin
       code: 'line-breaks',
       severity: 'error',
       problem: `More than ${rules.mostLineBreaks} line breaks in a row.`,
-      mend: 'Leave fewer lines empty.',
+      remedy: 'Leave fewer lines empty.',
       place,
       fix: { label: 'Take some out', edit: { ...place, write: '\n'.repeat(rules.mostLineBreaks) } },
     });
@@ -161,7 +167,7 @@ function spacingFindings(text: string, rules: TemplateRules['body']): PartFindin
       code: 'spaces-in-a-row',
       severity: 'error',
       problem: 'More than three spaces in a row.',
-      mend: 'One is enough.',
+      remedy: 'One is enough.',
       place,
       fix: { label: 'Leave one', edit: { ...place, write: ' ' } },
     });

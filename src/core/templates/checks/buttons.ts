@@ -30,7 +30,7 @@ function countFindings(buttons: readonly Button[], rules: TemplateRules['buttons
       code: 'buttons-too-many',
       severity: 'error',
       problem: `There are ${buttons.length} buttons; ${rules.most} are allowed.`,
-      mend: 'Take out the less important ones.',
+      remedy: 'Take out the less important ones.',
     });
   for (const kind of ['link', 'call', 'quick-reply'] as const) {
     const most = rules.mostOf[kind] ?? 0;
@@ -47,7 +47,7 @@ function countFindings(buttons: readonly Button[], rules: TemplateRules['buttons
           most === 0
             ? `The platform takes no ${many}.`
             : `Only ${most === 1 ? `one ${one} is` : `${most} ${many} are`} allowed.`,
-        mend: 'Take one out, or make it a button of another kind.',
+        remedy: 'Take one out, or make it a button of another kind.',
       });
   }
   // Quick replies stand together, before or after the others.
@@ -59,7 +59,7 @@ function countFindings(buttons: readonly Button[], rules: TemplateRules['buttons
       code: 'buttons-mixed',
       severity: 'error',
       problem: 'Quick replies stand between other buttons.',
-      mend: 'Keep the quick replies together.',
+      remedy: 'Keep the quick replies together.',
     });
   return findings;
 }
@@ -67,12 +67,12 @@ function countFindings(buttons: readonly Button[], rules: TemplateRules['buttons
 function labelFindings(buttons: readonly Button[], index: number, rules: TemplateRules['buttons']): PartFinding[] {
   const { label } = buttons[index] as Button;
   const part = `button-${index}-label` as const;
-  const error = (code: string, problem: string, mend: string, place?: PartFinding['place']): PartFinding => ({
+  const error = (code: string, problem: string, remedy: string, place?: PartFinding['place']): PartFinding => ({
     part,
     code,
     severity: 'error',
     problem,
-    mend,
+    remedy,
     place,
   });
   if (label.trim() === '')
@@ -112,12 +112,12 @@ function linkTarget(target: string, index: number, rules: TemplateRules): PartFi
   const part = `button-${index}-target` as const;
   const variables = placeholdersIn(target);
   const whole = { from: 0, to: target.length };
-  const error = (code: string, problem: string, mend: string, place: PartFinding['place']): PartFinding => ({
+  const error = (code: string, problem: string, remedy: string, place: PartFinding['place']): PartFinding => ({
     part,
     code,
     severity: 'error',
     problem,
-    mend,
+    remedy,
     place,
   });
   const sample = target.replace(/\{\{[^{}]*\}\}/g, 'x');

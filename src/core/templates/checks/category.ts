@@ -154,7 +154,7 @@ export function categoryFindings(category: Category, variant: Variant): PartFind
       code: 'category-promotional-words',
       severity: 'error' as const,
       problem: `“${text}” makes it an offer, and it is filed as transactional: ${CATEGORY_WORDS.transactional}.`,
-      mend: 'Leave the offer out, or file it as promotional.',
+      remedy: 'Leave the offer out, or file it as promotional.',
       place,
     }));
   }
@@ -166,7 +166,7 @@ export function categoryFindings(category: Category, variant: Variant): PartFind
       code: 'category-transactional-words',
       severity: 'attention',
       problem: `It is filed as promotional and offers nothing; “${told.text}” tells of something the person has with you.`,
-      mend: 'File it as transactional: that costs less and reaches people who take no offers.',
+      remedy: 'File it as transactional: that costs less and reaches people who take no offers.',
     },
   ];
 }
@@ -175,8 +175,13 @@ export function categoryFindings(category: Category, variant: Variant): PartFind
 function codeFindings(variant: Variant): PartFinding[] {
   const findings: PartFinding[] = [];
   const variables = placeholdersIn(variant.body);
-  const add = (part: PartFinding['part'], code: string, problem: string, mend: string, place?: PartFinding['place']) =>
-    findings.push({ part, code, severity: 'error', problem, mend, place });
+  const add = (
+    part: PartFinding['part'],
+    code: string,
+    problem: string,
+    remedy: string,
+    place?: PartFinding['place'],
+  ) => findings.push({ part, code, severity: 'error', problem, remedy, place });
   const [, second] = variables;
   if (variables.length === 0)
     add('body', 'code-absent', 'There is no variable for the code.', 'Insert one, such as {{ code }}.');

@@ -23,7 +23,7 @@ export function costFindings(variant: Variant): PartFinding[] {
       code: 'costlier-encoding',
       severity: 'attention',
       problem: `“${char}” turns ${could === 1 ? 'one part' : `${could} parts`} into ${now}: every character then takes 16 bits.`,
-      mend: substitute === undefined ? 'Say it without this character.' : `Use “${substitute}”.`,
+      remedy: substitute === undefined ? 'Say it without this character.' : `Use “${substitute}”.`,
       place,
       ...(substitute === undefined
         ? {}

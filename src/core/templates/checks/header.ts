@@ -13,7 +13,7 @@ export function headerFindings(header: Header | undefined, rules: TemplateRules[
         code: 'header-kind-not-offered',
         severity: 'error',
         problem: `The platform takes no header with ${article(header.kind)}.`,
-        mend: `These are taken: ${rules.kinds.join(', ')}.`,
+        remedy: `These are taken: ${rules.kinds.join(', ')}.`,
       },
     ];
   return header.kind === 'text' ? textFindings(header.text, rules) : mediaFindings(header.kind, header.media, rules);
@@ -21,8 +21,8 @@ export function headerFindings(header: Header | undefined, rules: TemplateRules[
 
 function textFindings(text: string, rules: TemplateRules['header']): PartFinding[] {
   const findings: PartFinding[] = [];
-  const add = (code: string, problem: string, mend: string, place?: PartFinding['place'], fix?: PartFinding['fix']) =>
-    findings.push({ part, code, severity: 'error', problem, mend, place, ...(fix ? { fix } : {}) });
+  const add = (code: string, problem: string, remedy: string, place?: PartFinding['place'], fix?: PartFinding['fix']) =>
+    findings.push({ part, code, severity: 'error', problem, remedy, place, ...(fix ? { fix } : {}) });
   if (text.trim() === '') {
     add('header-empty', 'The header says nothing.', 'Write it, or leave the header out.');
     return findings;
@@ -59,8 +59,8 @@ function textFindings(text: string, rules: TemplateRules['header']): PartFinding
 
 function mediaFindings(kind: MediaKind, media: HeaderMedia | undefined, rules: TemplateRules['header']): PartFinding[] {
   const limit = rules.media[kind];
-  const finding = (code: string, problem: string, mend: string): PartFinding[] => [
-    { part, code, severity: 'error', problem, mend },
+  const finding = (code: string, problem: string, remedy: string): PartFinding[] => [
+    { part, code, severity: 'error', problem, remedy },
   ];
   if (!media) return finding('header-media-missing', `No ${kind} is chosen.`, 'Upload a sample of it.');
   const types = limit?.types ?? [];

@@ -23,7 +23,7 @@ export function likenessFindings(body: string, rejected: readonly RejectedText[]
       code: 'like-rejected',
       severity: 'attention',
       problem: `It says much the same as ${nearest.text.name}, which was rejected: ${nearest.text.reason}`,
-      mend: 'Fix what that one was rejected for before submitting this.',
+      remedy: 'Fix what that one was rejected for before submitting this.',
       place: { from: 0, to: body.length },
     },
   ];

@@ -23,8 +23,8 @@ export function addressFindings(
 ): PartFinding[] {
   const findings: PartFinding[] = [];
   const place = { from: offset, to: offset + link.length };
-  const add = (code: string, problem: string, mend: string, at = place, fix?: PartFinding['fix']) =>
-    findings.push({ part, code, severity: 'error', problem, mend, place: at, ...(fix ? { fix } : {}) });
+  const add = (code: string, problem: string, remedy: string, at = place, fix?: PartFinding['fix']) =>
+    findings.push({ part, code, severity: 'error', problem, remedy, place: at, ...(fix ? { fix } : {}) });
   const host = /^(?:https?:\/\/)?([^/?#]*)/i.exec(link)?.[1] ?? '';
   const hostAt = link.indexOf(host);
   const [inHost] = placeholdersIn(host);

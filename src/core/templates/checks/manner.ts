@@ -18,7 +18,7 @@ export function mannerFindings({ part, text }: WrittenPart): PartFinding[] {
       code: 'shouting',
       severity: 'attention',
       problem: `${loud.length} of ${words.length} words are in capitals.`,
-      mend: 'Write them as in a letter.',
+      remedy: 'Write them as in a letter.',
       place: { from: at, to: end },
     });
   }
@@ -29,7 +29,7 @@ export function mannerFindings({ part, text }: WrittenPart): PartFinding[] {
       code: 'exclaiming',
       severity: 'attention',
       problem: `“${match[0]}”: too many exclamation marks or capitals.`,
-      mend: 'One is enough.',
+      remedy: 'One is enough.',
       place,
       fix: { label: 'Leave one', edit: { ...place, write: match[0].includes('?') ? '?' : '!' } },
     });
@@ -41,7 +41,7 @@ export function mannerFindings({ part, text }: WrittenPart): PartFinding[] {
       code: 'secret-asked',
       severity: 'error',
       problem: `“${secret[0]}” reads like asking for a secret.`,
-      mend: 'Have people give secrets nowhere but on your own site, after they signed in.',
+      remedy: 'Have people give secrets nowhere but on your own site, after they signed in.',
       place: { from: secret.index, to: secret.index + secret[0].length },
     });
   const pictures = [...text.matchAll(/\p{Extended_Pictographic}/gu)];
@@ -51,7 +51,7 @@ export function mannerFindings({ part, text }: WrittenPart): PartFinding[] {
       code: 'pictures-many',
       severity: 'attention',
       problem: `${pictures.length} pictures in the text.`,
-      mend: 'Leave out those that say nothing.',
+      remedy: 'Leave out those that say nothing.',
       place: { from: pictures[3]?.index ?? 0, to: (pictures.at(-1)?.index ?? 0) + (pictures.at(-1)?.[0].length ?? 0) },
     });
   return findings;

@@ -7,7 +7,7 @@ export function nameFindings(name: string, rules: TemplateRules['name'], taken: 
   const part = 'name';
   if (name === '')
     return [
-      { part, code: 'name-empty', severity: 'error', problem: 'It has no name.', mend: `A name is ${rules.words}.` },
+      { part, code: 'name-empty', severity: 'error', problem: 'It has no name.', remedy: `A name is ${rules.words}.` },
     ];
   const findings: PartFinding[] = [];
   const whole = { from: 0, to: name.length };
@@ -18,7 +18,7 @@ export function nameFindings(name: string, rules: TemplateRules['name'], taken: 
       code: 'name-not-allowed',
       severity: 'error',
       problem: `The platform does not take the name “${name}”.`,
-      mend: `A name is ${rules.words}.`,
+      remedy: `A name is ${rules.words}.`,
       place: whole,
       ...(better ? { fix: { label: `Use ${better}`, edit: { ...whole, write: better } } } : {}),
     });
@@ -29,7 +29,7 @@ export function nameFindings(name: string, rules: TemplateRules['name'], taken: 
       code: 'name-too-long',
       severity: 'error',
       problem: `The name has ${name.length} characters; ${rules.longest} are allowed.`,
-      mend: 'Shorten it.',
+      remedy: 'Shorten it.',
       place: { from: rules.longest, to: name.length },
     });
   if (taken.includes(name))
@@ -38,7 +38,7 @@ export function nameFindings(name: string, rules: TemplateRules['name'], taken: 
       code: 'name-taken',
       severity: 'error',
       problem: 'Another template of this account has this name.',
-      mend: 'Choose another, or revise that one.',
+      remedy: 'Choose another, or revise that one.',
       place: whole,
     });
   return findings;
@@ -67,14 +67,14 @@ export function variantFindings(variants: readonly Variant[]): TemplateFinding[]
         ...base,
         code: 'language-unknown',
         problem: `“${language}” is no language tag.`,
-        mend: 'Use a tag such as en, sv or pt-BR.',
+        remedy: 'Use a tag such as en, sv or pt-BR.',
       });
     if (variants.findIndex((other) => other.language === language) < index)
       findings.push({
         ...base,
         code: 'language-twice',
         problem: `There are two variants in ${language}.`,
-        mend: 'Remove one, or give it its own language.',
+        remedy: 'Remove one, or give it its own language.',
       });
   }
   return findings;

@@ -17,7 +17,7 @@ export function sampleFindings(variant: Variant): PartFinding[] {
           code: 'sample-missing',
           severity: 'error',
           problem: `There is no sample for {{ ${name} }}.`,
-          mend: 'Give a made-up value; a reviewer judges by it.',
+          remedy: 'Give a made-up value; a reviewer judges by it.',
           place: { from, to },
         });
         continue;
@@ -29,7 +29,7 @@ export function sampleFindings(variant: Variant): PartFinding[] {
           code: 'sample-of-another-kind',
           severity: 'error',
           problem: `“${sample}” is ${VALUE_KIND_WORDS[wrong.found]}, and {{ ${name} }} promises ${VALUE_KIND_WORDS[wrong.promised]}.`,
-          mend: 'Are two samples swapped?',
+          remedy: 'Are two samples swapped?',
           place: { from: 0, to: sample.length },
         });
     }

@@ -21,7 +21,7 @@ export function languageFindings(variant: Variant, detect: LanguageDetector): Pa
       code: 'language-differs',
       severity: 'error',
       problem: `This is filed as ${name.of(declared) ?? declared} and reads like ${name.of(found.language) ?? found.language}.`,
-      mend: 'Correct the language, or the text.',
+      remedy: 'Correct the language, or the text.',
     },
   ];
 }

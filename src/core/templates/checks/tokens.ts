@@ -23,7 +23,7 @@ export function tokenFindings({ part, text }: WrittenPart): PartFinding[] {
         code: 'token-broken',
         severity: 'error',
         problem: `“${match[0]}” is no variable and would be sent as it stands.`,
-        mend: 'A variable is written {{ boat_name }}: two braces, small letters, digits and underscores.',
+        remedy: 'A variable is written {{ boat_name }}: two braces, small letters, digits and underscores.',
         place,
         ...(better ? { fix: { label: `Write ${better}`, edit: { ...place, write: better } } } : {}),
       },

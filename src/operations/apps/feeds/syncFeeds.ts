@@ -24,7 +24,7 @@ const DAY = 24 * 60 * MINUTE;
 const HORIZON = 62 * DAY;
 const LARGEST_FEED = 16 * 1024 * 1024;
 
-/** Reads every feed whose time has come. Answers in how many milliseconds the next one is due. */
+/** Reads every feed whose time has come. Returns in how many milliseconds the next one is due. */
 export async function syncFeeds(ctx: AppContext): Promise<number | undefined> {
   let next: number | undefined;
   for (const feed of await ctx.store.feeds.all()) {
@@ -224,7 +224,7 @@ function judge(feed: FeedRow, event: Occurrence, phones: readonly string[], at: 
   if (due.length === 0) return skipped('The time of its reminders had passed when it was first seen.');
   const { text, findings } = mergeText(feed.text, recordOfEvent(event, feed.zone));
   const [finding] = findings;
-  if (finding) return skipped(`${finding.problem} ${finding.mend}`);
+  if (finding) return skipped(`${finding.problem} ${finding.remedy}`);
   const runs = due.flatMap(({ at: until }) =>
     phones.map(
       (to): RunInput => ({

@@ -17,7 +17,7 @@ export function postHeaders(ctx: AppContext, hook: SendHookRow, body: string): R
   };
 }
 
-/** Posts `body` to the hook's own address, with what its guard asks for. Answers what the app would have been answered. */
+/** Posts `body` to the hook's own address, with what its guard asks for. Returns what the app would have been answered. */
 export async function postTest(
   ctx: AppContext,
   actor: Actor,

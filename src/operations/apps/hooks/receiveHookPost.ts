@@ -152,8 +152,8 @@ async function judgeRecord(ctx: AppContext, hook: SendHookRow, record: PostedRec
   const { findings } = result;
   const other = await otherHookLike(ctx, hook, record);
   if (other) {
-    const { explain, mend } = cause('hook-other-shape');
-    const reason = `${explain({ subject: other })} ${mend}`;
+    const { explain, remedy } = cause('hook-other-shape');
+    const reason = `${explain({ subject: other })} ${remedy}`;
     return { ...refused(422, 'hook-other-shape', reason), findings };
   }
   const reason = findings.map((finding) => finding.problem).join(' ');

@@ -72,7 +72,7 @@ function callIn(system: PhoneSystemRow, post: HookPost): CallRead {
   const read = readPost(post.headers['content-type'], post.body.toString('utf8'));
   if (!read.ok) return { ok: false, status: 422, reason: `The post cannot be read: ${read.reason}.` };
   const call = readCall(read.record);
-  return call.ok ? call : { ok: false, status: 422, reason: `${call.finding.problem} ${call.finding.mend}` };
+  return call.ok ? call : { ok: false, status: 422, reason: `${call.finding.problem} ${call.finding.remedy}` };
 }
 
 /** Decides what is done about the call and begins it; the row then says what and why. */
@@ -140,7 +140,7 @@ async function act(
   if (system.answer && verdict.yes) {
     const answer = mergeText(system.answer, record).text;
     const tooLong = examineAnswer(answer);
-    if (tooLong) row.reason = `${tooLong.problem} ${tooLong.mend}`;
+    if (tooLong) row.reason = `${tooLong.problem} ${tooLong.remedy}`;
     else steps.push(send(verdict.to, answer));
   } else if (system.answer && !verdict.yes) row.reason = `Not answered: ${verdict.why}`;
   row.caller = caller;

@@ -154,8 +154,8 @@ export async function performRecord(ctx: AppContext, step: RecordStep, run: RunR
 }
 
 function failedFor(code: CauseCode, context: { who: string; said?: string }): Outcome {
-  const { explain, mend } = cause(code);
-  return { kind: 'failed', cause: code, finding: { code, severity: 'error', problem: explain(context), mend } };
+  const { explain, remedy } = cause(code);
+  return { kind: 'failed', cause: code, finding: { code, severity: 'error', problem: explain(context), remedy } };
 }
 
 type Kept = { ok: true; value: { said: string; ref: string } } | { ok: false; failure: Failure };

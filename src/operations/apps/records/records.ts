@@ -47,10 +47,10 @@ export async function connectRecords(
   const at = ctx.now();
   if (!answer.ok) {
     const code = appCause(answer.failure.cause);
-    const { explain, mend } = cause(code);
+    const { explain, remedy } = cause(code);
     const field = connector.credentialFields.find(({ secret }) => secret)?.name ?? '';
     const problem = explain({ who: connector.name, said: answer.failure.said });
-    throw new OperationError('invalid', problem, [{ field, finding: { code, severity: 'error', problem, mend } }]);
+    throw new OperationError('invalid', problem, [{ field, finding: { code, severity: 'error', problem, remedy } }]);
   }
   await ctx.store.write(async (unit) => {
     await unit.appAccounts.put({

@@ -74,7 +74,7 @@ export async function appendRow(ctx: AppContext, step: AppendStep): Promise<Outc
         code: 'sheet-gone',
         severity: 'error',
         problem: 'There is no such sheet any more.',
-        mend: 'Add it again.',
+        remedy: 'Add it again.',
       },
     };
   const path = sheetPath(ctx, sheet.source);

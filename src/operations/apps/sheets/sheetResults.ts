@@ -50,7 +50,7 @@ export async function writeResults(ctx: AppContext, sheetId: string): Promise<vo
   });
 }
 
-/** Answers the mark of what was written; undefined when it was not, as somebody changed the file meanwhile or it is too long. */
+/** Returns the mark of what was written; undefined when it was not, as somebody changed the file meanwhile or it is too long. */
 async function writeInto(
   path: string,
   mark: string,

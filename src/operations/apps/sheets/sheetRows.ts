@@ -209,7 +209,7 @@ function rowOutcome(
   }
   const made = orderFrom(definition, line.record);
   if (!made.ok) {
-    const result = made.findings.map(({ problem, mend }) => `${problem} ${mend}`).join(' ');
+    const result = made.findings.map(({ problem, remedy }) => `${problem} ${remedy}`).join(' ');
     return { row: { ...row, state: 'refused', result } };
   }
   if (!sheet.sender) throw new Error('A row made a message without a sender');

@@ -27,8 +27,8 @@ export function isAddress(source: string): boolean {
 function readSource(text: string): string {
   const source = text.trim();
   if (!formatOf(source)) {
-    const mend = 'Its name ends in .csv or .xlsx.';
-    throw invalidText('source', `“${source}” is no sheet that can be read.`, mend);
+    const remedy = 'Its name ends in .csv or .xlsx.';
+    throw invalidText('source', `“${source}” is no sheet that can be read.`, remedy);
   }
   if (!isAddress(source) && source !== basename(source))
     throw invalidText('source', 'A file is given by its name alone.', 'Put it into the folder for sheets.');

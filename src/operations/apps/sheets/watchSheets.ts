@@ -20,7 +20,7 @@ const SETTLED = 500;
 const ADDRESS_EVERY = 60_000;
 const LARGEST_DOWNLOAD = 64 * 1024 * 1024;
 
-/** Looks at every watched sheet. Answers how many rows were new. */
+/** Looks at every watched sheet. Returns how many rows were new. */
 export async function scanSheets(ctx: AppContext): Promise<number> {
   const sheets = await ctx.store.sheets.all({ way: 'watch', disabled_at: null });
   let fresh = 0;

@@ -4,7 +4,7 @@ import type { Exchange } from '../../../connectors/connector';
 import { OutboundError } from '../../../connectors/http/outbound';
 import type { CauseCode } from '../../../core/delivery/causes';
 import { groupBy } from '../../../core/groupBy';
-import { type Gate, gateAfter, openGate, roomIn } from '../../../core/pacing/gate';
+import { breakerAfter, type CircuitBreaker, closedBreaker, roomIn } from '../../../core/pacing/circuitBreaker';
 import { causeOfAppAnswer } from '../../../core/signing/appAnswer';
 import { nextAttemptAt, parseRetryAfter, WEBHOOK_RETRIES } from '../../../core/signing/retryPlan';
 import { signWebhook } from '../../../core/signing/standardWebhooks';
@@ -61,7 +61,7 @@ export const FEW_WAITING = MOST_WAITING / 2;
 const MOST_UNNOTED = 4 * MOST_WAITING;
 
 /**
- * Claims due deliveries: of each subscription as many as its gate lets through, and never
+ * Claims due deliveries: of each subscription as many as its circuit breaker lets through, and never
  * two of one conversation at once, as the earlier must arrive first. `waiting` says how many
  * of a subscription were claimed before and not sent yet.
  */
@@ -77,8 +77,8 @@ export function claimDeliveries(
       const subscriptions = await unit.subscriptions.all({ disabled_at: null, paused_at: null });
       const underWay = await leasedBySubscription(unit);
       for (const subscription of subscriptions) {
-        const gate = subscription.gate ?? openGate(MOST_PER_APP);
-        const room = claimable(gate, at, underWay.get(subscription.id) ?? 0, waiting(subscription.id));
+        const breaker = subscription.breaker ?? closedBreaker(MOST_PER_APP);
+        const room = claimable(breaker, at, underWay.get(subscription.id) ?? 0, waiting(subscription.id));
         if (room <= 0) continue;
         const rows = await unit.select<WebhookDeliveryRow>(
           `SELECT d.* FROM webhook_deliveries d
@@ -110,9 +110,9 @@ export function claimDeliveries(
   );
 }
 
-function claimable(gate: Gate, now: number, claimed: number, waiting: number): number {
-  const atEase = gate.failures === 0 && gate.atOnce === MOST_PER_APP;
-  if (!atEase) return roomIn(gate, now, claimed);
+function claimable(breaker: CircuitBreaker, now: number, claimed: number, waiting: number): number {
+  const atEase = breaker.failures === 0 && breaker.atOnce === MOST_PER_APP;
+  if (!atEase) return roomIn(breaker, now, claimed);
   return waiting <= FEW_WAITING && claimed - waiting <= MOST_UNNOTED ? MOST_WAITING - waiting : 0;
 }
 
@@ -148,11 +148,11 @@ async function leasedBySubscription(unit: Unit): Promise<Map<string, number>> {
   return new Map(rows.map(({ id, n }) => [id, n]));
 }
 
-/** When something may be due next that no gate holds back. */
+/** When something may be due next that no circuit breaker holds back. */
 export async function nextDeliveryDueAt(ctx: AppContext): Promise<number | undefined> {
   const rows = await ctx.store.select<{ due_at: number | null; retry_at: number | null }>(
     `SELECT (SELECT min(due_at) FROM webhook_deliveries d WHERE d.subscription_id = s.id AND d.state = 'due') AS due_at,
-            s.gate->>'$.closed.retryAt' AS retry_at
+            s.breaker->>'$.open.retryAt' AS retry_at
        FROM webhook_subscriptions s WHERE s.disabled_at IS NULL AND s.paused_at IS NULL`,
   );
   const times = rows.flatMap(({ due_at, retry_at }) => (due_at === null ? [] : [Math.max(due_at, retry_at ?? 0)]));
@@ -205,8 +205,8 @@ export async function recordDeliveries(ctx: AppContext, reports: readonly Delive
       for (const [subscriptionId, group] of groupBy(reports, ({ job }) => job.subscription.id)) {
         const subscription = await unit.subscriptions.one({ id: subscriptionId });
         if (!subscription) continue;
-        const gate = await moveGate(unit, subscription, group, at);
-        const attempted = group.map((report) => afterAttempt(gate, report));
+        const breaker = await moveBreaker(unit, subscription, group, at);
+        const attempted = group.map((report) => afterAttempt(breaker, report));
         changes.push(...attempted);
         const over = attempted.find((change) => change.pauses);
         if (over?.pauses) await pauseFailing(unit, subscription, over.pauses, at);
@@ -240,26 +240,26 @@ export async function recordDeliveries(ctx: AppContext, reports: readonly Delive
   );
 }
 
-/** Folds what came back into the gate. When it opens again, what failed meanwhile need not wait for its own next attempt. */
-async function moveGate(
+/** Folds what came back into the circuit breaker. When it closes again, what failed meanwhile need not wait for its own next attempt. */
+async function moveBreaker(
   unit: Unit,
   subscription: WebhookSubscriptionRow,
   reports: readonly DeliveryReport[],
   at: number,
-): Promise<Gate> {
-  const before = subscription.gate ?? openGate(MOST_PER_APP);
+): Promise<CircuitBreaker> {
+  const before = subscription.breaker ?? closedBreaker(MOST_PER_APP);
   const after = reports.reduce(
-    (gate, { cause, exchange, at: answeredAt, retryAfter }) =>
-      gateAfter(
-        gate,
+    (breaker, { cause, exchange, at: answeredAt, retryAfter }) =>
+      breakerAfter(
+        breaker,
         { ok: cause === undefined, began: exchange.at, at: answeredAt, askedDelay: retryAfter, jitter: Math.random() },
         MOST_PER_APP,
       ),
     before,
   );
   if (after === before) return after;
-  await unit.subscriptions.change({ id: subscription.id }, { gate: after });
-  if (before.closed && !after.closed) {
+  await unit.subscriptions.change({ id: subscription.id }, { breaker: after });
+  if (before.open && !after.open) {
     await unit.execute(
       `UPDATE webhook_deliveries SET due_at = :at WHERE subscription_id = :id AND state = 'due' AND due_at > :at`,
       { id: subscription.id, at },
@@ -281,7 +281,7 @@ type Attempted = Pick<
  * pauses and the event waits. Otherwise it is this event that the app does not take, and
  * the ones behind it are let pass.
  */
-function afterAttempt(gate: Gate, report: DeliveryReport): Attempted {
+function afterAttempt(breaker: CircuitBreaker, report: DeliveryReport): Attempted {
   const { delivery } = report.job;
   const { id, due_at } = delivery;
   const seen = { id, lease_owner: null, last_status: report.exchange.response?.status ?? null };
@@ -293,7 +293,7 @@ function afterAttempt(gate: Gate, report: DeliveryReport): Attempted {
     askedDelay: report.retryAfter,
     jitter: Math.random(),
   });
-  const away = gate.failingSince !== undefined && report.at - gate.failingSince > AWAY_AFTER;
+  const away = breaker.failingSince !== undefined && report.at - breaker.failingSince > AWAY_AFTER;
   const gone = report.cause === 'app-gone';
   const state = next === undefined && !away && !gone ? 'given-up' : 'due';
   const pauses = gone ? 'gone' : next === undefined && away ? 'failing' : undefined;
@@ -387,7 +387,7 @@ export interface ReplayRange {
 /** More than this is asked for in several ranges. */
 export const MOST_REPLAYED = 20_000;
 
-/** Sends a range of a subscription's events again, in their order. Answers how many. */
+/** Sends a range of a subscription's events again, in their order. Returns how many. */
 export async function redeliverRange(
   ctx: AppContext,
   actor: Actor,

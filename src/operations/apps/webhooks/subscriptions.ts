@@ -46,7 +46,7 @@ export async function subscribe(
         ...wanted,
         sealed_secrets: ctx.sealer.seal([secret]),
         previous_until: null,
-        gate: null,
+        breaker: null,
         paused_at: null,
         paused_why: null,
         created_at: at,
@@ -87,7 +87,7 @@ export async function changeSubscription(
     const before = await standing(unit, actor, subscriptionId);
     const wanted = await readWanted(unit, { url: before.url, events: before.events, filter: before.filter, ...input });
     const moved = wanted.url !== before.url;
-    await unit.subscriptions.change({ id: subscriptionId }, { ...wanted, ...(moved ? { gate: null } : {}) });
+    await unit.subscriptions.change({ id: subscriptionId }, { ...wanted, ...(moved ? { breaker: null } : {}) });
     const summary = moved
       ? `Events go to ${wanted.url} instead of ${before.url}`
       : `Changed which events go to ${wanted.url}`;
@@ -194,7 +194,7 @@ export async function resumeSubscription(ctx: AppContext, actor: Actor, subscrip
     const subscription = await standing(unit, actor, subscriptionId);
     await unit.subscriptions.change(
       { id: subscriptionId },
-      { paused_at: null, paused_why: null, gate: { failures: 0, atOnce: 1 } },
+      { paused_at: null, paused_why: null, breaker: { failures: 0, atOnce: 1 } },
     );
     await unit.execute(
       `UPDATE webhook_deliveries SET due_at = :at, attempts = 0, first_attempt_at = NULL WHERE subscription_id = :id AND state = 'due'`,

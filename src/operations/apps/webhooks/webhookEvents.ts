@@ -1,7 +1,7 @@
 /** Puts events for the apps that asked for them into the delivery queue, inside the unit that caused them. */
 import { cause } from '../../../core/delivery/causes';
 import type { MessageState } from '../../../core/delivery/lifecycle';
-import { remedy } from '../../../core/remedy';
+import { publishedRemedy } from '../../../core/remedy';
 import { newId } from '../../../store/ids';
 import type { EventFilter, MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
@@ -50,7 +50,7 @@ function lets({ channels, states }: EventFilter, type: EventType, message: Messa
   return type !== 'windgap.message.state' || !states || states.includes(message.state);
 }
 
-/** Queues an event that means nothing. Answers the delivery's id. */
+/** Queues an event that means nothing. Returns the delivery's id. */
 export async function queueTestEvent(
   unit: Unit,
   subscription: WebhookSubscriptionRow,
@@ -173,7 +173,7 @@ export function messageData(message: MessageRow) {
     state: message.state,
     stateAt: new Date(message.state_at).toISOString(),
     cause: message.cause
-      ? { code: message.cause, title: cause(message.cause).title, ...remedy(cause(message.cause).mend) }
+      ? { code: message.cause, title: cause(message.cause).title, ...publishedRemedy(cause(message.cause).remedy) }
       : null,
     inReplyTo: message.in_reply_to,
     tags: message.tags ?? [],

@@ -37,8 +37,8 @@ export function finding(
   context: Parameters<ReturnType<typeof cause>['explain']>[0],
   more: Partial<Examined> = {},
 ): Examined {
-  const { explain, mend } = cause(code);
-  return { code, severity, problem: explain(context), mend, subject, affects: [subject.id], ...more };
+  const { explain, remedy } = cause(code);
+  return { code, severity, problem: explain(context), remedy, subject, affects: [subject.id], ...more };
 }
 
 export function accountSubject({ id, name }: ProviderAccountRow): ReadinessSubject {
@@ -55,15 +55,15 @@ export function appSubject({ id, name }: { id: string; name: string }): Readines
 
 /** A broken hop is an error; one that nothing has exercised is said without alarm. */
 export function ofProof(proof: HopProof, subject: ReadinessSubject, affects: readonly string[]): Examined[] {
-  const { why, mend } = explainProof(proof.hop, proof);
-  if (!why || !mend) return [];
+  const { why, remedy } = explainProof(proof.hop, proof);
+  if (!why || !remedy) return [];
   const broken = proof.state === 'broken';
   return [
     {
       code: broken ? (proof.cause ?? 'broken') : 'unproven',
       severity: broken ? 'error' : 'notice',
       problem: `${HOP_WORDS[proof.hop]}: ${why.charAt(0).toLowerCase()}${why.slice(1)}.`,
-      mend,
+      remedy,
       subject,
       about: proof.hop,
       since: proof.since,

@@ -71,7 +71,7 @@ function Outcome({ row }: { row: Delivery }) {
             Next attempt <Age at={row.due_at} />.
           </>
         )}{' '}
-        {cause(row.cause).mend}
+        {cause(row.cause).remedy}
       </span>
     </span>
   );

@@ -80,7 +80,7 @@ function wait(count: number): string {
 }
 
 function Standing({ subscription }: { subscription: SubscriptionView }) {
-  const { gate, paused_at, paused_why, disabled_at, waiting, delivered } = subscription;
+  const { breaker, paused_at, paused_why, disabled_at, waiting, delivered } = subscription;
   if (disabled_at)
     return (
       <p>
@@ -97,13 +97,13 @@ function Standing({ subscription }: { subscription: SubscriptionView }) {
         </span>
       </p>
     );
-  if (gate?.closed)
+  if (breaker?.open)
     return (
       <p className="flex items-center gap-2 text-clay">
         <ProofMark state="broken" label="" />
         <span>
-          Not accepted since <ClockTime at={gate.failingSince ?? gate.closed.since} />. {wait(waiting)}; next attempt{' '}
-          <Age at={gate.closed.retryAt} />.
+          Not accepted since <ClockTime at={breaker.failingSince ?? breaker.open.since} />. {wait(waiting)}; next
+          attempt <Age at={breaker.open.retryAt} />.
         </span>
       </p>
     );

@@ -1,7 +1,7 @@
 import type { ConnectionFinding } from '../../../../operations/accounts';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { Panel } from '../../../../ui/primitives/layout';
-import { MendButton } from '../../prove/_parts/MendButton';
+import { RemedyButton } from '../../prove/_parts/RemedyButton';
 
 /** What the examination says, each with the button that mends it where that can be done from here. */
 export function ConnectionFindings({
@@ -25,7 +25,7 @@ export function ConnectionFindings({
             <FindingLine finding={finding} />
           </div>
           {admin && finding.action && (
-            <MendButton kind={finding.action} id={finding.action === 'check-account' ? accountId : finding.subject} />
+            <RemedyButton kind={finding.action} id={finding.action === 'check-account' ? accountId : finding.subject} />
           )}
         </div>
       ))}

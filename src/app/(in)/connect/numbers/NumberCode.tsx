@@ -22,7 +22,7 @@ export function NumberCode({ accountId, remoteId, address }: Props) {
     setWaiting(true);
     const answer = await startNumberAction(accountId, remoteId);
     setWaiting(false);
-    if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.mend });
+    if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.remedy });
     else setAsked(true);
   }
   return (

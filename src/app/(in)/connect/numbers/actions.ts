@@ -47,7 +47,7 @@ export async function confirmNumberAction(accountId: string, remoteId: string, f
 
 export type SearchAnswer =
   | { ok: true; offers: Awaited<ReturnType<typeof searchNumbers>> }
-  | { ok: false; message: string; mend?: string };
+  | { ok: false; message: string; remedy?: string };
 
 export async function searchAction(input: {
   accountId: string;
@@ -62,7 +62,7 @@ export async function searchAction(input: {
     return { status: 'done' };
   });
   if (answer.status === 'refused')
-    return { ok: false, message: answer.message, mend: answer.findings[0]?.finding.mend };
+    return { ok: false, message: answer.message, remedy: answer.findings[0]?.finding.remedy };
   return { ok: true, offers };
 }
 

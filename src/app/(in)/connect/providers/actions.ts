@@ -2,7 +2,7 @@
 
 import { revalidatePath } from 'next/cache';
 import { redirect } from 'next/navigation';
-import type { MendAction } from '../../../../core/connect/examine';
+import type { RemedyAction } from '../../../../core/connect/examine';
 import { cause } from '../../../../core/delivery/causes';
 import {
   addTrunkNumbers,
@@ -47,11 +47,11 @@ export async function checkAccountAction(accountId: string): Promise<FormState> 
     const { ctx, actor } = await signedIn();
     const result = await checkAccount(ctx, actor, accountId);
     if (result.cause) {
-      const { title, mend } = cause(result.cause);
+      const { title, remedy } = cause(result.cause);
       return {
         status: 'refused',
         message: title,
-        findings: [{ field: 'form', finding: { code: result.cause, severity: 'error', problem: title, mend } }],
+        findings: [{ field: 'form', finding: { code: result.cause, severity: 'error', problem: title, remedy } }],
       };
     }
     return { status: 'done', message: 'The provider accepts the credentials' };
@@ -59,7 +59,7 @@ export async function checkAccountAction(accountId: string): Promise<FormState> 
 }
 
 /** The button beside a finding. `subject` is the account or channel it is about. */
-export async function mendAction(action: MendAction, subject: string): Promise<FormState> {
+export async function remedyAction(action: RemedyAction, subject: string): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
     if (action === 'set-address') await handOverForMe(ctx, actor, subject);

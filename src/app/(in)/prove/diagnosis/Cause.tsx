@@ -1,7 +1,7 @@
 import type { CauseView } from '../../../../operations/diagnosis';
 import { Link } from '../../../../ui/primitives/Link';
 import { Panel } from '../../../../ui/primitives/layout';
-import { MendButton } from '../_parts/MendButton';
+import { RemedyButton } from '../_parts/RemedyButton';
 
 /** What it is, why Windgap thinks so, and what to do about it. */
 export function Cause({ cause, admin }: { cause: CauseView; admin: boolean }) {
@@ -13,10 +13,10 @@ export function Cause({ cause, admin }: { cause: CauseView; admin: boolean }) {
       <p className="mt-1">{cause.explanation}</p>
       <p className="mt-2">
         <span className="font-semibold">Fix: </span>
-        {cause.mend}
+        {cause.remedy}
       </p>
       <div className="mt-2 flex flex-wrap items-center gap-3">
-        {admin && cause.action && <MendButton kind={cause.action.kind} id={cause.action.id} />}
+        {admin && cause.action && <RemedyButton kind={cause.action.kind} id={cause.action.id} />}
         {cause.href && <Link href={cause.href}>Open it{cause.subject ? `: ${cause.subject}` : ''}</Link>}
       </div>
       <Reasons reasons={cause.reasons.filter(({ factor }) => factor > 1)} title="What speaks for it" />

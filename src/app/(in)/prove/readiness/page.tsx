@@ -10,7 +10,7 @@ import { Empty, Page, Panel, Section } from '../../../../ui/primitives/layout';
 import { Age, ClockTime } from '../../../../ui/primitives/Time';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
-import { MendButton } from '../_parts/MendButton';
+import { RemedyButton } from '../_parts/RemedyButton';
 import { muteAction, unmuteAction } from './actions';
 
 const GROUPS: [Severity, string][] = [
@@ -94,7 +94,7 @@ function Findings({ findings, admin }: { findings: readonly ReadinessFinding[]; 
             <One finding={finding} />
             {admin && (
               <span className="flex flex-wrap items-center gap-2">
-                {finding.action && !finding.mute && <MendButton kind={finding.action.kind} id={finding.action.id} />}
+                {finding.action && !finding.mute && <RemedyButton kind={finding.action.kind} id={finding.action.id} />}
                 <Muting finding={finding} />
               </span>
             )}
@@ -119,7 +119,7 @@ function One({ finding }: { finding: ReadinessFinding }) {
         </Link>
         : <span className={colour}>{finding.problem}</span>
       </p>
-      <p className="mt-0.5">{finding.mend}</p>
+      <p className="mt-0.5">{finding.remedy}</p>
       <p className="mt-0.5 text-[13px] text-soft">
         {[
           perDay > 0 && `About ${perDay} ${perDay === 1 ? 'message' : 'messages'} a day go this way.`,

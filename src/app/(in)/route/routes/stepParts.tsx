@@ -35,7 +35,7 @@ export function Text({
         value={value}
         onChange={(event) => onChange(event.target.value)}
       />
-      {!plain && value && <MeasureLine text={value} onMend={onChange} />}
+      {!plain && value && <MeasureLine text={value} onFix={onChange} />}
     </div>
   );
 }

@@ -16,7 +16,7 @@ export const countries: AccountCheck = {
             code: 'country-off',
             severity: 'attention' as const,
             problem: `${n === 1 ? 'One person' : `${n} people`} in conversation here ${n === 1 ? 'has' : 'have'} a number of ${country}, where ${account.name} may not send.`,
-            mend: cause('country-off').mend,
+            remedy: cause('country-off').remedy,
             subject: channelSubject(channel),
             about: country,
             affects: [channel.id],

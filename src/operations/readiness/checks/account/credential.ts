@@ -6,13 +6,13 @@ export const credential: AccountCheck = {
   name: 'credential',
   prepare: async () => (account, own) => {
     if (account.state === 'accepted' || !account.cause) return [];
-    const { explain, mend } = cause(account.cause);
+    const { explain, remedy } = cause(account.cause);
     return [
       {
         code: account.cause,
         severity: account.state === 'refused' ? 'error' : 'attention',
         problem: explain({ who: account.name }),
-        mend,
+        remedy,
         subject: accountSubject(account),
         about: 'credential',
         affects: own.map(({ id }) => id),

@@ -22,7 +22,7 @@ export const setAside: AccountCheck = {
             code: 'inbound-not-processed',
             severity: 'error' as const,
             problem: `${requests} could not be processed${found.reason ? `: ${found.reason}` : ''}`,
-            mend: cause('inbound-not-processed').mend,
+            remedy: cause('inbound-not-processed').remedy,
             subject: channelSubject(channel),
             about: 'set aside',
             affects: [channel.id],

@@ -41,7 +41,7 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
                 code: 'feed-not-read',
                 severity: 'error',
                 problem: feed.problem,
-                mend: 'Copy the address again from the calendar’s settings. What is planned stays planned.',
+                remedy: 'Copy the address again from the calendar’s settings. What is planned stays planned.',
               }}
             />
           )}
@@ -51,7 +51,7 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
                 code: 'feed-one-calendar',
                 severity: 'notice',
                 problem: `This feed holds the calendar “${feed.calendar_name}” and no other.`,
-                mend: 'Events in another calendar of the same people need a feed of their own.',
+                remedy: 'Events in another calendar of the same people need a feed of their own.',
               }}
             />
           )}
@@ -62,7 +62,7 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
                 code: 'event-not-placed',
                 severity: 'attention',
                 problem: `“${title || 'An event without a title'}”: ${reason}`,
-                mend: 'Fix the event in the calendar.',
+                remedy: 'Fix the event in the calendar.',
               }}
             />
           ))}

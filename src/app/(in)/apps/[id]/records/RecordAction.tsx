@@ -116,7 +116,7 @@ function Became({ run }: { run: RecordRunView['run'] }) {
     return (
       <span className="text-clay">
         <ProofMark state="broken" label="" size={11} /> {last?.finding?.problem ?? last?.said}{' '}
-        <span className="text-ink">{last?.finding?.mend}</span>
+        <span className="text-ink">{last?.finding?.remedy}</span>
       </span>
     );
   if (run.state !== 'done')

@@ -111,10 +111,10 @@ function Connection({ connection }: { connection: RecordsConnection }) {
       </span>
     );
   const code = connection.cause ?? 'app-credential-refused';
-  const { explain, mend } = cause(code);
+  const { explain, remedy } = cause(code);
   return (
     <FindingLine
-      finding={{ code, severity: 'error', problem: explain({ who: connectorName, said: said ?? undefined }), mend }}
+      finding={{ code, severity: 'error', problem: explain({ who: connectorName, said: said ?? undefined }), remedy }}
     />
   );
 }

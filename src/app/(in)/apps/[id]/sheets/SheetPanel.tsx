@@ -43,7 +43,7 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
                 code: 'sheet-not-read',
                 severity: 'error',
                 problem: sheet.problem,
-                mend: 'It is looked at again every second; fix it and it goes on.',
+                remedy: 'It is looked at again every second; fix it and it goes on.',
               }}
             />
           )}
@@ -138,7 +138,7 @@ function Became({ view: { row, run } }: { view: SheetRowView }) {
     return (
       <span className="text-clay">
         <ProofMark state="broken" label="" size={11} /> {row.result ?? last?.finding?.problem ?? last?.said}{' '}
-        <span className="text-ink">{last?.finding?.mend}</span>
+        <span className="text-ink">{last?.finding?.remedy}</span>
       </span>
     );
   if (run?.state !== 'done')

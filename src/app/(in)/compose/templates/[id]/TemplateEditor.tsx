@@ -92,7 +92,7 @@ export function TemplateEditor({
     startSaving(async () => {
       const answer = await saveTemplateAction(id, draft, saved.changedAt);
       if (answer.status === 'refused') {
-        toast.error(answer.message, { description: answer.findings[0]?.finding.mend, duration: 12_000 });
+        toast.error(answer.message, { description: answer.findings[0]?.finding.remedy, duration: 12_000 });
         return;
       }
       if (answer.status === 'done') setSaved({ content: draft, changedAt: Number(answer.values?.changedAt) });
@@ -203,7 +203,7 @@ export function TemplateEditor({
           <div className="mt-3">
             <MeasureLine
               text={render(filled[shown] as Variant, (filled[shown] as Variant).samples).text}
-              onMend={() => undefined}
+              onFix={() => undefined}
             />
             <PriceByCountry
               variant={filled[shown] as Variant}

@@ -23,7 +23,7 @@ export function reasonFindings(reasons: PlatformReasons | undefined, draft: Temp
         code: 'rejected-for',
         severity: 'error',
         problem: `${reasons.by} rejected this: ${text}`,
-        mend: 'Write it otherwise.',
+        remedy: 'Write it otherwise.',
       },
     ];
 

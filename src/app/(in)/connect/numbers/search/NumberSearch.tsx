@@ -48,7 +48,7 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
       </form>
       {answer && !answer.ok && (
         <p role="alert" className="text-clay">
-          {answer.message} <span className="text-ink">{answer.mend}</span>
+          {answer.message} <span className="text-ink">{answer.remedy}</span>
         </p>
       )}
       {answer?.ok && answer.offers.length === 0 && (

@@ -62,7 +62,7 @@ export function TrunkSection({ accountId, trunk, connectorName, admin }: Props) 
                 {cause(shown.cause).title}
                 {shown.said ? ` (${shown.said})` : ''}.
               </span>{' '}
-              {cause(shown.cause).mend}
+              {cause(shown.cause).remedy}
             </p>
           )}
           {shown?.next_try_at && shown.state !== 'bound' && (

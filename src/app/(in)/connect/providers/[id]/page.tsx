@@ -135,7 +135,7 @@ function CredentialPanel({ view: { account, connector } }: { view: AccountView }
             ? cause(account.cause).title
             : 'Not checked'}
       </p>
-      {!accepted && account.cause && <p className="mb-2">{cause(account.cause).mend}</p>}
+      {!accepted && account.cause && <p className="mb-2">{cause(account.cause).remedy}</p>}
       <p className="text-[13px] text-soft">
         This proves a credential. Whether messages pass is proven on each channel.
         {account.checked_at && (

@@ -61,7 +61,7 @@ export function ReplyBox({
         { conversationId, seen, to, from: channelId, inReplyTo, mediaId: file?.id },
         form,
       );
-      if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.mend });
+      if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.remedy });
       else {
         setText('');
         setFile(undefined);
@@ -114,7 +114,7 @@ export function ReplyBox({
         />
         <div className="mt-1.5 flex flex-wrap items-start justify-between gap-3">
           <div>
-            <MeasureLine text={text} onMend={setText} />
+            <MeasureLine text={text} onFix={setText} />
             {price && text && (
               <p className="text-[13px] text-soft" data-cost>
                 about {formatMoney(price.micros * measureText(text).parts.length, price.currency)}, as charged lately

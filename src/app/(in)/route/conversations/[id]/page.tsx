@@ -100,7 +100,7 @@ function ReplyNotice({ reply }: { reply: ReplyState }) {
     <div className="border-t border-line px-5 py-2 text-[13px]" data-reply={refused ? 'refused' : 'open'}>
       {refused ? (
         <p>
-          <span className="text-clay">■ {refused.problem}</span> {refused.mend}
+          <span className="text-clay">■ {refused.problem}</span> {refused.remedy}
         </p>
       ) : (
         window?.closesAt && (

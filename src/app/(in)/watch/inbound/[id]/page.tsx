@@ -43,7 +43,7 @@ export default async function InboundRequestPage({ params }: { params: Promise<{
           <p>{trouble.explain({ said: outcome?.reason })}</p>
           <p>
             <span className="font-medium">How to fix it: </span>
-            {trouble.mend}
+            {trouble.remedy}
           </p>
         </div>
       )}

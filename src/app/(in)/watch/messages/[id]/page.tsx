@@ -166,7 +166,7 @@ function MadeOf({ made, name }: { made: NonNullable<TrailLeg['message']['templat
             code: 'template-language-missing',
             severity: 'attention',
             problem: `This person reads ${languageName(made.instead_of)}, and the template has no variant in it; they got the first one.`,
-            mend: 'Add a variant in this language and submit it.',
+            remedy: 'Add a variant in this language and submit it.',
           }}
         />
       )}

@@ -53,7 +53,7 @@ function Became({ row: { post, run, messageId } }: { row: HookPostView }) {
     return (
       <span className="text-clay">
         <ProofMark state="broken" label="" size={11} /> {last?.finding?.problem ?? last?.said}{' '}
-        <span className="text-ink">{last?.finding?.mend}</span>
+        <span className="text-ink">{last?.finding?.remedy}</span>
       </span>
     );
   if (messageId)

@@ -90,7 +90,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
             code: 'hook-off',
             severity: 'error',
             problem: `This hook is switched off${hook.disabled_why ? `: ${hook.disabled_why}` : ''}.`,
-            mend: `Posts of ${app.name} are answered 410 and send nothing. Switch it on when it is wanted again.`,
+            remedy: `Posts of ${app.name} are answered 410 and send nothing. Switch it on when it is wanted again.`,
           }}
         />
       )}

@@ -139,7 +139,7 @@ function Verdicts({ verdicts }: { verdicts: readonly Verdict[] }) {
             <td className="w-[42%] py-1.5 pr-3">{expected}</td>
             <td className="py-1.5 pr-3">
               {said}
-              {why && holds === false && <p className="mt-0.5 text-soft">Fix: {cause(why).mend}</p>}
+              {why && holds === false && <p className="mt-0.5 text-soft">Fix: {cause(why).remedy}</p>}
             </td>
             <td className="py-1.5 text-right font-mono tabular-nums whitespace-nowrap">
               {tookMs === undefined ? '' : elapsedWords(tookMs)}

@@ -29,7 +29,7 @@ export function similarity(address: string, wish: string): Nearness {
 }
 
 /** Nearest first; equal ones keep the provider's order. */
-export function rankByNearness<Offer extends { address: string }>(
+export function rankBySimilarity<Offer extends { address: string }>(
   offers: readonly Offer[],
   wish: string,
 ): (Offer & { similarity: Nearness })[] {

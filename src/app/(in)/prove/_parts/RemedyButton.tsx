@@ -1,8 +1,8 @@
-import type { MendAction } from '../../../../core/connect/examine';
+import type { RemedyAction } from '../../../../core/connect/examine';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
-import { checkAccountAction, mendAction } from '../../connect/providers/actions';
+import { checkAccountAction, remedyAction } from '../../connect/providers/actions';
 
-const MEND_LABELS: Record<MendAction, string> = {
+const MEND_LABELS: Record<RemedyAction, string> = {
   'set-address': 'Set the address for me',
   subscribe: 'Subscribe to the events',
   'end-test-mode': 'Switch test mode off',
@@ -11,10 +11,10 @@ const MEND_LABELS: Record<MendAction, string> = {
 };
 
 /** Mends from here what can be mended from here. */
-export function MendButton({ kind, id }: { kind: MendAction; id: string }) {
+export function RemedyButton({ kind, id }: { kind: RemedyAction; id: string }) {
   return (
     <ActionButton
-      action={kind === 'check-account' ? checkAccountAction.bind(null, id) : mendAction.bind(null, kind, id)}
+      action={kind === 'check-account' ? checkAccountAction.bind(null, id) : remedyAction.bind(null, kind, id)}
     >
       {MEND_LABELS[kind]}
     </ActionButton>

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
-import { expectedClaim, textsAhead } from './lead';
+import { expectedClaim, textsAhead } from './prefetch';
 
 test('half of what is held lasts until the next claim is written, on any disk that takes two seconds at most', () => {
   const pace = fc.double({ min: 0.1, max: 200, noNaN: true });
