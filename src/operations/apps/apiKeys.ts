@@ -1,5 +1,7 @@
 /** API keys: how an app calls Windgap. */
+
 import { createHash, randomBytes } from 'node:crypto';
+import { LRUCache } from 'lru-cache';
 import { newId } from '../../store/ids';
 import type { ApiKeyRow, AppRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -151,11 +153,14 @@ export type KeyCheck = (key: string | undefined, from: string | null) => Promise
 /** How often use of a key is written down; between, it is only known to this process. */
 const USE_NOTED_EVERY = 10_000;
 
+/** Keys remembered at once. */
+const MOST_KEYS = 10_000;
+
 /** Recognises API keys. A revoked key stops working within a second. */
 export function createKeyCheck(ctx: AppContext): KeyCheck {
-  const cache = new Map<string, { row: ApiKeyRow; app: AppRow; readAt: number }>();
-  const notedAt = new Map<string, number>();
-  const refusedAt = new Map<string, number>();
+  const cache = new LRUCache<string, { row: ApiKeyRow; app: AppRow; readAt: number }>({ max: MOST_KEYS });
+  const notedAt = new LRUCache<string, number>({ max: MOST_KEYS });
+  const refusedAt = new LRUCache<string, number>({ max: MOST_KEYS });
 
   async function read(hash: string) {
     const kept = cache.get(hash);
