@@ -8,6 +8,7 @@ import { noteChanges } from '../src/operations/context/changes';
 import { createBatcher } from '../src/store/batcher';
 import { newId, pastId } from '../src/store/ids';
 import type { ExchangeRow } from '../src/store/schema/rows';
+import { DEFINITIONS } from '../src/store/schema/tables';
 import { createSealer, loadSealingKey } from '../src/store/sealing';
 import { openStore, type Store } from '../src/store/store';
 
@@ -75,7 +76,37 @@ describe('a unit of work', () => {
   });
 });
 
-function breaker() {
+describe('the tables as they are described', () => {
+  // SQLite keeps a document as text, whatever its column is called.
+  const TYPES = { TEXT: 'text', JSON: 'text', INTEGER: 'whole', REAL: 'real', BLOB: 'bytes' } as Record<string, string>;
+  /** Filled by a trigger for the log alone; no row of the product carries it. */
+  const BESIDE = ['messages: made country text or null'];
+
+  test('are the tables the migrations make: the same columns, kinds, keys and absences', async () => {
+    const store = await open();
+    const differing: string[] = [];
+    for (const { table, key, columns } of Object.values(DEFINITIONS)) {
+      const made = await store.select<{ name: string; type: string; notnull: number; pk: number }>(
+        `SELECT name, type, "notnull", pk FROM pragma_table_info(:table)`,
+        { table },
+      );
+      const described = Object.entries(columns).map(
+        ([name, { kind, nullable }]) =>
+          `${name} ${kind === 'json' ? 'text' : kind}${key.includes(name) ? ' key' : nullable ? ' or null' : ''}`,
+      );
+      const found = made.map(
+        ({ name, type, notnull, pk }) => `${name} ${TYPES[type]}${pk > 0 ? ' key' : notnull ? '' : ' or null'}`,
+      );
+      differing.push(
+        ...described.filter((each) => !found.includes(each)).map((each) => `${table}: described ${each}`),
+        ...found.filter((each) => !described.includes(each)).map((each) => `${table}: made ${each}`),
+      );
+    }
+    expect(differing).toEqual(BESIDE);
+  });
+});
+
+function latch() {
   let open: () => void = () => undefined;
   const opened = new Promise<void>((resolve) => {
     open = resolve;
@@ -86,8 +117,8 @@ function breaker() {
 describe('the batcher', () => {
   test('what arrives during a flush shares the next one, and each gets its own answer', async () => {
     const sizes: number[] = [];
-    const begun = breaker();
-    const flushed = breaker();
+    const begun = latch();
+    const flushed = latch();
     const double = createBatcher(async (items: number[]) => {
       sizes.push(items.length);
       begun.open();

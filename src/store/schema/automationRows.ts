@@ -1,4 +1,5 @@
 /** Stored rows of what apps set in motion: send hooks, what was posted to them, and runs. */
+
 import type { CauseCode } from '../../core/delivery/causes';
 import type { HookFinding, HookSender } from '../../core/hooks/order';
 import type { Jump, TellingColumn } from '../../core/sheets/identity';
@@ -6,159 +7,166 @@ import type { RunState, StepResult } from '../../core/steps/run';
 import type { RecordStep, Step } from '../../core/steps/steps';
 import type { PostedRecord } from '../../core/text/fields';
 import type { TemplateUse } from './composeRows';
+import { define, json, orNull, type RowOf, text, whole } from './definition';
 
 /** How a send hook knows that it is the app that calls: by its address alone, a bearer token, or a Standard Webhooks signature. */
 export type HookGuard = 'address' | 'token' | 'signature';
 
-export interface SendHookRow {
-  id: string;
-  app_id: string;
-  name: string;
+export const hooks = define('send_hooks', ['id'], {
+  id: text(),
+  app_id: text(),
+  name: text(),
   /** The name as it stands in the address, which stays when the hook is renamed. */
-  slug: string;
-  token: string;
-  text: string;
-  phone_field: string;
-  country: string | null;
-  sender: HookSender | null;
-  media_field: string | null;
-  tags: string[];
+  slug: text(),
+  token: text(),
+  text: text(),
+  phone_field: text(),
+  country: orNull(text()),
+  sender: orNull(json<HookSender>()),
+  media_field: orNull(text()),
+  tags: json<string[]>(),
   /** Sent instead of the text. */
-  template: TemplateUse | null;
-  guard: HookGuard;
-  sealed_secret: string | null;
-  created_at: number;
-  changed_at: number;
-  disabled_at: number | null;
-  disabled_why: string | null;
-}
+  template: orNull(json<TemplateUse>()),
+  guard: text<HookGuard>(),
+  sealed_secret: orNull(text()),
+  created_at: whole(),
+  changed_at: whole(),
+  disabled_at: orNull(whole()),
+  disabled_why: orNull(text()),
+});
+export type SendHookRow = RowOf<typeof hooks>;
 
-export interface HookPostRow {
-  id: string;
-  hook_id: string;
-  received_at: number;
-  method: string;
-  path: string;
-  headers: Record<string, string>;
-  body: string;
+export const hookPosts = define('hook_posts', ['id'], {
+  id: text(),
+  hook_id: text(),
+  received_at: whole(),
+  method: text(),
+  path: text(),
+  headers: json<Record<string, string>>(),
+  body: text(),
   /** What was read of it; null where it could not be read, or was not. */
-  record: PostedRecord | null;
-  remote_address: string | null;
+  record: orNull(json<PostedRecord>()),
+  remote_address: orNull(text()),
   /** `sample`: there is no message yet to make of it. */
-  state: 'sample' | 'taken' | 'refused';
-  answer_status: number;
-  cause: CauseCode | null;
-  reason: string | null;
-  findings: HookFinding[] | null;
-  idempotency_key: string | null;
-  run_id: string | null;
-}
+  state: text<'sample' | 'taken' | 'refused'>(),
+  answer_status: whole(),
+  cause: orNull(text<CauseCode>()),
+  reason: orNull(text()),
+  findings: orNull(json<HookFinding[]>()),
+  idempotency_key: orNull(text()),
+  run_id: orNull(text()),
+});
+export type HookPostRow = RowOf<typeof hookPosts>;
 
 export type RunSource = 'hook' | 'record' | 'sheet-row' | 'sheet-append' | 'feed' | 'phone' | 'notice' | 'route';
 
 /** One run of an automation over one subject, such as a post. */
-export interface RunRow {
-  id: string;
-  app_id: string;
-  source: RunSource;
-  source_id: string;
-  subject_id: string;
-  steps: Step[];
-  next: number;
-  state: RunState;
-  due_at: number;
-  attempts: number;
-  first_attempt_at: number | null;
-  results: StepResult[];
+export const runs = define('runs', ['id'], {
+  id: text(),
+  app_id: text(),
+  source: text<RunSource>(),
+  source_id: text(),
+  subject_id: text(),
+  steps: json<Step[]>(),
+  next: whole(),
+  state: text<RunState>(),
+  due_at: whole(),
+  attempts: whole(),
+  first_attempt_at: orNull(whole()),
+  results: json<StepResult[]>(),
   /** What steps leave for steps after them. */
-  memory: Record<string, string>;
+  memory: json<Record<string, string>>(),
   /** Whom a route's run is about. */
-  contact_id: string | null;
+  contact_id: orNull(text()),
   /** 1 while it waits for that person's answer. */
-  awaiting: number;
+  awaiting: whole(),
   /** 1 where it is given up when that person writes. */
-  stops_on_reply: number;
-  lease_owner: string | null;
-  created_at: number;
-  ended_at: number | null;
-}
+  stops_on_reply: whole(),
+  lease_owner: orNull(text()),
+  created_at: whole(),
+  ended_at: orNull(whole()),
+});
+export type RunRow = RowOf<typeof runs>;
 
 /** Credentials to an app's records, with what the last check said. */
-export interface AppAccountRow {
-  app_id: string;
-  connector: string;
-  sealed_credentials: string;
-  state: 'accepted' | 'refused' | 'unreachable';
-  cause: CauseCode | null;
-  said: string | null;
-  checked_at: number | null;
-  remote_name: string | null;
-  changed_at: number;
-}
+export const appAccounts = define('app_accounts', ['app_id'], {
+  app_id: text(),
+  connector: text(),
+  sealed_credentials: text(),
+  state: text<'accepted' | 'refused' | 'unreachable'>(),
+  cause: orNull(text<CauseCode>()),
+  said: orNull(text()),
+  checked_at: orNull(whole()),
+  remote_name: orNull(text()),
+  changed_at: whole(),
+});
+export type AppAccountRow = RowOf<typeof appAccounts>;
 
-export interface RecordActionRow {
-  id: string;
-  app_id: string;
-  name: string;
+export const recordActions = define('record_actions', ['id'], {
+  id: text(),
+  app_id: text(),
+  name: text(),
   /** A record type of the app's profile. */
-  record: string;
-  way: RecordStep['way'];
+  record: text(),
+  way: text<RecordStep['way']>(),
   /** Each of the app's fields with the text it is filled with; merge fields are those of a message. */
-  fields: Record<string, string>;
+  fields: json<Record<string, string>>(),
   /** Only messages over these channels; null for all. */
-  channels: string[] | null;
+  channels: orNull(json<string[]>()),
   /** 1 where only routes use it, and not every message. */
-  by_route: number;
-  created_at: number;
-  changed_at: number;
-  disabled_at: number | null;
-}
+  by_route: whole(),
+  created_at: whole(),
+  changed_at: whole(),
+  disabled_at: orNull(whole()),
+});
+export type RecordActionRow = RowOf<typeof recordActions>;
 
-export interface SheetRow {
-  id: string;
+export const sheets = define('sheets', ['id'], {
+  id: text(),
   /** 1 where only routes add rows, and not every message. */
-  by_route: number;
-  app_id: string;
-  name: string;
+  by_route: whole(),
+  app_id: text(),
+  name: text(),
   /** `watch`: its new rows are sent; `append`: messages that come in become rows. */
-  way: 'watch' | 'append';
+  way: text<'watch' | 'append'>(),
   /** A file's name in the folder for sheets, or an address. */
-  source: string;
-  text: string;
-  phone_field: string;
-  country: string | null;
-  sender: HookSender | null;
-  media_field: string | null;
-  tags: string[];
-  template: TemplateUse | null;
+  source: text(),
+  text: text(),
+  phone_field: text(),
+  country: orNull(text()),
+  sender: orNull(json<HookSender>()),
+  media_field: orNull(text()),
+  tags: json<string[]>(),
+  template: orNull(json<TemplateUse>()),
   /** What tells rows apart; null for all they hold. */
-  key_column: string | null;
+  key_column: orNull(text()),
   /** Of an appended sheet: headers, and what their cells are filled with. */
-  columns: SheetColumn[];
-  channels: string[] | null;
+  columns: json<SheetColumn[]>(),
+  channels: orNull(json<string[]>()),
   /** Whether rows that were there at the beginning are sent as well. */
-  begin_with: 'new' | 'all';
-  file_mark: string | null;
-  scanned_at: number | null;
-  row_count: number;
-  samples: PostedRecord[];
-  problem: string | null;
+  begin_with: text<'new' | 'all'>(),
+  file_mark: orNull(text()),
+  scanned_at: orNull(whole()),
+  row_count: whole(),
+  samples: json<PostedRecord[]>(),
+  problem: orNull(text()),
   /** The columns as they were called when the rows were last told apart; null before that. */
-  header: string[] | null;
+  header: orNull(json<string[]>()),
   /** The columns that tell rows apart; null for all the samples have. */
-  identity: TellingColumn[] | null;
+  identity: orNull(json<TellingColumn[]>()),
   /** Known rows that were there at the last look. */
-  known_rows: number;
+  known_rows: whole(),
   /** New rows that wait until somebody says what they are. */
-  held: HeldRows | null;
+  held: orNull(json<HeldRows>()),
   /** What somebody said of the rows that were held. */
-  decision: HeldDecision | null;
+  decision: orNull(json<HeldDecision>()),
   /** 0 where every new row is sent at once, however many. */
-  holds_jumps: number;
-  created_at: number;
-  changed_at: number;
-  disabled_at: number | null;
-}
+  holds_jumps: whole(),
+  created_at: whole(),
+  changed_at: whole(),
+  disabled_at: orNull(whole()),
+});
+export type SheetRow = RowOf<typeof sheets>;
 
 /** Rows that look new and may be old ones that were changed. */
 export interface HeldRows {
@@ -184,113 +192,118 @@ export interface SheetColumn {
   fill: string;
 }
 
-export interface SeenRowRow {
-  sheet_id: string;
-  row_key: string;
+export const seenRows = define('sheet_rows', ['sheet_id', 'row_key'], {
+  sheet_id: text(),
+  row_key: text(),
   /** In the file, the header being 1. */
-  line: number;
+  line: whole(),
   /** `before`: it was there before anybody wanted rows sent, or carried the mark; `repeated`: another row has its key. */
-  state: 'before' | 'taken' | 'refused' | 'repeated';
-  result: string | null;
-  run_id: string | null;
-  seen_at: number;
+  state: text<'before' | 'taken' | 'refused' | 'repeated'>(),
+  result: orNull(text()),
+  run_id: orNull(text()),
+  seen_at: whole(),
   /** When the mark and result were put into the file. */
-  written_at: number | null;
-}
+  written_at: orNull(whole()),
+});
+export type SeenRowRow = RowOf<typeof seenRows>;
 
-export interface FeedRow {
-  id: string;
-  app_id: string;
-  name: string;
-  sealed_url: string;
+export const feeds = define('feeds', ['id'], {
+  id: text(),
+  app_id: text(),
+  name: text(),
+  sealed_url: text(),
   /** The address without what opens it. */
-  shown_url: string;
-  period_minutes: number;
+  shown_url: text(),
+  period_minutes: whole(),
   /** IANA, of events that name none. */
-  zone: string;
+  zone: text(),
   /** ISO 3166-1 alpha-2, of numbers without a country code. */
-  country: string | null;
+  country: orNull(text()),
   /** HH:MM at which reminders of whole days leave. */
-  day_time: string;
+  day_time: text(),
   /** Minutes before the beginning. */
-  offsets: number[];
-  text: string;
-  sender: HookSender;
-  tags: string[];
+  offsets: json<number[]>(),
+  text: text(),
+  sender: json<HookSender>(),
+  tags: json<string[]>(),
   /** E-mail addresses that are told of answers. */
-  notify: string[];
-  etag: string | null;
+  notify: json<string[]>(),
+  etag: orNull(text()),
   /** When the reading began that has not ended yet; left behind by an engine that ended meanwhile. */
-  read_began_at: number | null;
-  synced_at: number | null;
+  read_began_at: orNull(whole()),
+  synced_at: orNull(whole()),
   /** Somebody asked for it to be read at once. */
-  wanted_at: number | null;
-  calendar_name: string | null;
-  problem: string | null;
+  wanted_at: orNull(whole()),
+  calendar_name: orNull(text()),
+  problem: orNull(text()),
   /** Events that could not be placed in time. */
-  problems: { title: string; reason: string }[];
-  created_at: number;
-  changed_at: number;
-  disabled_at: number | null;
-}
+  problems: json<{ title: string; reason: string }[]>(),
+  created_at: whole(),
+  changed_at: whole(),
+  disabled_at: orNull(whole()),
+});
+export type FeedRow = RowOf<typeof feeds>;
 
-export interface FeedEventRow {
-  feed_id: string;
-  event_key: string;
-  title: string;
-  starts_at: number;
+export const feedEvents = define('feed_events', ['feed_id', 'event_key'], {
+  feed_id: text(),
+  event_key: text(),
+  title: text(),
+  starts_at: whole(),
   /** YYYY-MM-DD of a whole day. */
-  all_day: string | null;
-  phones: string[];
-  emails: string[];
+  all_day: orNull(text()),
+  phones: json<string[]>(),
+  emails: json<string[]>(),
   /** Changes when anything changes that a reminder depends on. */
-  fingerprint: string;
-  state: 'planned' | 'skipped' | 'cancelled';
+  fingerprint: text(),
+  state: text<'planned' | 'skipped' | 'cancelled'>(),
   /** Why it is skipped or cancelled. */
-  reason: string | null;
-  answer: 'yes' | 'no' | null;
-  answered_at: number | null;
-  answer_message_id: string | null;
-  changed_at: number;
-}
+  reason: orNull(text()),
+  answer: orNull(text<'yes' | 'no'>()),
+  answered_at: orNull(whole()),
+  answer_message_id: orNull(text()),
+  changed_at: whole(),
+});
+export type FeedEventRow = RowOf<typeof feedEvents>;
 
 export type CallEvent = 'incoming' | 'missed' | 'voicemail-box';
 
-export interface PhoneSystemRow {
-  id: string;
-  app_id: string;
-  name: string;
-  slug: string;
-  token: string;
+export const phoneSystems = define('phone_systems', ['id'], {
+  id: text(),
+  app_id: text(),
+  name: text(),
+  slug: text(),
+  token: text(),
   /** Which calls something is done about. */
-  events: CallEvent[];
+  events: json<CallEvent[]>(),
   /** To the caller; empty for nothing. */
-  answer: string;
+  answer: text(),
   /** To staff, with merge fields; empty for nothing. */
-  alert: string;
-  alert_phones: string[];
-  alert_mails: string[];
-  country: string | null;
-  channel_id: string;
+  alert: text(),
+  alert_phones: json<string[]>(),
+  alert_mails: json<string[]>(),
+  country: orNull(text()),
+  channel_id: text(),
   /** A caller is answered at most once in so many hours. */
-  once_hours: number;
-  created_at: number;
-  changed_at: number;
-  disabled_at: number | null;
-}
+  once_hours: whole(),
+  created_at: whole(),
+  changed_at: whole(),
+  disabled_at: orNull(whole()),
+});
+export type PhoneSystemRow = RowOf<typeof phoneSystems>;
 
-export interface PhoneCallRow {
-  id: string;
-  system_id: string;
-  call_id: string | null;
-  received_at: number;
-  event: CallEvent | null;
-  caller: string | null;
-  called: string | null;
-  body: string;
-  answer_status: number;
+export const phoneCalls = define('phone_calls', ['id'], {
+  id: text(),
+  system_id: text(),
+  call_id: orNull(text()),
+  received_at: whole(),
+  event: orNull(text<CallEvent>()),
+  caller: orNull(text()),
+  called: orNull(text()),
+  body: text(),
+  answer_status: whole(),
   /** `quiet`: understood, and there was nothing to do or nobody to answer. */
-  state: 'answered' | 'alerted' | 'quiet' | 'refused';
-  reason: string | null;
-  run_ids: string[];
-}
+  state: text<'answered' | 'alerted' | 'quiet' | 'refused'>(),
+  reason: orNull(text()),
+  run_ids: json<string[]>(),
+});
+export type PhoneCallRow = RowOf<typeof phoneCalls>;

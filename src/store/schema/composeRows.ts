@@ -1,26 +1,29 @@
 /** Stored rows of what is composed: templates, their versions, and files. */
+
 import type { Severity } from '../../core/finding';
 import type { Mapping } from '../../core/templates/mapping';
 import type { Category, Template, Variant } from '../../core/templates/template';
+import { bytes, define, generated, json, orNull, type RowOf, real, text, whole } from './definition';
 
 /** `platform`: approved by a business-chat platform; `plain`: an SMS text; `reply`: for people at the desk. */
 export type TemplateKind = 'platform' | 'plain' | 'reply';
 
-export interface TemplateRow {
-  id: string;
-  kind: TemplateKind;
+export const templates = define('templates', ['id'], {
+  id: text(),
+  kind: text<TemplateKind>(),
   /** The account at the platform; null for what no platform judges. */
-  account_id: string | null;
-  name: string;
-  category: Category;
-  variants: Variant[];
+  account_id: orNull(text()),
+  name: text(),
+  category: text<Category>(),
+  variants: json<Variant[]>(),
   /** The platform's id, once it was submitted. */
-  remote_id: string | null;
-  created_at: number;
-  changed_at: number;
-  changed_by: string;
-  archived_at: number | null;
-}
+  remote_id: orNull(text()),
+  created_at: whole(),
+  changed_at: whole(),
+  changed_by: text(),
+  archived_at: orNull(whole()),
+});
+export type TemplateRow = RowOf<typeof templates>;
 
 export type VersionState = 'in-review' | 'approved' | 'rejected' | 'paused' | 'retired';
 
@@ -32,45 +35,48 @@ export interface StoredReason {
   language?: string;
 }
 
-export interface TemplateVersionRow {
-  id: string;
-  template_id: string;
-  number: number;
-  content: Template;
-  state: VersionState;
-  remote_id: string;
-  edition: string;
+export const templateVersions = define('template_versions', ['id'], {
+  id: text(),
+  template_id: text(),
+  number: whole(),
+  content: json<Template>(),
+  state: text<VersionState>(),
+  remote_id: text(),
+  edition: text(),
   /** What the platform filed it under; null while it has not said. */
-  filed_as: Category | null;
-  reasons: StoredReason[];
-  submitted_at: number;
-  submitted_by: string;
-  decided_at: number | null;
-  usual_minutes: number | null;
-  checked_at: number | null;
-  next_check_at: number | null;
-  findings: { code: string; severity: Severity; grade?: string }[];
-  likelihood: number;
-}
+  filed_as: orNull(text<Category>()),
+  reasons: json<StoredReason[]>(),
+  submitted_at: whole(),
+  submitted_by: text(),
+  decided_at: orNull(whole()),
+  usual_minutes: orNull(whole()),
+  checked_at: orNull(whole()),
+  next_check_at: orNull(whole()),
+  findings: json<{ code: string; severity: Severity; grade?: string }[]>(),
+  likelihood: real(),
+});
+export type TemplateVersionRow = RowOf<typeof templateVersions>;
 
-export interface TemplateEventRow {
-  id?: number;
-  template_id: string;
-  at: number;
-  what: 'created' | 'saved' | 'submitted' | 'refused' | VersionState | 'refiled' | 'archived';
-  version: number | null;
-  by: string;
-  detail: { said?: string } | null;
-}
+export const templateEvents = define('template_events', ['id'], {
+  id: generated(),
+  template_id: text(),
+  at: whole(),
+  what: text<'created' | 'saved' | 'submitted' | 'refused' | VersionState | 'refiled' | 'archived'>(),
+  version: orNull(whole()),
+  by: text(),
+  detail: orNull(json<{ said?: string }>()),
+});
+export type TemplateEventRow = RowOf<typeof templateEvents>;
 
-export interface MediaFileRow {
-  id: string;
-  name: string;
-  type: string;
-  bytes: number;
-  content: Buffer;
-  created_at: number;
-}
+export const mediaFiles = define('media_files', ['id'], {
+  id: text(),
+  name: text(),
+  type: text(),
+  bytes: whole(),
+  content: bytes(),
+  created_at: whole(),
+});
+export type MediaFileRow = RowOf<typeof mediaFiles>;
 
 /** Which template records become, and where its values come from. */
 export interface TemplateUse {

@@ -1,147 +1,161 @@
 /** Stored rows about contacts: what is known of them and what they agreed to. */
+
 import type { ConsentWay } from '../../core/consent/ways';
 import type { Group } from '../../core/contacts/audience';
 import type { ImportPlan } from '../../core/contacts/importing';
+import { define, json, orNull, type RowOf, real, text, whole } from './definition';
 
-export interface ContactRow {
-  id: string;
-  name: string | null;
-  country: string | null;
-  created_at: number;
+export const contacts = define('contacts', ['id'], {
+  id: text(),
+  name: orNull(text()),
+  country: orNull(text()),
+  created_at: whole(),
   /** Whose network the phone is on, as looked up at `carrier_at`. */
-  carrier: string | null;
-  carrier_at: number | null;
+  carrier: orNull(text()),
+  carrier_at: orNull(whole()),
   /** BCP 47, and where it is known from: `number` when inferred. */
-  language: string | null;
-  language_from: string | null;
+  language: orNull(text()),
+  language_from: orNull(text()),
   /** IANA. */
-  zone: string | null;
-  zone_from: string | null;
+  zone: orNull(text()),
+  zone_from: orNull(text()),
   /** The contact this one was merged into. */
-  merged_into: string | null;
+  merged_into: orNull(text()),
   /** When they last wrote. */
-  seen_at: number | null;
-}
+  seen_at: orNull(whole()),
+});
+export type ContactRow = RowOf<typeof contacts>;
 
-export interface ContactIdentityRow {
-  kind: IdentityKind;
-  value: string;
-  contact_id: string;
-}
+export const identities = define('contact_identities', ['kind', 'value'], {
+  kind: text<IdentityKind>(),
+  value: text(),
+  contact_id: text(),
+});
+export type ContactIdentityRow = RowOf<typeof identities>;
 
 /** A phone reached by text or chat, or a visitor of a web chat. */
 export type IdentityKind = 'phone' | 'visitor';
 
-export interface ConversationRow {
-  id: string;
-  contact_id: string;
-  channel_id: string;
-  last_message_at: number;
-  last_text: string;
-  last_direction: 'in' | 'out';
-  unread: number;
+export const conversations = define('conversations', ['id'], {
+  id: text(),
+  contact_id: text(),
+  channel_id: text(),
+  last_message_at: whole(),
+  last_text: text(),
+  last_direction: text<'in' | 'out'>(),
+  unread: whole(),
   /** `quiet`: nobody has answered yet what went out by itself. `waiting`: we wrote last. */
-  state: 'quiet' | 'open' | 'waiting' | 'closed';
+  state: text<'quiet' | 'open' | 'waiting' | 'closed'>(),
   /** Whose it is. */
-  assigned_to: string | null;
-  team: string | null;
-  last_inbound_at: number | null;
-  closed_at: number | null;
+  assigned_to: orNull(text()),
+  team: orNull(text()),
+  last_inbound_at: orNull(whole()),
+  closed_at: orNull(whole()),
   /** When the person was told that it closes soon. */
-  idle_noticed_at: number | null;
-}
+  idle_noticed_at: orNull(whole()),
+});
+export type ConversationRow = RowOf<typeof conversations>;
 
-export interface ReplyWindowRow {
-  channel_id: string;
-  contact_id: string;
-  last_inbound_at: number;
-}
+export const replyWindows = define('reply_windows', ['channel_id', 'contact_id'], {
+  channel_id: text(),
+  contact_id: text(),
+  last_inbound_at: whole(),
+});
+export type ReplyWindowRow = RowOf<typeof replyWindows>;
 
-export interface ContactAttributeRow {
-  contact_id: string;
-  name: string;
-  value: string;
+export const contactAttributes = define('contact_attributes', ['contact_id', 'name'], {
+  contact_id: text(),
+  name: text(),
+  value: text(),
   /** The value as a number, where it is one. */
-  number: number | null;
-}
+  number: orNull(real()),
+});
+export type ContactAttributeRow = RowOf<typeof contactAttributes>;
 
-export interface ContactTagRow {
-  contact_id: string;
-  tag: string;
-}
+export const contactTags = define('contact_tags', ['contact_id', 'tag'], {
+  contact_id: text(),
+  tag: text(),
+});
+export type ContactTagRow = RowOf<typeof contactTags>;
 
 /** One line of the ledger: what was said, when, how, in which words, by whom. */
-export interface ConsentEntryRow {
-  id: string;
-  contact_id: string;
-  way: ConsentWay;
+export const consentEntries = define('consent_entries', ['id'], {
+  id: text(),
+  contact_id: text(),
+  way: text<ConsentWay>(),
   /** `retracted`: what was claimed before is taken back, and nothing is known again. */
-  what: 'given' | 'withdrawn' | 'retracted';
-  at: number;
-  how: 'word' | 'by-hand' | 'import' | 'web-chat' | 'api' | 'merge';
-  wording: string;
-  by: string;
+  what: text<'given' | 'withdrawn' | 'retracted'>(),
+  at: whole(),
+  how: text<'word' | 'by-hand' | 'import' | 'web-chat' | 'api' | 'merge'>(),
+  wording: text(),
+  by: text(),
   /** The message or import it comes from. */
-  ref: string | null;
-}
+  ref: orNull(text()),
+});
+export type ConsentEntryRow = RowOf<typeof consentEntries>;
 
 /** What stands of one way: the last entry. */
-export interface ContactConsentRow {
-  contact_id: string;
-  way: ConsentWay;
-  state: 'given' | 'withdrawn';
-  since: number;
-  entry_id: string;
-}
+export const contactConsents = define('contact_consents', ['contact_id', 'way'], {
+  contact_id: text(),
+  way: text<ConsentWay>(),
+  state: text<'given' | 'withdrawn'>(),
+  since: whole(),
+  entry_id: text(),
+});
+export type ContactConsentRow = RowOf<typeof contactConsents>;
 
-export interface AudienceRow {
-  id: string;
-  name: string;
-  conditions: Group;
-  created_at: number;
-  changed_at: number;
-}
+export const audiences = define('audiences', ['id'], {
+  id: text(),
+  name: text(),
+  conditions: json<Group>(),
+  created_at: whole(),
+  changed_at: whole(),
+});
+export type AudienceRow = RowOf<typeof audiences>;
 
-export interface ImportRow {
-  id: string;
-  name: string;
+export const imports = define('imports', ['id'], {
+  id: text(),
+  name: text(),
   /** In the folder of imports. */
-  file: string;
-  plan: ImportPlan;
-  state: 'examining' | 'preview' | 'running' | 'done' | 'cancelled' | 'failed' | 'undone';
-  lines: number;
-  done: number;
-  created: number;
-  merged: number;
-  unchanged: number;
-  refused: number;
-  created_at: number;
-  by: string;
-  ended_at: number | null;
-  problem: string | null;
-}
+  file: text(),
+  plan: json<ImportPlan>(),
+  state: text<'examining' | 'preview' | 'running' | 'done' | 'cancelled' | 'failed' | 'undone'>(),
+  lines: whole(),
+  done: whole(),
+  created: whole(),
+  merged: whole(),
+  unchanged: whole(),
+  refused: whole(),
+  created_at: whole(),
+  by: text(),
+  ended_at: orNull(whole()),
+  problem: orNull(text()),
+});
+export type ImportRow = RowOf<typeof imports>;
 
-export interface ImportLineRow {
-  import_id: string;
-  line: number;
-  outcome: 'created' | 'merged' | 'unchanged' | 'refused';
-  reason: string | null;
-  contact_id: string | null;
+export const importLines = define('import_lines', ['import_id', 'line'], {
+  import_id: text(),
+  line: whole(),
+  outcome: text<'created' | 'merged' | 'unchanged' | 'refused'>(),
+  reason: orNull(text()),
+  contact_id: orNull(text()),
   /** What a merged contact was before, to undo it. */
-  before: { name: string | null; attributes: Record<string, string | null>; tags: string[] } | null;
-}
+  before: orNull(json<{ name: string | null; attributes: Record<string, string | null>; tags: string[] }>()),
+});
+export type ImportLineRow = RowOf<typeof importLines>;
 
-export interface ContactMergeRow {
-  id: string;
-  kept_id: string;
-  gone_id: string;
-  at: number;
-  by: string;
+export const contactMerges = define('contact_merges', ['id'], {
+  id: text(),
+  kept_id: text(),
+  gone_id: text(),
+  at: whole(),
+  by: text(),
   /** What both had. */
-  why: string;
-  moved: MovedByMerge;
-  undone_at: number | null;
-}
+  why: text(),
+  moved: json<MovedByMerge>(),
+  undone_at: orNull(whole()),
+});
+export type ContactMergeRow = RowOf<typeof contactMerges>;
 
 /** What went from one contact to the other, and what stood before. */
 export interface MovedByMerge {
@@ -166,9 +180,10 @@ export type ConversationStanding = Pick<
   'state' | 'assigned_to' | 'team' | 'last_inbound_at' | 'closed_at'
 >;
 
-export interface ContactsApartRow {
-  one_id: string;
-  other_id: string;
-  at: number;
-  by: string;
-}
+export const contactsApart = define('contacts_apart', ['one_id', 'other_id'], {
+  one_id: text(),
+  other_id: text(),
+  at: whole(),
+  by: text(),
+});
+export type ContactsApartRow = RowOf<typeof contactsApart>;

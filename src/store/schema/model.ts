@@ -1,8 +1,8 @@
 /** One stored table as a Sequelize model. */
 import { type DataType, DataTypes, type Model, type ModelStatic, type Sequelize } from 'sequelize';
-import { type ColumnKind, type Statements, type Table, tableOver } from './table';
+import type { ColumnKind, Columns, Definition, RowOf } from './definition';
+import { type Statements, type Table, tableOver } from './table';
 
-/** Columns are named by how they are stored; the row interfaces say what they mean. */
 const KINDS: Record<ColumnKind, DataType> = {
   text: DataTypes.TEXT,
   whole: DataTypes.BIGINT,
@@ -17,23 +17,22 @@ export interface Source {
   statements: Statements;
 }
 
-export function table<Row extends object>(
+export function tableOf<Of extends Definition<Columns>>(
   { sequelize, statements }: Source,
-  name: string,
-  key: readonly (keyof Row & string)[],
-  columns: { [Column in keyof Required<Row>]: ColumnKind },
-  generatedKey = false,
-): Table<Row> {
+  { table, key, columns }: Of,
+): Table<RowOf<Of> & object> {
+  type Row = RowOf<Of> & object;
   const attributes = Object.fromEntries(
-    Object.entries(columns).map(([column, kind]) => [
-      column,
+    Object.entries(columns).map(([name, { kind, generated }]) => [
+      name,
       {
-        type: column === key[0] && generatedKey ? DataTypes.INTEGER : KINDS[kind as ColumnKind],
-        primaryKey: (key as readonly string[]).includes(column),
-        autoIncrement: column === key[0] && generatedKey,
+        type: generated ? DataTypes.INTEGER : KINDS[kind],
+        primaryKey: key.includes(name),
+        autoIncrement: generated,
       },
     ]),
   );
-  const model = sequelize.define(name, attributes, { tableName: name, timestamps: false });
-  return tableOver(model as unknown as ModelStatic<Model<Row, Row>>, columns, statements);
+  const model = sequelize.define(table, attributes, { tableName: table, timestamps: false });
+  const kinds = Object.fromEntries(Object.entries(columns).map(([name, { kind }]) => [name, kind]));
+  return tableOver(model as unknown as ModelStatic<Model<Row, Row>>, kinds, statements);
 }

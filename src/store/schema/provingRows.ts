@@ -1,98 +1,107 @@
 /** Stored rows of readiness, delivery tests and drills. */
+
 import type { CauseCode } from '../../core/delivery/causes';
 import type { DeliveryTest } from '../../core/deliveryTest/deliveryTest';
 import type { Round } from '../../core/deliveryTest/judge';
 import type { Severity } from '../../core/finding';
 import type { Examined } from '../../core/readiness/readiness';
+import { define, generated, json, orNull, type RowOf, text, whole } from './definition';
 
-export interface ReadinessPartRow {
+export const readinessParts = define('readiness_parts', ['part'], {
   /** Such as `account acc_1`, `apps`, `routes`. */
-  part: string;
-  findings: Examined[];
-  at: number;
-}
+  part: text(),
+  findings: json<Examined[]>(),
+  at: whole(),
+});
+export type ReadinessPartRow = RowOf<typeof readinessParts>;
 
-export interface ReadinessHistoryRow {
-  id?: number;
-  key: string;
-  code: string;
-  subject_id: string;
-  subject_name: string;
-  severity: Severity;
-  problem: string;
-  opened_at: number;
-  closed_at: number | null;
-}
+export const readinessHistory = define('readiness_history', ['id'], {
+  id: generated(),
+  key: text(),
+  code: text(),
+  subject_id: text(),
+  subject_name: text(),
+  severity: text<Severity>(),
+  problem: text(),
+  opened_at: whole(),
+  closed_at: orNull(whole()),
+});
+export type ReadinessHistoryRow = RowOf<typeof readinessHistory>;
 
-export interface DeliveryTestRow {
-  id: string;
-  name: string;
-  content: DeliveryTest;
+export const deliveryTests = define('delivery_tests', ['id'], {
+  id: text(),
+  name: text(),
+  content: json<DeliveryTest>(),
   /** Null where it runs only when somebody asks. */
-  every_minutes: number | null;
+  every_minutes: orNull(whole()),
   /** 1 where routes are not published against it unnoticed. */
-  guards_publishing: number;
-  created_at: number;
-  changed_at: number;
-  changed_by: string;
-  archived_at: number | null;
-}
+  guards_publishing: whole(),
+  created_at: whole(),
+  changed_at: whole(),
+  changed_by: text(),
+  archived_at: orNull(whole()),
+});
+export type DeliveryTestRow = RowOf<typeof deliveryTests>;
 
 /** Why a run was asked for. */
 export type TestOccasion = 'by-hand' | 'schedule' | 'change' | 'published' | 'pipeline';
 
-export interface DeliveryTestRunRow {
-  id: string;
-  test_id: string;
-  name: string;
-  content: DeliveryTest;
-  why: TestOccasion;
+export const testRuns = define('delivery_test_runs', ['id'], {
+  id: text(),
+  test_id: text(),
+  name: text(),
+  content: json<DeliveryTest>(),
+  why: text<TestOccasion>(),
   /** Runs asked for together. */
-  batch: string | null;
-  asked_by: string;
-  asked_at: number;
+  batch: orNull(text()),
+  asked_by: text(),
+  asked_at: whole(),
   /** `stopped`: it was not allowed or not able to run, which says nothing of the path. */
-  state: 'waiting' | 'running' | 'passed' | 'failed' | 'stopped';
-  started_at: number | null;
-  ended_at: number | null;
-  rounds: Round[];
-  problem: string | null;
+  state: text<'waiting' | 'running' | 'passed' | 'failed' | 'stopped'>(),
+  started_at: orNull(whole()),
+  ended_at: orNull(whole()),
+  rounds: json<Round[]>(),
+  problem: orNull(text()),
   /** When it first began, and which conversations with its phones were open then; it may be begun again. */
-  tidying: { since: number; open: string[] } | null;
-}
+  tidying: orNull(json<{ since: number; open: string[] }>()),
+});
+export type DeliveryTestRunRow = RowOf<typeof testRuns>;
 
 /** An order that became no message. */
-export interface RefusedOrderRow {
-  id?: number;
-  at: number;
-  channel_id: string | null;
+export const refusedOrders = define('refused_orders', ['id'], {
+  id: generated(),
+  at: whole(),
+  channel_id: orNull(text()),
   /** As it was given. */
-  recipient: string | null;
-  cause: CauseCode;
-  said: string;
-  origin_kind: string;
-  origin_id: string;
-  origin_name: string;
-}
+  recipient: orNull(text()),
+  cause: text<CauseCode>(),
+  said: text(),
+  origin_kind: text(),
+  origin_id: text(),
+  origin_name: text(),
+});
+export type RefusedOrderRow = RowOf<typeof refusedOrders>;
 
-export interface DrillRow {
-  id: string;
-  fault: string;
-  level: string;
-  started_at: number;
-  by: string;
-  guesses: { code: string; at: number }[];
-  hints: number;
-  ended_at: number | null;
-  ending: 'found' | 'given-up' | null;
-  score: number | null;
-}
+export const drills = define('drills', ['id'], {
+  id: text(),
+  fault: text(),
+  level: text(),
+  started_at: whole(),
+  by: text(),
+  guesses: json<{ code: string; at: number }[]>(),
+  hints: whole(),
+  ended_at: orNull(whole()),
+  ending: orNull(text<'found' | 'given-up'>()),
+  score: orNull(whole()),
+});
+export type DrillRow = RowOf<typeof drills>;
 
-export interface BenchScenarioRow {
-  id: string;
-  name: string;
-  faults: Record<string, Record<string, boolean | number>>;
-  handsets: { number: string; power: 'on' | 'off'; delayMs: number }[];
-  by: string;
-  at: number;
-}
+export const benchScenarios = define('bench_scenarios', ['id'], {
+  id: text(),
+  name: text(),
+  faults: json<Record<string, Record<string, boolean | number>>>(),
+  handsets: json<{ number: string; power: 'on' | 'off'; delayMs: number }[]>(),
+  by: text(),
+  at: whole(),
+});
+export type BenchScenarioRow = RowOf<typeof benchScenarios>;

@@ -4,21 +4,24 @@ import type { CauseCode } from '../../core/delivery/causes';
 import type { Arrival } from '../../core/routing/arrival';
 import type { ReplaySummary } from '../../core/routing/replay';
 import type { RouteSet } from '../../core/routing/route';
+import { define, json, orNull, type RowOf, text, whole } from './definition';
 
-export interface RouteRevisionRow {
-  number: number;
-  content: RouteSet;
-  published_at: number;
-  by: string;
-  note: string;
-}
+export const routeRevisions = define('route_revisions', ['number'], {
+  number: whole(),
+  content: json<RouteSet>(),
+  published_at: whole(),
+  by: text(),
+  note: text(),
+});
+export type RouteRevisionRow = RowOf<typeof routeRevisions>;
 
-export interface RouteDraftRow {
-  id: 'draft';
-  content: RouteSet;
-  changed_at: number;
-  by: string;
-}
+export const routeDrafts = define('route_drafts', ['id'], {
+  id: text<'draft'>(),
+  content: json<RouteSet>(),
+  changed_at: whole(),
+  by: text(),
+});
+export type RouteDraftRow = RowOf<typeof routeDrafts>;
 
 export type RoutingOutcome =
   | 'routed'
@@ -33,57 +36,62 @@ export type RoutingOutcome =
   /** An app is being asked first. */
   | 'asking';
 
-export interface MessageRoutingRow {
-  message_id: string;
-  revision: number;
-  outcome: RoutingOutcome;
+export const messageRoutings = define('message_routings', ['message_id'], {
+  message_id: text(),
+  revision: whole(),
+  outcome: text<RoutingOutcome>(),
   /** In order, as they were called then. */
-  routes: { id: string; name: string }[];
+  routes: json<{ id: string; name: string }[]>(),
   /** What the decision was made on. */
-  facts: Arrival;
-  cause: CauseCode | null;
-  at: number;
-}
+  facts: json<Arrival>(),
+  cause: orNull(text<CauseCode>()),
+  at: whole(),
+});
+export type MessageRoutingRow = RowOf<typeof messageRoutings>;
 
-export interface ReplayRow {
-  id: string;
-  before: RouteSet;
-  after: RouteSet;
-  state: 'waiting' | 'running' | 'done';
-  messages: number;
-  done: number;
-  summary: ReplaySummary | null;
-  created_at: number;
-  by: string;
-  ended_at: number | null;
-}
+export const replays = define('replays', ['id'], {
+  id: text(),
+  before: json<RouteSet>(),
+  after: json<RouteSet>(),
+  state: text<'waiting' | 'running' | 'done'>(),
+  messages: whole(),
+  done: whole(),
+  summary: orNull(json<ReplaySummary>()),
+  created_at: whole(),
+  by: text(),
+  ended_at: orNull(whole()),
+});
+export type ReplayRow = RowOf<typeof replays>;
 
-export interface ConversationNoteRow {
-  id: string;
-  conversation_id: string;
-  at: number;
-  by: string;
+export const conversationNotes = define('conversation_notes', ['id'], {
+  id: text(),
+  conversation_id: text(),
+  at: whole(),
+  by: text(),
   /** `note`: what somebody wrote; `turn`: what happened to the conversation. */
-  kind: 'note' | 'turn';
-  text: string;
-}
+  kind: text<'note' | 'turn'>(),
+  text: text(),
+});
+export type ConversationNoteRow = RowOf<typeof conversationNotes>;
 
-export interface PresenceRow {
-  conversation_id: string;
-  user_id: string;
-  at: number;
-  writing: number;
-}
+export const presence = define('conversation_presence', ['conversation_id', 'user_id'], {
+  conversation_id: text(),
+  user_id: text(),
+  at: whole(),
+  writing: whole(),
+});
+export type PresenceRow = RowOf<typeof presence>;
 
-export interface TodoRow {
-  id: string;
-  contact_id: string | null;
-  title: string;
-  why: string;
+export const todos = define('todos', ['id'], {
+  id: text(),
+  contact_id: orNull(text()),
+  title: text(),
+  why: text(),
   /** The message or run it comes from. */
-  ref: string | null;
-  created_at: number;
-  by: string;
-  done_at: number | null;
-  done_by: string | null;
-}
+  ref: orNull(text()),
+  created_at: whole(),
+  by: text(),
+  done_at: orNull(whole()),
+  done_by: orNull(text()),
+});
+export type TodoRow = RowOf<typeof todos>;

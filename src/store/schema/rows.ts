@@ -1,4 +1,5 @@
-/** The shape of every stored row. Column meanings are in migrations/. */
+/** The stored tables, and the rows they hold: described here once. The models and the check of the migrations follow. */
+
 import type { ChannelKind } from '../../core/connect/channelKinds';
 import type { AccountFacts, NumberFacts } from '../../core/connect/facts';
 import type { NumberPurpose } from '../../core/connect/purposes';
@@ -10,6 +11,7 @@ import type { HopName } from '../../core/proof/hops';
 import type { ProofState } from '../../core/proof/proofs';
 import type { Encoding } from '../../core/text/measure';
 import type { MessageTemplate } from './composeRows';
+import { bytes, define, generated, json, orNull, type RowOf, real, text, whole } from './definition';
 
 export * from './automationRows';
 export * from './composeRows';
@@ -19,268 +21,277 @@ export * from './routingRows';
 
 export type Role = 'owner' | 'administrator' | 'agent' | 'viewer';
 
-export interface UserRow {
-  id: string;
-  email: string;
-  name: string;
-  role: Role;
-  password_hash: string;
-  session_version: number;
-  created_at: number;
-  disabled_at: number | null;
-  team: string | null;
+export const users = define('users', ['id'], {
+  id: text(),
+  email: text(),
+  name: text(),
+  role: text<Role>(),
+  password_hash: text(),
+  session_version: whole(),
+  created_at: whole(),
+  disabled_at: orNull(whole()),
+  team: orNull(text()),
   /** Whether they may write first, or only answer. */
-  may_start: number;
+  may_start: whole(),
   /** Whether they get a mail when somebody writes in a conversation of theirs. */
-  mail_me: number;
-}
+  mail_me: whole(),
+});
+export type UserRow = RowOf<typeof users>;
 
-export interface SignInFailureRow {
-  id?: number;
-  subject: string;
-  at: number;
-}
+export const signInFailures = define('sign_in_failures', ['id'], {
+  id: generated(),
+  subject: text(),
+  at: whole(),
+});
+export type SignInFailureRow = RowOf<typeof signInFailures>;
 
-export interface AuditRow {
-  id: string;
-  at: number;
-  actor_kind: string;
-  actor_id: string;
-  actor_name: string;
-  action: string;
-  subject_id: string;
-  summary: string;
-  details: Record<string, unknown> | null;
-}
+export const audit = define('audit_entries', ['id'], {
+  id: text(),
+  at: whole(),
+  actor_kind: text(),
+  actor_id: text(),
+  actor_name: text(),
+  action: text(),
+  subject_id: text(),
+  summary: text(),
+  details: orNull(json<Record<string, unknown>>()),
+});
+export type AuditRow = RowOf<typeof audit>;
 
-export interface ProviderAccountRow {
-  id: string;
-  connector: string;
-  name: string;
-  sealed_credentials: string;
-  state: 'accepted' | 'refused' | 'unreachable';
-  cause: CauseCode | null;
-  checked_at: number | null;
-  remote_name: string | null;
-  balance_micros: number | null;
-  balance_currency: string | null;
-  balance_at: number | null;
-  created_at: number;
-  credentials_changed_at: number;
+export const accounts = define('provider_accounts', ['id'], {
+  id: text(),
+  connector: text(),
+  name: text(),
+  sealed_credentials: text(),
+  state: text<'accepted' | 'refused' | 'unreachable'>(),
+  cause: orNull(text<CauseCode>()),
+  checked_at: orNull(whole()),
+  remote_name: orNull(text()),
+  balance_micros: orNull(whole()),
+  balance_currency: orNull(text()),
+  balance_at: orNull(whole()),
+  created_at: whole(),
+  credentials_changed_at: whole(),
   /** What the provider said of the account, read at `facts_at`. */
-  facts: AccountFacts;
-  facts_at: number | null;
+  facts: json<AccountFacts>(),
+  facts_at: orNull(whole()),
   /** The connector's own settings: those of a trunk, or of a website with the chat. */
-  settings: Record<string, unknown>;
-  disabled_at: number | null;
+  settings: json<Record<string, unknown>>(),
+  disabled_at: orNull(whole()),
   /** The credentials before the present ones, in force for what comes in until `previous_until`. */
-  sealed_previous: string | null;
-  previous_until: number | null;
-}
+  sealed_previous: orNull(text()),
+  previous_until: orNull(whole()),
+});
+export type ProviderAccountRow = RowOf<typeof accounts>;
 
-export interface ProviderNumberRow {
-  id: string;
-  account_id: string;
-  remote_id: string;
-  address: string;
-  kind: string;
-  country: string | null;
-  abilities: string[];
-  inbound_url: string | null;
-  inbound_method: string | null;
-  inbound_fallback: string | null;
-  seen_at: number;
-  facts: NumberFacts;
-  purpose: NumberPurpose | null;
+export const numbers = define('provider_numbers', ['id'], {
+  id: text(),
+  account_id: text(),
+  remote_id: text(),
+  address: text(),
+  kind: text(),
+  country: orNull(text()),
+  abilities: json<string[]>(),
+  inbound_url: orNull(text()),
+  inbound_method: orNull(text()),
+  inbound_fallback: orNull(text()),
+  seen_at: whole(),
+  facts: json<NumberFacts>(),
+  purpose: orNull(text<NumberPurpose>()),
   /** When the provider stopped listing it. */
-  gone_at: number | null;
-}
+  gone_at: orNull(whole()),
+});
+export type ProviderNumberRow = RowOf<typeof numbers>;
 
-export interface ChannelRow {
-  id: string;
-  name: string;
-  kind: ChannelKind;
-  account_id: string;
-  number_id: string;
-  address: string;
-  default_country: string | null;
-  pace: number;
-  inbound_token: string;
-  handed_over_at: number | null;
-  handed_over_how: 'by-windgap' | 'by-hand' | null;
-  created_at: number;
-  settings: Record<string, unknown>;
+export const channels = define('channels', ['id'], {
+  id: text(),
+  name: text(),
+  kind: text<ChannelKind>(),
+  account_id: text(),
+  number_id: text(),
+  address: text(),
+  default_country: orNull(text()),
+  pace: real(),
+  inbound_token: text(),
+  handed_over_at: orNull(whole()),
+  handed_over_how: orNull(text<'by-windgap' | 'by-hand'>()),
+  created_at: whole(),
+  settings: json<Record<string, unknown>>(),
   /** What a platform must send to show that it means this channel, and when it last did. */
-  challenge_word: string | null;
-  challenged_at: number | null;
-}
+  challenge_word: orNull(text()),
+  challenged_at: orNull(whole()),
+});
+export type ChannelRow = RowOf<typeof channels>;
 
-export interface HopProofRow {
-  subject_id: string;
-  hop: HopName;
-  state: ProofState;
-  since: number;
-  changed_at: number;
-  evidence_at: number | null;
-  evidence_ref: string | null;
-  cause: CauseCode | null;
-  note: string | null;
-}
+export const proofs = define('hop_proofs', ['subject_id', 'hop'], {
+  subject_id: text(),
+  hop: text<HopName>(),
+  state: text<ProofState>(),
+  since: whole(),
+  changed_at: whole(),
+  evidence_at: orNull(whole()),
+  evidence_ref: orNull(text()),
+  cause: orNull(text<CauseCode>()),
+  note: orNull(text()),
+});
+export type HopProofRow = RowOf<typeof proofs>;
 
 export type Direction = 'in' | 'out';
 
-export interface MessageRow {
-  id: string;
-  direction: Direction;
-  conversation_id: string;
-  contact_id: string;
-  channel_id: string;
-  sender: string;
-  recipient: string;
-  text: string;
+export const messages = define('messages', ['id'], {
+  id: text(),
+  direction: text<Direction>(),
+  conversation_id: text(),
+  contact_id: text(),
+  channel_id: text(),
+  sender: text(),
+  recipient: text(),
+  text: text(),
   /** A file that goes with the text, by its address. */
-  media: Media | null;
+  media: orNull(json<Media>()),
   /** Words that whoever ordered it gave it, to find it by; null when none. */
-  tags: string[] | null;
+  tags: orNull(json<string[]>()),
   /** The template it was made of; null for words of its own. */
-  template: MessageTemplate | null;
-  encoding: Encoding;
-  parts: number;
-  state: MessageState;
-  state_at: number;
+  template: orNull(json<MessageTemplate>()),
+  encoding: text<Encoding>(),
+  parts: whole(),
+  state: text<MessageState>(),
+  state_at: whole(),
   /** What an event must outrank to move the message on. */
-  state_rank: number;
-  cause: CauseCode | null;
-  provider_message_id: string | null;
-  price_micros: number | null;
-  price_currency: string | null;
+  state_rank: whole(),
+  cause: orNull(text<CauseCode>()),
+  provider_message_id: orNull(text()),
+  price_micros: orNull(whole()),
+  price_currency: orNull(text()),
   /** `consent`: the answer to an opt-out or opt-in word, which goes out though the person declined. */
-  origin_kind: 'provider' | 'user' | 'app' | 'route' | 'consent';
-  origin_id: string | null;
-  origin_name: string | null;
-  in_reply_to: string | null;
-  inbound_request_id: string | null;
-  created_at: number;
-}
+  origin_kind: text<'provider' | 'user' | 'app' | 'route' | 'consent'>(),
+  origin_id: orNull(text()),
+  origin_name: orNull(text()),
+  in_reply_to: orNull(text()),
+  inbound_request_id: orNull(text()),
+  created_at: whole(),
+});
+export type MessageRow = RowOf<typeof messages>;
 
-export interface MessageEventRow {
-  id?: number;
-  message_id: string;
-  kind: MessageEventKind;
-  at: number;
-  recorded_at: number;
-  attempt: number | null;
-  cause: CauseCode | null;
-  detail: Record<string, unknown> | null;
-  exchange_id: string | null;
-  inbound_request_id: string | null;
-}
+export const events = define('message_events', ['id'], {
+  id: generated(),
+  message_id: text(),
+  kind: text<MessageEventKind>(),
+  at: whole(),
+  recorded_at: whole(),
+  attempt: orNull(whole()),
+  cause: orNull(text<CauseCode>()),
+  detail: orNull(json<Record<string, unknown>>()),
+  exchange_id: orNull(text()),
+  inbound_request_id: orNull(text()),
+});
+export type MessageEventRow = RowOf<typeof events>;
 
-export interface OutboxRow {
-  message_id: string;
-  channel_id: string;
-  priority: number;
-  state: 'due' | 'leased' | 'uncertain';
-  due_at: number;
-  attempts: number;
-  first_attempt_at: number | null;
-  lease_owner: string | null;
+export const outbox = define('outbox', ['message_id'], {
+  message_id: text(),
+  channel_id: text(),
+  priority: whole(),
+  state: text<'due' | 'leased' | 'uncertain'>(),
+  due_at: whole(),
+  attempts: whole(),
+  first_attempt_at: orNull(whole()),
+  lease_owner: orNull(text()),
   /** Attempts that the provider's side made fail; those cut short by our own end do not slow the next one down. */
-  failures: number;
-}
+  failures: whole(),
+});
+export type OutboxRow = RowOf<typeof outbox>;
 
 /** `bind`: it came over a trunk's bind, which is as good as a signature. */
 export type SignatureVerdict = 'valid' | 'missing' | 'wrong' | 'stale' | 'not-used' | 'bind';
 
-export interface InboundRequestRow {
-  id: string;
+export const inbound = define('inbound_requests', ['id'], {
+  id: text(),
   /** Empty when it came over a trunk for a number that is no channel. */
-  channel_id: string;
-  account_id: string | null;
-  received_at: number;
-  method: string;
-  path: string;
-  query: string;
-  headers: Record<string, string>;
-  body: Buffer;
-  remote_address: string | null;
-  signature: SignatureVerdict;
-  answer_status: number;
-  state: 'stored' | 'done' | 'refused' | 'unreadable';
-  cause: CauseCode | null;
-  outcome: Record<string, unknown> | null;
-  processed_at: number | null;
-}
+  channel_id: text(),
+  account_id: orNull(text()),
+  received_at: whole(),
+  method: text(),
+  path: text(),
+  query: text(),
+  headers: json<Record<string, string>>(),
+  body: bytes(),
+  remote_address: orNull(text()),
+  signature: text<SignatureVerdict>(),
+  answer_status: whole(),
+  state: text<'stored' | 'done' | 'refused' | 'unreadable'>(),
+  cause: orNull(text<CauseCode>()),
+  outcome: orNull(json<Record<string, unknown>>()),
+  processed_at: orNull(whole()),
+});
+export type InboundRequestRow = RowOf<typeof inbound>;
 
-export interface UnmatchedReceiptRow {
-  id?: number;
-  channel_id: string;
-  provider_message_id: string;
-  reference: string | null;
-  receipt: Record<string, unknown>;
-  inbound_request_id: string;
-  received_at: number;
-  matched_at: number | null;
-}
+export const unmatched = define('unmatched_receipts', ['id'], {
+  id: generated(),
+  channel_id: text(),
+  provider_message_id: text(),
+  reference: orNull(text()),
+  receipt: json<Record<string, unknown>>(),
+  inbound_request_id: text(),
+  received_at: whole(),
+  matched_at: orNull(whole()),
+});
+export type UnmatchedReceiptRow = RowOf<typeof unmatched>;
 
 /** One HTTP request Windgap made, with what came back. Secrets are masked before it is stored. */
-export interface ExchangeRow {
-  id: string;
-  purpose:
-    | 'account-check'
-    | 'numbers'
-    | 'set-inbound'
-    | 'set-up'
-    | 'look-up'
-    | 'send'
-    | 'webhook'
-    | 'record'
-    | 'template';
-  subject_id: string;
-  at: number;
-  elapsed_ms: number | null;
-  request: { method: string; url: string; headers: Record<string, string>; body: string | null };
-  response: { status: number; headers: Record<string, string>; body: string } | null;
-  cause: CauseCode | null;
-}
+export const exchanges = define('exchanges', ['id'], {
+  id: text(),
+  purpose: text<
+    'account-check' | 'numbers' | 'set-inbound' | 'set-up' | 'look-up' | 'send' | 'webhook' | 'record' | 'template'
+  >(),
+  subject_id: text(),
+  at: whole(),
+  elapsed_ms: orNull(whole()),
+  request: json<{ method: string; url: string; headers: Record<string, string>; body: string | null }>(),
+  response: orNull(json<{ status: number; headers: Record<string, string>; body: string }>()),
+  cause: orNull(text<CauseCode>()),
+});
+export type ExchangeRow = RowOf<typeof exchanges>;
 
-export interface AppRow {
-  id: string;
-  name: string;
-  description: string;
-  created_at: number;
-}
+export const apps = define('apps', ['id'], {
+  id: text(),
+  name: text(),
+  description: text(),
+  created_at: whole(),
+});
+export type AppRow = RowOf<typeof apps>;
 
-export interface ApiKeyRow {
-  id: string;
-  app_id: string;
-  name: string;
-  hint: string;
-  hash: string;
-  scopes: string[];
-  created_at: number;
-  expires_at: number | null;
-  last_used_at: number | null;
-  last_used_from: string | null;
-  revoked_at: number | null;
-}
+export const apiKeys = define('api_keys', ['id'], {
+  id: text(),
+  app_id: text(),
+  name: text(),
+  hint: text(),
+  hash: text(),
+  scopes: json<string[]>(),
+  created_at: whole(),
+  expires_at: orNull(whole()),
+  last_used_at: orNull(whole()),
+  last_used_from: orNull(text()),
+  revoked_at: orNull(whole()),
+});
+export type ApiKeyRow = RowOf<typeof apiKeys>;
 
-export interface WebhookSubscriptionRow {
-  id: string;
-  app_id: string;
-  url: string;
-  events: string[];
+export const subscriptions = define('webhook_subscriptions', ['id'], {
+  id: text(),
+  app_id: text(),
+  url: text(),
+  events: json<string[]>(),
   /** The present secret, then the one it replaced while that is still signed with. */
-  sealed_secrets: string;
-  previous_until: number | null;
-  filter: EventFilter;
+  sealed_secrets: text(),
+  previous_until: orNull(whole()),
+  filter: json<EventFilter>(),
   /** Absent while open. */
-  breaker: CircuitBreaker | null;
-  paused_at: number | null;
-  paused_why: 'failing' | 'gone' | 'by-hand' | null;
-  created_at: number;
-  disabled_at: number | null;
-}
+  breaker: orNull(json<CircuitBreaker>()),
+  paused_at: orNull(whole()),
+  paused_why: orNull(text<'failing' | 'gone' | 'by-hand'>()),
+  created_at: whole(),
+  disabled_at: orNull(whole()),
+});
+export type WebhookSubscriptionRow = RowOf<typeof subscriptions>;
 
 /** Which events a subscription gets; what is absent does not narrow. */
 export interface EventFilter {
@@ -288,126 +299,137 @@ export interface EventFilter {
   states?: MessageState[];
 }
 
-export interface WebhookDeliveryRow {
-  id: string;
-  subscription_id: string;
-  event_id: string;
-  event_type: string;
-  message_id: string | null;
-  ordering_key: string;
-  body: string;
-  state: 'due' | 'leased' | 'delivered' | 'given-up';
-  cause: CauseCode | null;
-  attempts: number;
-  first_attempt_at: number | null;
-  due_at: number;
-  lease_owner: string | null;
-  last_status: number | null;
-  created_at: number;
-  delivered_at: number | null;
-}
+export const deliveries = define('webhook_deliveries', ['id'], {
+  id: text(),
+  subscription_id: text(),
+  event_id: text(),
+  event_type: text(),
+  message_id: orNull(text()),
+  ordering_key: text(),
+  body: text(),
+  state: text<'due' | 'leased' | 'delivered' | 'given-up'>(),
+  cause: orNull(text<CauseCode>()),
+  attempts: whole(),
+  first_attempt_at: orNull(whole()),
+  due_at: whole(),
+  lease_owner: orNull(text()),
+  last_status: orNull(whole()),
+  created_at: whole(),
+  delivered_at: orNull(whole()),
+});
+export type WebhookDeliveryRow = RowOf<typeof deliveries>;
 
-export interface IdempotencyRow {
-  owner_id: string;
-  key: string;
-  body_hash: string;
-  status: number;
-  response: string;
-  created_at: number;
-}
+export const idempotency = define('idempotency_records', ['owner_id', 'key'], {
+  owner_id: text(),
+  key: text(),
+  body_hash: text(),
+  status: whole(),
+  response: text(),
+  created_at: whole(),
+});
+export type IdempotencyRow = RowOf<typeof idempotency>;
 
-export interface ChangeRow {
-  id?: number;
-  at: number;
-  topic: string;
-  subject_id: string;
-}
+export const changes = define('changes', ['id'], {
+  id: generated(),
+  at: whole(),
+  topic: text(),
+  subject_id: text(),
+});
+export type ChangeRow = RowOf<typeof changes>;
 
-export interface SettingRow {
-  name: string;
-  value: unknown;
-}
+export const settings = define('settings', ['name'], {
+  name: text(),
+  value: json<unknown>(),
+});
+export type SettingRow = RowOf<typeof settings>;
 
 /** One part of a text that a trunk sent in several, with the carrier's id of it. */
-export interface MessagePartRow {
-  message_id: string;
-  sequence: number;
-  channel_id: string;
-  provider_message_id: string;
-  state: 'sent' | 'delivered' | 'undelivered';
-}
+export const messageParts = define('message_parts', ['message_id', 'sequence'], {
+  message_id: text(),
+  sequence: whole(),
+  channel_id: text(),
+  provider_message_id: text(),
+  state: text<'sent' | 'delivered' | 'undelivered'>(),
+});
+export type MessagePartRow = RowOf<typeof messageParts>;
 
 /** A part of a long text that came in before the others. */
-export interface InboundPartRow {
-  id?: number;
-  channel_id: string;
-  sender: string;
-  reference: number;
-  total: number;
-  sequence: number;
-  text: string;
-  inbound_request_id: string;
-  received_at: number;
-  joined_at: number | null;
-}
+export const inboundParts = define('inbound_parts', ['id'], {
+  id: generated(),
+  channel_id: text(),
+  sender: text(),
+  reference: whole(),
+  total: whole(),
+  sequence: whole(),
+  text: text(),
+  inbound_request_id: text(),
+  received_at: whole(),
+  joined_at: orNull(whole()),
+});
+export type InboundPartRow = RowOf<typeof inboundParts>;
 
 export type TrunkBindState = 'binding' | 'bound' | 'waiting' | 'refused' | 'off';
 
-export interface TrunkStateRow {
-  account_id: string;
-  state: TrunkBindState;
-  since: number;
-  cause: CauseCode | null;
-  said: string | null;
-  next_try_at: number | null;
+export const trunkStates = define('trunk_states', ['account_id'], {
+  account_id: text(),
+  state: text<TrunkBindState>(),
+  since: whole(),
+  cause: orNull(text<CauseCode>()),
+  said: orNull(text()),
+  next_try_at: orNull(whole()),
   /** Messages in the last second. */
-  sent_last_second: number;
-  unanswered: number;
-  accepted: number;
-  refused: number;
-  reconnects: number;
-  written_at: number;
-}
+  sent_last_second: whole(),
+  unanswered: whole(),
+  accepted: whole(),
+  refused: whole(),
+  reconnects: whole(),
+  written_at: whole(),
+});
+export type TrunkStateRow = RowOf<typeof trunkStates>;
 
-export interface TrunkPduRow {
-  id?: number;
-  account_id: string;
-  at: number;
-  way: 'in' | 'out';
-  command: string;
-  status: number;
-  sequence: number;
-  fields: Record<string, unknown>;
-  message_id: string | null;
-}
+export const trunkPdus = define('trunk_pdus', ['id'], {
+  id: generated(),
+  account_id: text(),
+  at: whole(),
+  way: text<'in' | 'out'>(),
+  command: text(),
+  status: whole(),
+  sequence: whole(),
+  fields: json<Record<string, unknown>>(),
+  message_id: orNull(text()),
+});
+export type TrunkPduRow = RowOf<typeof trunkPdus>;
 
-export interface ChatVisitorRow {
-  id: string;
-  channel_id: string;
-  key_hash: string;
-  name: string | null;
-  phone: string | null;
-  consent_at: number | null;
+export const visitors = define('chat_visitors', ['id'], {
+  id: text(),
+  channel_id: text(),
+  key_hash: text(),
+  name: orNull(text()),
+  phone: orNull(text()),
+  consent_at: orNull(whole()),
   /** The wording that was agreed to. */
-  consent_text: string | null;
-  origin: string;
-  created_at: number;
-  seen_at: number;
-}
+  consent_text: orNull(text()),
+  origin: text(),
+  created_at: whole(),
+  seen_at: whole(),
+});
+export type ChatVisitorRow = RowOf<typeof visitors>;
 
 /** Where a carrier takes mail for its phones: `local_part` is a pattern of the digits, such as `{national}`. */
-export interface CarrierGatewayRow {
-  carrier: string;
-  country: string;
-  domain: string;
-  local_part: 'national' | 'international';
-  changed_at: number;
-}
+export const gateways = define('carrier_gateways', ['carrier'], {
+  carrier: text(),
+  country: text(),
+  domain: text(),
+  local_part: text<'national' | 'international'>(),
+  changed_at: whole(),
+});
+export type CarrierGatewayRow = RowOf<typeof gateways>;
 
 /** A connector profile added in the interface. */
-export interface ConnectorProfileRow {
-  id: string;
-  text: string;
-  changed_at: number;
-  changed_by: string;
-}
+export const profiles = define('connector_profiles', ['id'], {
+  id: text(),
+  text: text(),
+  changed_at: whole(),
+  changed_by: text(),
+});
+export type ConnectorProfileRow = RowOf<typeof profiles>;

@@ -29,7 +29,7 @@ export interface Table<Row extends object> {
   removeBy(key: keyof Row & string, values: readonly (string | number)[]): Promise<void>;
 }
 
-export type ColumnKind = 'text' | 'whole' | 'real' | 'json' | 'bytes';
+import type { ColumnKind } from './definition';
 
 /** Statements with positional values, past the models. */
 export interface Statements {
