@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { createOutboundHttp } from '../src/connectors/http/outbound';
 import { signWebhook } from '../src/core/signing/standardWebhooks';
 import { createApiKey } from '../src/operations/apps/apiKeys';
-import { MOST_PER_APP } from '../src/operations/apps/webhooks/deliveries';
+import { MOST_PER_APP } from '../src/operations/apps/webhooks/deliveryJobs';
 import {
   changeSubscription,
   pauseSubscription,

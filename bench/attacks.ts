@@ -1,7 +1,8 @@
 /** How soon a provider's post is answered while somebody posts what once stopped the web process or the engine. */
 import { createServer } from 'node:http';
 import { addFeed } from '../src/operations/apps/feeds/feeds';
-import { createHook, getHook } from '../src/operations/apps/hooks/hooks';
+import { getHook } from '../src/operations/apps/hooks/hookPages';
+import { createHook } from '../src/operations/apps/hooks/hooks';
 import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, type Mossgate, signedHeaders, textIn } from '../tests/harness/mossgate';
 import { startInstallation } from '../tests/harness/processes';

@@ -7,7 +7,7 @@ import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
-import { setTrunkSettings } from '../src/operations/trunks/trunks';
+import { setTrunkSettings } from '../src/operations/trunks/trunkSettings';
 import { INES } from '../tests/harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from '../tests/harness/ostrel';
 import { type Installation, startInstallation } from '../tests/harness/processes';

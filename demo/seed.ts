@@ -6,7 +6,7 @@
 
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { connectProvider } from '../src/operations/accounts/accounts';
-import { addTrunkNumbers } from '../src/operations/accounts/numbers';
+import { addTrunkNumbers } from '../src/operations/accounts/trunkNumbers';
 import { createApiKey } from '../src/operations/apps/apiKeys';
 import { createApp } from '../src/operations/apps/apps';
 import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';

@@ -1,16 +1,9 @@
 /** What a provider account says of itself, and what is known to fail before it is sent. */
 import { afterAll, beforeAll, beforeEach, describe, expect, test } from 'vitest';
 import { checkAccount, getAccount, setAccountDisabled } from '../src/operations/accounts/accounts';
-import {
-  claimNumber,
-  confirmCode,
-  refreshNumbers,
-  register,
-  releaseNumber,
-  searchNumbers,
-  setPurpose,
-  startCode,
-} from '../src/operations/accounts/numbers';
+import { claimNumber, releaseNumber, searchNumbers, setPurpose } from '../src/operations/accounts/numbers';
+import { confirmCode, register, startCode } from '../src/operations/accounts/providerChanges';
+import { refreshNumbers } from '../src/operations/accounts/readNumbers';
 import { openChannel, setChannelPace } from '../src/operations/channels/channels';
 import { SYSTEM } from '../src/operations/context/actor';
 import { replyState } from '../src/operations/conversations/replyOptions';

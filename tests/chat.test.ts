@@ -1,7 +1,7 @@
 /** Business chat: everything between “verified” and “works”, each made wrong on purpose and named. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkAccount, connectProvider, getAccount } from '../src/operations/accounts/accounts';
-import { endTestMode, subscribeToEvents } from '../src/operations/accounts/numbers';
+import { endTestMode, subscribeToEvents } from '../src/operations/accounts/providerChanges';
 import { handOverForMe } from '../src/operations/channels/channels';
 import { SYSTEM } from '../src/operations/context/actor';
 import { inboundUrl } from '../src/operations/context/channelAddresses';

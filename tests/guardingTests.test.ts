@@ -1,7 +1,8 @@
 /** Delivery tests that Windgap writes itself, that guard publishing, and that go through a hook without proving the app. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Route, RouteStep } from '../src/core/routing/route';
-import { changeHook, createHook, getHook, guardHook } from '../src/operations/apps/hooks/hooks';
+import { getHook } from '../src/operations/apps/hooks/hookPages';
+import { changeHook, createHook, guardHook } from '../src/operations/apps/hooks/hooks';
 import { SYSTEM } from '../src/operations/context/actor';
 import { listTests, runGuardingTests, saveTest } from '../src/operations/deliveryTests/deliveryTests';
 import { suggestedTests, testsAgainstDraft } from '../src/operations/deliveryTests/testSuggestions';

@@ -1,14 +1,9 @@
 /** Send hooks over the wire: what apps post, what reaches the handset, and what each mistake is called. */
 import { Webhook } from 'standardwebhooks';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
-import {
-  changeHook,
-  createHook,
-  getHook,
-  guardHook,
-  type HookInput,
-  switchHook,
-} from '../src/operations/apps/hooks/hooks';
+import type { HookInput } from '../src/operations/apps/hooks/hookMessage';
+import { getHook } from '../src/operations/apps/hooks/hookPages';
+import { changeHook, createHook, guardHook, switchHook } from '../src/operations/apps/hooks/hooks';
 import { SYSTEM } from '../src/operations/context/actor';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';

@@ -1,11 +1,11 @@
 /** The SMPP trunk over a real link: texts in every shape both ways, receipts, and what carriers refuse. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { checkAccount, connectProvider } from '../src/operations/accounts/accounts';
-import { addTrunkNumbers, examineNumbers } from '../src/operations/accounts/numbers';
+import { addTrunkNumbers, examineNumbers } from '../src/operations/accounts/trunkNumbers';
 import { SYSTEM } from '../src/operations/context/actor';
 import { getTrail } from '../src/operations/log/trail';
 import { createSender } from '../src/operations/outbound/sendMessage';
-import { getTrunk, setTrunkSettings } from '../src/operations/trunks/trunks';
+import { getTrunk, setTrunkSettings } from '../src/operations/trunks/trunkSettings';
 import { INES, TOMAS } from './harness/mossgate';
 import { connectTrunk, type Trunk, trunkCredentials, untilBound } from './harness/ostrel';
 import { type Installation, startInstallation } from './harness/processes';

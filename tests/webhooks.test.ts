@@ -13,13 +13,12 @@ import { createApp } from '../src/operations/apps/apps';
 import {
   claimDeliveries,
   deliver,
-  MOST_PER_APP,
   nextDeliveryDueAt,
-  recordDeliveries,
-  redeliver,
-  redeliverRange,
   releaseDeliveries,
 } from '../src/operations/apps/webhooks/deliveries';
+import { MOST_PER_APP } from '../src/operations/apps/webhooks/deliveryJobs';
+import { redeliver, redeliverRange } from '../src/operations/apps/webhooks/deliveryLog';
+import { recordDeliveries } from '../src/operations/apps/webhooks/deliveryOutcomes';
 import {
   changeSubscription,
   endSubscription,

@@ -1,9 +1,9 @@
 /** A trunk connected to Ostrel, with one of its numbers as a channel. */
 import { connectProvider } from '../../src/operations/accounts/accounts';
-import { addTrunkNumbers } from '../../src/operations/accounts/numbers';
+import { addTrunkNumbers } from '../../src/operations/accounts/trunkNumbers';
 import { openChannel } from '../../src/operations/channels/channels';
 import { SYSTEM } from '../../src/operations/context/actor';
-import { setTrunkSettings } from '../../src/operations/trunks/trunks';
+import { setTrunkSettings } from '../../src/operations/trunks/trunkSettings';
 import type { ChannelRow } from '../../src/store/schema/rows';
 import type { Installation } from './processes';
 import { until } from './until';

@@ -4,7 +4,7 @@ import { rulesOf } from '../../src/connectors/http/templates';
 import { readProfile } from '../../src/connectors/profile/readProfile';
 import type { TemplateRules } from '../../src/core/templates/rules';
 import { connectProvider } from '../../src/operations/accounts/accounts';
-import { subscribeToEvents } from '../../src/operations/accounts/numbers';
+import { subscribeToEvents } from '../../src/operations/accounts/providerChanges';
 import { handOverForMe, openChannel } from '../../src/operations/channels/channels';
 import { SYSTEM } from '../../src/operations/context/actor';
 import type { ChannelRow } from '../../src/store/schema/rows';

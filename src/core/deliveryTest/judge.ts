@@ -33,7 +33,7 @@ export interface Seen {
   told: readonly { app: string; at?: number; body: unknown; cause?: CauseCode }[];
   /** Records of a phone in an app: how many before, and now. */
   records: readonly { app: string; record: string; phone: string; before?: number; now?: number; at?: number }[];
-  /** Texts on the handsets shortly before it began that no message of the house explains. */
+  /** Texts on the handsets shortly before it began that no message of the installation explains. */
   presentBefore: readonly { phone: string; text: string }[];
 }
 

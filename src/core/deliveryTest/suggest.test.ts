@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest';
 import type { RouteSet } from '../routing/route';
 import { deliveryTest } from './deliveryTest';
-import { draftAgainst, suggestTests, type TestableHouse } from './suggest';
+import { draftAgainst, suggestTests, type TestableInstallation } from './suggest';
 
 const INES = '+447700900123';
 const route = (id: string, words: string[], more: object = {}) => ({
@@ -17,7 +17,7 @@ const route = (id: string, words: string[], more: object = {}) => ({
   off: false,
   ...more,
 });
-const house = (set: RouteSet): TestableHouse => ({
+const house = (set: RouteSet): TestableInstallation => ({
   now: 0,
   channels: [
     { id: 'chn_1', name: 'Harbour desk', kind: 'sms-http', hears: true, speaks: true },

@@ -1,4 +1,4 @@
-/** Tests for every path that no test covers yet, ready to be kept. Pure: the house in, tests out. */
+/** Tests for every path that no test covers yet, ready to be kept. Pure: the installation in, tests out. */
 import type { ChannelKind } from '../connect/channelKinds';
 import type { Arrival } from '../routing/arrival';
 import type { Condition } from '../routing/conditions';
@@ -6,7 +6,7 @@ import { compileSet, decide } from '../routing/decide';
 import type { Route, RouteSet } from '../routing/route';
 import { coverageOf, type DeliveryTest, type Expectation } from './deliveryTest';
 
-export interface TestableHouse {
+export interface TestableInstallation {
   now: number;
   channels: readonly { id: string; name: string; kind: ChannelKind; hears: boolean; speaks: boolean }[];
   apps: readonly { id: string; name: string }[];
@@ -25,33 +25,35 @@ export interface SuggestedTest {
 
 const WITHIN = 20;
 
-export function suggestTests(house: TestableHouse, existing: readonly DeliveryTest[]): SuggestedTest[] {
-  const [phone] = house.phones;
+export function suggestTests(installation: TestableInstallation, existing: readonly DeliveryTest[]): SuggestedTest[] {
+  const [phone] = installation.phones;
   if (!phone) return [];
   const covered = new Set(existing.flatMap((test) => [...coverageOf(test)]));
   const missing = <Item extends { id: string }>(items: readonly Item[]) => items.filter(({ id }) => !covered.has(id));
-  const hearing = house.channels.filter(({ hears }) => hears);
+  const hearing = installation.channels.filter(({ hears }) => hears);
   const suggested = [
-    ...missing(house.set.routes.filter(({ off }) => !off)).flatMap((route) => ofRoute(house, route, phone) ?? []),
-    ...missing(house.hooks).map(ofHook),
-    ...missing(house.systems).flatMap((system) => (system.answers ? [ofCall(system, phone)] : [])),
+    ...missing(installation.set.routes.filter(({ off }) => !off)).flatMap(
+      (route) => ofRoute(installation, route, phone) ?? [],
+    ),
+    ...missing(installation.hooks).map(ofHook),
+    ...missing(installation.systems).flatMap((system) => (system.answers ? [ofCall(system, phone)] : [])),
   ];
   const reached = new Set([...covered, ...suggested.flatMap(({ content }) => [...coverageOf(content)])]);
   return [
     ...suggested,
-    ...hearing.filter(({ id }) => !reached.has(id)).flatMap((channel) => ofHearing(house, channel, phone) ?? []),
-    ...house.channels
+    ...hearing.filter(({ id }) => !reached.has(id)).flatMap((channel) => ofHearing(installation, channel, phone) ?? []),
+    ...installation.channels
       .filter(({ id, hears, speaks }) => speaks && !hears && !reached.has(id))
       .map((channel) => ofSpeaking(channel, phone)),
   ];
 }
 
 /** A text that this route would take, and what its steps then show. */
-function ofRoute(house: TestableHouse, route: Route, phone: string): SuggestedTest | undefined {
-  const channel = channelFor(house, route);
+function ofRoute(installation: TestableInstallation, route: Route, phone: string): SuggestedTest | undefined {
+  const channel = channelFor(installation, route);
   if (!channel) return undefined;
   const text = `${wordFor(route)} {{ run }}`.trim();
-  const decision = decide(compileSet(house.set), arrival(house, channel.id, text));
+  const decision = decide(compileSet(installation.set), arrival(installation, channel.id, text));
   if (decision.kind !== 'decided' || !decision.routes.some(({ id }) => id === route.id)) return undefined;
   return {
     name: `${route.name}: “${wordFor(route)}” on ${channel.name}`,
@@ -84,7 +86,7 @@ function shownBy(route: Route, phone: string): Expectation[] {
   ];
 }
 
-function channelFor({ channels }: TestableHouse, { when }: Route) {
+function channelFor({ channels }: TestableInstallation, { when }: Route) {
   const named = when.of.flatMap((each) => ('on' in each && each.on === 'channel' ? each.ids : []));
   return channels.find(({ id, hears }) => hears && (named.length === 0 || named.includes(id)));
 }
@@ -96,7 +98,7 @@ function wordFor({ when }: Route): string {
   return keyword && keyword.way !== 'pattern' ? (keyword.words[0] ?? 'Windgap test') : 'Windgap test';
 }
 
-function arrival({ now }: Pick<TestableHouse, 'now'>, channel: string, text: string): Arrival {
+function arrival({ now }: Pick<TestableInstallation, 'now'>, channel: string, text: string): Arrival {
   return {
     text,
     channel,
@@ -111,12 +113,12 @@ function arrival({ now }: Pick<TestableHouse, 'now'>, channel: string, text: str
 }
 
 function ofHearing(
-  house: TestableHouse,
-  { id, name }: TestableHouse['channels'][number],
+  installation: TestableInstallation,
+  { id, name }: TestableInstallation['channels'][number],
   phone: string,
 ): SuggestedTest | undefined {
   const text = 'Windgap test {{ run }}';
-  const decision = decide(compileSet(house.set), arrival(house, id, text));
+  const decision = decide(compileSet(installation.set), arrival(installation, id, text));
   if (decision.kind !== 'decided') return undefined;
   const [route] = decision.routes;
   return {
@@ -129,7 +131,7 @@ function ofHearing(
   };
 }
 
-function ofSpeaking({ id, name }: TestableHouse['channels'][number], phone: string): SuggestedTest {
+function ofSpeaking({ id, name }: TestableInstallation['channels'][number], phone: string): SuggestedTest {
   return {
     name: `Outbound from ${name}`,
     content: {
@@ -144,7 +146,7 @@ function ofSpeaking({ id, name }: TestableHouse['channels'][number], phone: stri
   };
 }
 
-function ofHook({ id, name, phone, record }: TestableHouse['hooks'][number]): SuggestedTest {
+function ofHook({ id, name, phone, record }: TestableInstallation['hooks'][number]): SuggestedTest {
   return {
     name: `A record to “${name}”`,
     content: {
@@ -159,7 +161,7 @@ function ofHook({ id, name, phone, record }: TestableHouse['hooks'][number]): Su
   };
 }
 
-function ofCall({ id, name, event }: TestableHouse['systems'][number], phone: string): SuggestedTest {
+function ofCall({ id, name, event }: TestableInstallation['systems'][number], phone: string): SuggestedTest {
   return {
     name: `${event === 'missed' ? 'A missed call' : 'A call'} at ${name}`,
     content: {

@@ -261,7 +261,7 @@ function leftOver(active: readonly Analysed[], channels: readonly { id: string; 
   ];
 }
 
-/** What every step of a route needs from the house. */
+/** What every step of a route needs from the installation. */
 export interface RouteSurroundings {
   /** Channels that cannot send texts, with their names: numbers that only receive. */
   silent: readonly { id: string; name: string }[];

@@ -20,7 +20,7 @@ import {
 import { openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { type ConnectionFinding, findingsOf } from './connectionFindings';
-import { refreshNumbers } from './numbers';
+import { refreshNumbers } from './readNumbers';
 
 export interface ConnectInput {
   connector: string;

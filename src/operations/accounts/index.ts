@@ -12,18 +12,13 @@ export {
 } from './accounts';
 export { type ConnectionFinding, findingsOf } from './connectionFindings';
 export {
-  addTrunkNumbers,
   claimNumber,
-  confirmCode,
-  endTestMode,
   listNumbers,
   type NumberView,
-  readAccountAgain,
-  register,
   releaseNumber,
   searchableAccounts,
   searchNumbers,
   setPurpose,
-  startCode,
-  subscribeToEvents,
 } from './numbers';
+export { confirmCode, endTestMode, readAccountAgain, register, startCode, subscribeToEvents } from './providerChanges';
+export { addTrunkNumbers } from './trunkNumbers';

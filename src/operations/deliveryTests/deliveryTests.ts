@@ -267,8 +267,8 @@ export async function listTests(ctx: AppContext, actor: Actor): Promise<TestSumm
          (SELECT *, row_number() OVER (PARTITION BY test_id ORDER BY id DESC) AS place FROM delivery_test_runs)
         WHERE place <= ${SHOWN_RUNS} ORDER BY id DESC`,
     ),
-    namesOfHouse(ctx),
-    changesOfHouse(ctx),
+    namesInUse(ctx),
+    recentChanges(ctx),
   ]);
   const byTest = groupBy(runs, ({ test_id }) => test_id);
   return tests.map((test): TestSummary => {
@@ -292,15 +292,15 @@ export async function listTests(ctx: AppContext, actor: Actor): Promise<TestSumm
   });
 }
 
-interface HouseChange {
+interface RecentChange {
   subject: string;
   at: number;
   by: string;
   summary: string;
 }
 
-async function changesOfHouse(ctx: AppContext): Promise<HouseChange[]> {
-  return ctx.store.select<HouseChange>(
+async function recentChanges(ctx: AppContext): Promise<RecentChange[]> {
+  return ctx.store.select<RecentChange>(
     `SELECT subject_id AS subject, at, actor_name AS by, summary FROM audit_entries
       WHERE at > :since AND action NOT LIKE 'test%' AND action NOT LIKE 'finding%' AND action NOT LIKE 'sign%'
       ORDER BY id DESC LIMIT 1000`,
@@ -309,7 +309,7 @@ async function changesOfHouse(ctx: AppContext): Promise<HouseChange[]> {
 }
 
 /** The newest change of something the test goes through; publishing routes touches every test with a message that comes in. */
-function changeAfter(test: DeliveryTest, changes: readonly HouseChange[], after: number): HouseChange | undefined {
+function changeAfter(test: DeliveryTest, changes: readonly RecentChange[], after: number): RecentChange | undefined {
   const covered = coverageOf(test);
   const routed = test.stimulus.kind === 'text';
   return changes.find(
@@ -318,7 +318,7 @@ function changeAfter(test: DeliveryTest, changes: readonly HouseChange[], after:
 }
 
 /** What everything a test can name is called. */
-export async function namesOfHouse(ctx: AppContext): Promise<Record<string, string>> {
+export async function namesInUse(ctx: AppContext): Promise<Record<string, string>> {
   const [channels, apps, hooks, systems, feeds, { set }, phones, accounts] = await Promise.all([
     ctx.store.channels.all(),
     ctx.store.apps.all(),
@@ -358,7 +358,7 @@ export async function getRun(ctx: AppContext, actor: Actor, id: string): Promise
   );
   return {
     run,
-    words: testWords(run.content, namesFrom(await namesOfHouse(ctx))),
+    words: testWords(run.content, namesFrom(await namesInUse(ctx))),
     timing: timingOf(run.rounds),
     pace: run.ended_at === null ? undefined : paceVerdict(run.content, run.rounds),
     test: await ctx.store.deliveryTests.one({ id: run.test_id }),
@@ -370,7 +370,7 @@ export async function getTest(ctx: AppContext, actor: Actor, id: string) {
   requireRole(actor, 'viewer');
   const test = found(await ctx.store.deliveryTests.one({ id }), 'test');
   const runs = await ctx.store.testRuns.all({ test_id: id }, { order: [['id', 'DESC']], limit: 30 });
-  return { test, runs, words: testWords(test.content, namesFrom(await namesOfHouse(ctx))) };
+  return { test, runs, words: testWords(test.content, namesFrom(await namesInUse(ctx))) };
 }
 
 /** Runs asked for together, or the latest of every test, for another system to read. */
@@ -391,7 +391,7 @@ export async function reportRuns(
       : await ctx.store.testRuns.all('batch' in which ? { batch: which.batch } : { id: which.run }, {
           order: [['id', 'ASC']],
         });
-  const names = namesFrom(await namesOfHouse(ctx));
+  const names = namesFrom(await namesInUse(ctx));
   const junit = junitXml(
     runs.map((run) => ({
       id: run.id,

@@ -1,5 +1,5 @@
 /**
- * What a test sets going in the house ends with it: nobody finds a test among the
+ * What a test sets going in the installation ends with it: nobody finds a test among the
  * conversations to see to, and no question of a test takes the next text for its answer.
  */
 import { cancel } from '../../core/steps/run';

@@ -100,7 +100,7 @@ async function findInbound(ctx: AppContext, { test, began, text }: RoundUnderWay
   return row;
 }
 
-/** Ids of what a run wrote to the house before the engine ended in the middle of a round, and of the answers to it. */
+/** Ids of what a run wrote to the installation before the engine ended in the middle of a round, and of the answers to it. */
 export async function leftByBrokenRounds(ctx: AppContext, run: DeliveryTestRunRow, since: number): Promise<string[]> {
   const { stimulus } = run.content;
   if (stimulus.kind !== 'text') return [];
@@ -144,7 +144,7 @@ async function routingOf(ctx: AppContext, { inbound }: RoundUnderWay): Promise<S
 }
 
 /**
- * Texts on the handsets since the round began, less those that other messages of the house
+ * Texts on the handsets since the round began, less those that other messages of the installation
  * explain: nobody else's traffic is ever counted as this test's.
  */
 async function arrivalsOf(
@@ -188,7 +188,7 @@ function sentTo(ctx: AppContext, phones: readonly string[], since: number) {
 const LONG_ON_ITS_WAY = 120_000;
 
 /**
- * Texts from the house's own numbers that no message of the house explains: somebody or
+ * Texts from the installation's own numbers that no message of the installation explains: somebody or
  * something else writes the like of what is awaited. `handsets` as seen shortly before.
  */
 export async function unexplained(

@@ -16,7 +16,7 @@ import { addCalendarEvent, type HandsetSight, hasBench, seeHandsets, typeOnHands
 import { type Actor, type AppContext, isOperationError, noteChanges, SYSTEM } from '../context';
 import type { Sender } from '../outbound';
 import {
-  namesOfHouse,
+  namesInUse,
   newRun,
   spendingCap,
   spentOnTests,
@@ -133,7 +133,7 @@ async function runTest(ctx: AppContext, send: Sender, run: DeliveryTestRunRow, c
   const known = await testPhones(ctx);
   const problem = await forbidden(ctx, run.content);
   if (problem) return stopRun(ctx, run, problem);
-  const names = namesFrom(await namesOfHouse(ctx));
+  const names = namesFrom(await namesInUse(ctx));
   const started_at = ctx.now();
   const tidying = run.tidying ?? { since: started_at, open: [...(await openWith(ctx, phonesOf(run.content)))] };
   const rounds: Round[] = [];

@@ -1,14 +1,19 @@
-/** Tests for what no test covers, with the house as it is now. */
+/** Tests for what no test covers, with the installation as it is now. */
 
 import { channelKind } from '../../core/connect/channelKinds';
-import { draftAgainst, type SuggestedTest, suggestTests, type TestableHouse } from '../../core/deliveryTest/suggest';
+import {
+  draftAgainst,
+  type SuggestedTest,
+  suggestTests,
+  type TestableInstallation,
+} from '../../core/deliveryTest/suggest';
 import { orderFrom } from '../../core/hooks/order';
 import { recordIn } from '../../core/hooks/postedRecord';
 import type { RouteSet } from '../../core/routing/route';
 import { definitionOf } from '../apps/hooks';
 import { type Actor, type AppContext, requireRole } from '../context';
 import { publishedSet } from '../routes';
-import { namesOfHouse, testPhones } from './deliveryTests';
+import { namesInUse, testPhones } from './deliveryTests';
 
 const MOST = 12;
 
@@ -16,12 +21,12 @@ export async function suggestedTests(ctx: AppContext, actor: Actor): Promise<Sug
   requireRole(actor, 'viewer');
   const existing = await ctx.store.deliveryTests.all({ archived_at: null });
   return suggestTests(
-    await testableHouse(ctx),
+    await testableInstallation(ctx),
     existing.map(({ content }) => content),
   ).slice(0, MOST);
 }
 
-async function testableHouse(ctx: AppContext): Promise<TestableHouse> {
+async function testableInstallation(ctx: AppContext): Promise<TestableInstallation> {
   const [channels, accounts, numbers, apps, systems, { set }, phones] = await Promise.all([
     ctx.store.channels.all(undefined, { order: [['name', 'ASC']] }),
     ctx.store.accounts.all(),
@@ -64,9 +69,12 @@ async function testableHouse(ctx: AppContext): Promise<TestableHouse> {
 }
 
 /** The latest good post of each hook, with a test phone in the place of the person’s. */
-async function testableHooks(ctx: AppContext, phone: string | undefined): Promise<TestableHouse['hooks'][number][]> {
+async function testableHooks(
+  ctx: AppContext,
+  phone: string | undefined,
+): Promise<TestableInstallation['hooks'][number][]> {
   if (!phone) return [];
-  const found: TestableHouse['hooks'][number][] = [];
+  const found: TestableInstallation['hooks'][number][] = [];
   for (const hook of await ctx.store.hooks.all({ disabled_at: null })) {
     const definition = await definitionOf(ctx.store, hook);
     const [post] = await ctx.store.hookPosts.all(
@@ -104,23 +112,19 @@ type Named = [string, string][];
 /** What a test can name, for whoever writes one. */
 export async function testChoices(ctx: AppContext, actor: Actor) {
   requireRole(actor, 'viewer');
-  const house = await testableHouse(ctx);
-  const [phones, accounts, names] = await Promise.all([
-    testPhones(ctx),
-    ctx.store.appAccounts.all(),
-    namesOfHouse(ctx),
-  ]);
+  const installation = await testableInstallation(ctx);
+  const [phones, accounts, names] = await Promise.all([testPhones(ctx), ctx.store.appAccounts.all(), namesInUse(ctx)]);
   const named = (items: readonly { id: string; name: string }[]): Named => items.map(({ id, name }) => [id, name]);
   return {
     phones: phones.map(({ number, owner, visible }): [string, string] => [
       number,
       visible ? owner : `${owner} ${number}`,
     ]),
-    channels: named(house.channels),
-    apps: named(house.apps),
-    routes: named(house.set.routes.filter(({ off }) => !off)),
+    channels: named(installation.channels),
+    apps: named(installation.apps),
+    routes: named(installation.set.routes.filter(({ off }) => !off)),
     hooks: named(await ctx.store.hooks.all({ disabled_at: null })),
-    systems: named(house.systems),
+    systems: named(installation.systems),
     feeds: named(await ctx.store.feeds.all({ disabled_at: null })),
     records: accounts.flatMap(
       ({ app_id, connector }): Named =>
@@ -129,6 +133,6 @@ export async function testChoices(ctx: AppContext, actor: Actor) {
           .records.filter(({ countable, findable }) => countable || findable)
           .map(({ id, label }) => [`${app_id} ${id}`, `${label.toLowerCase()} at ${names[app_id] ?? 'an app'}`]),
     ),
-    samples: Object.fromEntries(house.hooks.map(({ id, record }) => [id, record])),
+    samples: Object.fromEntries(installation.hooks.map(({ id, record }) => [id, record])),
   };
 }

@@ -7,7 +7,7 @@ import type { InboundRequestRow } from '../../store/schema/rows';
 import { isStoreTrouble } from '../../store/store';
 import { type AppContext, noteChanges } from '../context';
 import { fault, recordFacts } from '../proofs';
-import { loadHouse, workThrough } from './receiveMessages';
+import { readContext, workThrough } from './receiveMessages';
 
 /** Works through the oldest waiting requests. Returns how many there were. */
 export async function processInbound(ctx: AppContext, most = 200): Promise<number> {
@@ -16,8 +16,8 @@ export async function processInbound(ctx: AppContext, most = 200): Promise<numbe
     { most },
   );
   if (ids.length === 0) return 0;
-  const house = await loadHouse(ctx);
-  const work = async (some: readonly { id: string }[]) => workThrough(ctx, await readRequests(ctx, some), house);
+  const around = await readContext(ctx);
+  const work = async (some: readonly { id: string }[]) => workThrough(ctx, await readRequests(ctx, some), around);
   const answered = await work(ids).catch((error) => oneByOne(ctx, ids, work, error));
   ctx.engineWakeUp.ring('webhooks');
   if (answered) ctx.engineWakeUp.ring('outbox');

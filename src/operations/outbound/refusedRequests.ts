@@ -3,13 +3,13 @@ import { isCauseCode } from '../../core/delivery/causes';
 import type { RefusedOrderRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type AppContext, isOperationError } from '../context';
-import type { House, Order, Ordered } from './sendRequests';
+import type { Order, Ordered, SendContext } from './sendRequests';
 
 const KEPT = 14 * 86_400_000;
 
 export async function keepRefusals(
   unit: Unit,
-  { channels }: Pick<House, 'channels'>,
+  { channels }: Pick<SendContext, 'channels'>,
   results: ReadonlyMap<Order, Ordered>,
   at: number,
 ): Promise<void> {

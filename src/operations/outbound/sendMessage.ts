@@ -25,7 +25,7 @@ import { threadKey, threadsFor } from '../threads';
 import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from './idempotency';
 import { keepRefusals } from './refusedRequests';
 import type { Draft, Order, Ordered, SendAnswer, Sender } from './sendRequests';
-import { draftOf, readHouse, refusal } from './validateSend';
+import { draftOf, readSendContext, refusal } from './validateSend';
 
 /** Replies of people and apps go before anything sent in bulk. */
 const REPLY_PRIORITY = 10;
@@ -49,7 +49,7 @@ export function createSender(ctx: AppContext): Sender {
 /** A refused order is an answer, not a failure: it must not undo its neighbours in the unit. */
 async function placeOrders(ctx: AppContext, unit: Unit, orders: readonly Order[]): Promise<Ordered[]> {
   const at = ctx.now();
-  const house = await readHouse(unit, orders);
+  const known = await readSendContext(unit, orders);
   const earlier = await earlierAnswers(unit, orders);
   const results = new Map<Order, Ordered>();
   const drafts: Draft[] = [];
@@ -60,7 +60,7 @@ async function placeOrders(ctx: AppContext, unit: Unit, orders: readonly Order[]
     const before = key === undefined ? undefined : (earlier.get(key) ?? firstWith.get(key));
     if (before) continue;
     try {
-      drafts.push(await draftOf(ctx, unit, house, order, at));
+      drafts.push(await draftOf(ctx, unit, known, order, at));
       if (key !== undefined) firstWith.set(key, order);
     } catch (error) {
       if (!isOperationError(error)) throw error;
@@ -77,7 +77,7 @@ async function placeOrders(ctx: AppContext, unit: Unit, orders: readonly Order[]
   for (const [index, { order }] of drafts.entries())
     results.set(order, { status: 202, message: messageData(messages[index] as MessageRow), replayed: false });
   await keepAnswers(unit, [...firstWith.values()], results, at);
-  await keepRefusals(unit, house, results, at);
+  await keepRefusals(unit, known, results, at);
   return orders.map((order) => {
     const key = keyOf(order);
     const own = results.get(order);
@@ -95,7 +95,7 @@ export async function foreseeRefusal(ctx: AppContext, input: Order['input']): Pr
   const order: Order = { actor: SYSTEM, input };
   return ctx.store.write(async (unit) => {
     try {
-      const draft = await draftOf(ctx, unit, await readHouse(unit, [order]), order, ctx.now());
+      const draft = await draftOf(ctx, unit, await readSendContext(unit, [order]), order, ctx.now());
       return (await declinedAmong(unit, [draft])).get(draft);
     } catch (error) {
       if (isOperationError(error)) return error;

@@ -41,7 +41,7 @@ export type Ordered = SendAnswer | OperationError;
 export type Sender = (actor: Actor, input: SendInput, idempotencyKey?: string) => Promise<SendAnswer>;
 
 /** What orders are judged by, read once for all that share a unit. */
-export interface House {
+export interface SendContext {
   channels: ChannelRow[];
   accounts: Map<string, ProviderAccountRow>;
   numbers: Map<string, ProviderNumberRow>;

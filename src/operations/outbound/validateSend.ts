@@ -14,12 +14,12 @@ import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, invalid, invalidText, type OperationError } from '../context';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
-import type { Draft, House, Order, SendInput } from './sendRequests';
+import type { Draft, Order, SendContext, SendInput } from './sendRequests';
 
 /** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */
 export const LONGEST_TEXT = 1600;
 
-export async function readHouse(unit: Unit, orders: readonly Order[]): Promise<House> {
+export async function readSendContext(unit: Unit, orders: readonly Order[]): Promise<SendContext> {
   const replies = orders.flatMap(({ input }) => input.inReplyTo ?? []);
   const [channels, accounts, numbers, answered, catalogue] = await Promise.all([
     unit.channels.all(),
@@ -41,7 +41,13 @@ export async function readHouse(unit: Unit, orders: readonly Order[]): Promise<H
 }
 
 /** Throws what is wrong with an order at its field. */
-export async function draftOf(ctx: AppContext, unit: Unit, house: House, order: Order, at: number): Promise<Draft> {
+export async function draftOf(
+  ctx: AppContext,
+  unit: Unit,
+  known: SendContext,
+  order: Order,
+  at: number,
+): Promise<Draft> {
   const { input } = order;
   if (input.template && input.text.trim() !== '')
     throw invalidText('text', 'Both a text and a template are given.', 'Give one of them.');
@@ -54,31 +60,31 @@ export async function draftOf(ctx: AppContext, unit: Unit, house: House, order: 
       'Shorten it or send it in several messages.',
     );
   }
-  const answered = input.inReplyTo ? house.answered.get(input.inReplyTo) : undefined;
+  const answered = input.inReplyTo ? known.answered.get(input.inReplyTo) : undefined;
   if (input.inReplyTo && !answered) {
     throw invalidText('inReplyTo', 'There is no message with this id.', 'Use the id of the message that was received.');
   }
-  const channel = chooseChannel(house.channels, input.from, answered);
+  const channel = chooseChannel(known.channels, input.from, answered);
   const to = input.to ?? (answered?.direction === 'in' ? answered.sender : answered?.recipient);
   const address = recipientOf(to, channel);
   if (order.actor.kind === 'user') await refuseStart(unit, order.actor, channel, address.value);
-  const said = await sayingOf(unit, house, input, channel, address);
-  await refuseWhatIsKnownToFail(ctx, unit, house, channel, { ...address, approved: said.template !== undefined }, at);
-  if (input.media) refuseUncarriedMedia(ctx, house, channel, input.media);
+  const said = await sayingOf(unit, known, input, channel, address);
+  await refuseWhatIsKnownToFail(ctx, unit, known, channel, { ...address, approved: said.template !== undefined }, at);
+  if (input.media) refuseUncarriedMedia(ctx, known, channel, input.media);
   return { order, channel, recipient: address.value, said };
 }
 
 async function sayingOf(
   unit: Unit,
-  house: House,
+  known: SendContext,
   input: SendInput,
   channel: ChannelRow,
   address: Address,
 ): Promise<TemplateText> {
-  const account = house.accounts.get(channel.account_id);
+  const account = known.accounts.get(channel.account_id);
   if (!input.template || !account) return { text: input.text };
   const language = await languageOf(unit, channel, address);
-  return textOf(house.catalogue, input.template, { channel, account, language });
+  return textOf(known.catalogue, input.template, { channel, account, language });
 }
 
 /** What is known of the person goes before what the number suggests. */
@@ -137,13 +143,13 @@ async function refuseStart(unit: Unit, actor: Actor, channel: ChannelRow, value:
 async function refuseWhatIsKnownToFail(
   ctx: AppContext,
   unit: Unit,
-  house: House,
+  known: SendContext,
   channel: ChannelRow,
   recipient: Address & { approved: boolean },
   at: number,
 ): Promise<void> {
-  const account = house.accounts.get(channel.account_id);
-  const number = house.numbers.get(channel.number_id);
+  const account = known.accounts.get(channel.account_id);
+  const number = known.numbers.get(channel.number_id);
   if (!account || !number) throw new Error('A channel stands without its account or number');
   const connector = ctx.connectors.get(account.connector);
   if (!number.abilities.includes('text-out'))
@@ -161,7 +167,7 @@ async function refuseWhatIsKnownToFail(
   });
   if (!foreseen) return;
   const subject = foreseen.subject?.length === 2 ? countryName(foreseen.subject) : foreseen.subject;
-  const allowed = foreseen.cause === 'window-closed' ? whatIsAllowed(ctx, house, connector) : '';
+  const allowed = foreseen.cause === 'window-closed' ? whatIsAllowed(ctx, known, connector) : '';
   throw refusal('to', foreseen.cause, subject, account.name, foreseen.said, allowed);
 }
 
@@ -175,7 +181,7 @@ async function lastInboundAt(unit: Unit, channel: ChannelRow, recipient: string)
 }
 
 /** Outside the reply window: which other channels could carry the text now. */
-function whatIsAllowed(ctx: AppContext, { channels, accounts }: House, connector: Connector): string {
+function whatIsAllowed(ctx: AppContext, { channels, accounts }: SendContext, connector: Connector): string {
   const others = channels.filter((channel) => {
     const account = accounts.get(channel.account_id);
     const other = account?.disabled_at === null ? ctx.connectors.get(account.connector) : undefined;
@@ -189,14 +195,14 @@ function whatIsAllowed(ctx: AppContext, { channels, accounts }: House, connector
 }
 
 /** A file nobody on the way would carry is refused with what would be. */
-function refuseUncarriedMedia(ctx: AppContext, house: House, channel: ChannelRow, media: Media): void {
-  const account = house.accounts.get(channel.account_id);
+function refuseUncarriedMedia(ctx: AppContext, known: SendContext, channel: ChannelRow, media: Media): void {
+  const account = known.accounts.get(channel.account_id);
   const types = account ? ctx.connectors.get(account.connector).mediaTypes : [];
   if (types.length === 0) {
     const remedy = 'Send the text with a link to the file, or choose a channel that carries files.';
     throw invalidText('media', `${account?.name ?? channel.name} carries texts only.`, remedy);
   }
-  if (!house.numbers.get(channel.number_id)?.abilities.includes('media-out'))
+  if (!known.numbers.get(channel.number_id)?.abilities.includes('media-out'))
     throw invalidText('media', `${channel.address} sends texts only.`, 'Send from a number that can send files.');
   if (!types.includes(media.type)) {
     const remedy = `These are carried: ${types.join(', ')}.`;

@@ -1,2 +1,2 @@
-/** Where the mail account of the house is kept among the settings. */
+/** Where the mail account of the installation is kept among the settings. */
 export const MAIL_SETTING = 'mail-account';

@@ -6,7 +6,7 @@ import type { ReadinessHistoryRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, invalidText, noteChanges, recordAudit, requireRole } from '../context';
 import { allParts, examineParts } from './readinessChecks';
 import { notMoved, SEEN_SETTING } from './readinessMonitor';
-import { countTraffic, houseTraffic } from './readinessTraffic';
+import { countTraffic, installationTraffic } from './readinessTraffic';
 
 const DAY = 86_400_000;
 const CHANGES_DAYS = 14;
@@ -68,7 +68,7 @@ async function weighed(ctx: AppContext, examined: readonly Examined[]): Promise<
       { since: now - CHANGES_DAYS * DAY },
     ),
     ctx.store.select<{ key: string; reason: string; by: string; until: number }>('SELECT * FROM readiness_mutes'),
-    houseTraffic(ctx),
+    installationTraffic(ctx),
     engineFindings(ctx),
   ]);
   return weigh([...engine, ...examined], {

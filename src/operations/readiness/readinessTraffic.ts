@@ -5,7 +5,7 @@ const SETTING = 'readiness-traffic';
 const TRAFFIC_DAYS = 7;
 const DAY = 86_400_000;
 
-export interface HouseTraffic {
+export interface InstallationTraffic {
   at: number;
   /** Messages a day of channels and apps by id, and of all as `*`. */
   perDay: Record<string, number>;
@@ -15,16 +15,16 @@ export interface HouseTraffic {
   people: { channel: string; country: string; n: number }[];
 }
 
-const NONE: HouseTraffic = { at: 0, perDay: {}, spent: {}, people: [] };
+const NONE: InstallationTraffic = { at: 0, perDay: {}, spent: {}, people: [] };
 
-export async function houseTraffic(ctx: AppContext): Promise<HouseTraffic> {
-  return ((await ctx.store.settings.one({ name: SETTING }))?.value as HouseTraffic | undefined) ?? NONE;
+export async function installationTraffic(ctx: AppContext): Promise<InstallationTraffic> {
+  return ((await ctx.store.settings.one({ name: SETTING }))?.value as InstallationTraffic | undefined) ?? NONE;
 }
 
 /** Counts again where the last count is older than `maxAge` milliseconds. */
 export async function countTraffic(ctx: AppContext, maxAge: number): Promise<void> {
   const now = ctx.now();
-  if (now - (await houseTraffic(ctx)).at < maxAge) return;
+  if (now - (await installationTraffic(ctx)).at < maxAge) return;
   const since = now - TRAFFIC_DAYS * DAY;
   const [channels, apps, spent, people] = await Promise.all([
     ctx.store.select<{ id: string; n: number }>(
@@ -41,14 +41,14 @@ export async function countTraffic(ctx: AppContext, maxAge: number): Promise<voi
         WHERE m.created_at > :since AND m.price_micros IS NOT NULL GROUP BY 1`,
       { since },
     ),
-    ctx.store.select<HouseTraffic['people'][number]>(
+    ctx.store.select<InstallationTraffic['people'][number]>(
       `SELECT v.channel_id AS channel, c.country, count(*) AS n FROM conversations v JOIN contacts c ON c.id = v.contact_id
         WHERE c.country IS NOT NULL AND c.merged_into IS NULL AND v.last_message_at > :since GROUP BY 1, 2`,
       { since: now - 30 * DAY },
     ),
   ]);
   const all = channels.reduce((sum, { n }) => sum + n, 0) / TRAFFIC_DAYS;
-  const value: HouseTraffic = {
+  const value: InstallationTraffic = {
     at: now,
     perDay: { ...Object.fromEntries([...channels, ...apps].map(({ id, n }) => [id, n / TRAFFIC_DAYS])), '*': all },
     spent: Object.fromEntries(spent.map(({ account, micros }) => [account, micros])),

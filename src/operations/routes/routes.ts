@@ -1,5 +1,5 @@
 /**
- * The routes of the house: a draft that is written, and revisions that were published. What
+ * The routes of the installation: a draft that is written, and revisions that were published. What
  * is live is the newest revision; nothing of a draft ever takes a message.
  */
 

@@ -74,7 +74,7 @@ export async function routeHits(ctx: AppContext): Promise<Record<string, number>
   return Object.fromEntries(rows.map(({ route_id, n }) => [route_id, n]));
 }
 
-/** What the house has and lacks for the steps of a set. */
+/** What the installation has and lacks for the steps of a set. */
 export async function surroundingsOf(ctx: AppContext, set: RouteSet): Promise<RouteSurroundings> {
   const [channels, numbers, apps, actions, sheets, accounts] = await Promise.all([
     ctx.store.channels.all(),

@@ -1,32 +1,26 @@
 /** Does the steps of routes: each with what is known when its turn comes, and each so that doing it twice does no harm. */
-
 import { channelKind } from '../../core/connect/channelKinds';
 import { mapRecord } from '../../core/records/mapRecord';
 import type { Arrival } from '../../core/routing/arrival';
 import { decide } from '../../core/routing/decide';
-import { answered, chosen, type RouteOp } from '../../core/routing/program';
-import type { Assignee } from '../../core/routing/route';
+import { chosen, type RouteOp } from '../../core/routing/program';
 import type { Outcome } from '../../core/steps/run';
-import { mapValues } from '../../core/templates/mapping';
-import { allVariables } from '../../core/templates/template';
-import type { PostedRecord } from '../../core/text/fields';
 import { mergeText } from '../../core/text/merge';
 import type { ChannelRow, MessageRow, RunRow } from '../../store/schema/rows';
-import type { Unit } from '../../store/store';
-import { countOpenRecords, performRecord, recordOfMessage } from '../apps/records';
+import { countOpenRecords, performRecord } from '../apps/records';
 import { appendRow, cellsOf } from '../apps/sheets';
 import { emitMessageEvents } from '../apps/webhooks';
-import { knownOf, numberOf, recordConsents } from '../contacts';
-import { type Actor, type AppContext, isOperationError, noteChanges } from '../context';
+import { recordConsents } from '../contacts';
+import { type AppContext, noteChanges } from '../context';
 import type { Sender } from '../outbound';
 import { performNotice } from '../people';
 import { fault, recordFacts } from '../proofs';
 import { liveRoutes } from '../routes';
-import { servedContent } from '../templates';
-import { closeConversation, noteTurn } from '../threads';
+import { closeConversation } from '../threads';
+import { assign } from './routeAssigning';
+import { ask, contextOf, reply } from './routeReplies';
+import { type Op, refused, setAttribute } from './routeStepContext';
 import { carryOut } from './routing';
-
-type Op<Kind extends RouteOp['do']> = Extract<RouteOp, { do: Kind }>;
 
 export async function performRouteStep(ctx: AppContext, send: Sender, op: RouteOp, run: RunRow): Promise<Outcome> {
   const message = await ctx.store.messages.one({ id: run.subject_id });
@@ -59,134 +53,6 @@ export async function performRouteStep(ctx: AppContext, send: Sender, op: RouteO
     default:
       return change(ctx, op, run, message);
   }
-}
-
-function refused(code: string, problem: string, remedy: string): Outcome {
-  return { kind: 'failed', finding: { code, severity: 'error', problem, remedy } };
-}
-
-function routeActor(run: RunRow): Actor {
-  return { kind: 'route', id: run.source_id, name: run.memory.route ?? 'A route' };
-}
-
-/** What texts of a route may be filled with: the message, the contact, and what was answered. */
-async function contextOf(
-  ctx: AppContext,
-  run: RunRow,
-  message: MessageRow,
-): Promise<{ record: PostedRecord; known: Record<string, string> }> {
-  const [channel, contact, known] = await Promise.all([
-    ctx.store.channels.one({ id: message.channel_id }),
-    ctx.store.contacts.one({ id: message.contact_id }),
-    knownOf(ctx.store, [message.contact_id]),
-  ]);
-  const attributes = known.get(message.contact_id) ?? {};
-  const answers = Object.fromEntries(
-    Object.entries(run.memory).flatMap(([key, value]) => (key.startsWith('said.') ? [[key.slice(5), value]] : [])),
-  );
-  const record = recordOfMessage(message, contact, channel ?? { name: '', address: '' });
-  return { record: { ...record, contact: { ...attributes }, answers }, known: attributes };
-}
-
-async function sends(
-  send: Sender,
-  run: RunRow,
-  message: MessageRow,
-  what: { text: string } | { template: { id: string; values: Record<string, string> } },
-): Promise<Outcome> {
-  try {
-    const input = 'text' in what ? { text: what.text } : { text: '', template: what.template };
-    const answer = await send(routeActor(run), { ...input, inReplyTo: message.id }, `${run.id}.${run.next}`);
-    return { kind: 'done', said: `Answered ${message.sender}`, ref: answer.message.id };
-  } catch (error) {
-    if (!isOperationError(error)) throw error;
-    const [first] = error.findings;
-    return {
-      kind: 'failed',
-      finding: first?.finding ?? {
-        code: 'refused',
-        severity: 'error',
-        problem: error.message,
-        remedy: 'Fix it, and answer by hand.',
-      },
-    };
-  }
-}
-
-async function reply(
-  ctx: AppContext,
-  send: Sender,
-  op: Op<'reply'>,
-  run: RunRow,
-  message: MessageRow,
-): Promise<Outcome> {
-  const { record, known } = await contextOf(ctx, run, message);
-  if (!('template' in op)) {
-    const { text, findings } = mergeText(op.text, record, { tokensMayStay: true });
-    const [finding] = findings;
-    return finding ? { kind: 'failed', finding } : sends(send, run, message, { text });
-  }
-  const served = await servedContent(ctx.store, op.template);
-  if (!served) return refused('template-gone', 'The template was archived.', 'Choose another in the route.');
-  const { values, findings } = mapValues(allVariables(served.content.variants), op.mapping, {
-    record,
-    attributes: known,
-  });
-  const [finding] = findings;
-  if (finding) return { kind: 'failed', finding };
-  return sends(send, run, message, { template: { id: op.template, values: { ...values } } });
-}
-
-/**
- * Waiting is noted before the question leaves, so that no answer comes too early to be one.
- * The question has the step's own key: asked again after a restart, it is sent once.
- */
-async function ask(ctx: AppContext, send: Sender, op: Op<'ask'>, run: RunRow, message: MessageRow): Promise<Outcome> {
-  const answer = run.memory[`answer.${run.next}`];
-  if (answer !== undefined) {
-    if (op.keep) await keepAnswer(ctx, message.contact_id, op.keep, answer);
-    const remember = op.keep ? { [`said.${op.keep}`]: answer } : {};
-    return {
-      kind: 'done',
-      said: `They answered “${answer.slice(0, 80)}”`,
-      ref: run.memory[`answered by.${run.next}`],
-      goTo: answered(op, answer),
-      remember,
-    };
-  }
-  const asked = run.memory[`asked.${run.next}`];
-  if (asked !== undefined) {
-    const until = Number(asked) + op.patience;
-    if (ctx.now() < until) return { kind: 'not-yet', until };
-    await ctx.store.write((unit) => unit.runs.change({ id: run.id }, { awaiting: 0 }));
-    return { kind: 'done', said: 'Nobody answered in time', goTo: op.late };
-  }
-  await ctx.store.write((unit) => unit.runs.change({ id: run.id }, { awaiting: 1 }));
-  const { record } = await contextOf(ctx, run, message);
-  const { text, findings } = mergeText(op.text, record, { tokensMayStay: true });
-  const [finding] = findings;
-  const outcome: Outcome = finding ? { kind: 'failed', finding } : await sends(send, run, message, { text });
-  if (outcome.kind !== 'done') {
-    await ctx.store.write((unit) => unit.runs.change({ id: run.id }, { awaiting: 0 }));
-    return outcome;
-  }
-  const at = ctx.now();
-  return {
-    kind: 'not-yet',
-    until: at + op.patience,
-    remember: { [`asked.${run.next}`]: String(at), [`question.${run.next}`]: outcome.ref ?? '' },
-  };
-}
-
-async function keepAnswer(ctx: AppContext, contactId: string, name: string, value: string): Promise<void> {
-  await ctx.store.write((unit) => setAttribute(unit, contactId, name, value, ctx.now()));
-}
-
-async function setAttribute(unit: Unit, contact_id: string, name: string, value: string, at: number): Promise<void> {
-  const text = value.trim().slice(0, 1000);
-  if (text === '') await unit.contactAttributes.remove({ contact_id, name });
-  else await unit.contactAttributes.put({ contact_id, name, value: text, number: numberOf(text) });
-  await noteChanges(unit, at, [['contact', contact_id]]);
 }
 
 function wait(ctx: AppContext, op: Op<'wait'>, run: RunRow): Outcome {
@@ -240,73 +106,6 @@ async function decideAfterAsking(ctx: AppContext, run: RunRow, message: MessageR
     for (const key of decision.open) open[key] = await countOpenRecords(ctx, key, message.sender, run.id);
     facts = { ...facts, open };
   }
-}
-
-async function assign(ctx: AppContext, whom: Assignee, run: RunRow, message: MessageRow): Promise<Outcome> {
-  const at = ctx.now();
-  return ctx.store.write(async (unit): Promise<Outcome> => {
-    const to = await assigneeOf(ctx, unit, whom, message);
-    if ('problem' in to) return refused('nobody-to-assign', to.problem, 'Choose somebody else in the route.');
-    await unit.conversations.change(
-      { id: message.conversation_id },
-      { assigned_to: to.person ?? null, team: to.team ?? null },
-    );
-    await noteTurn(unit, message.conversation_id, run.memory.route ?? 'A route', at, `assigned it to ${to.words}`);
-    return { kind: 'done', said: `Assigned to ${to.words}` };
-  });
-}
-
-type Chosen = { person?: string; team?: string; words: string } | { problem: string };
-
-async function assigneeOf(ctx: AppContext, unit: Unit, whom: Assignee, message: MessageRow): Promise<Chosen> {
-  if (whom.to === 'team') return { team: whom.name, words: `the team ${whom.name}` };
-  const people = await unit.users.all({ disabled_at: null });
-  if (whom.to === 'person') {
-    const person = people.find(({ id }) => id === whom.id);
-    return person ? { person: person.id, words: person.name } : { problem: 'The person it is to be given to is gone.' };
-  }
-  if (whom.to === 'turn') {
-    const team = people.filter((person) => person.team === whom.name);
-    if (team.length === 0) return { problem: `Nobody is in the team ${whom.name}.` };
-    // Whoever has the fewest open ones is next; among equals, whoever was given one longest ago.
-    const loads = await unit.select<{ id: string; n: number; last: number }>(
-      `SELECT assigned_to AS id, sum(state IN ('open', 'waiting')) AS n, max(last_message_at) AS last FROM conversations
-        WHERE assigned_to IN (:ids) GROUP BY assigned_to`,
-      { ids: team.map(({ id }) => id) },
-    );
-    const load = (id: string) => loads.find((row) => row.id === id) ?? { n: 0, last: 0 };
-    const [next] = team.sort((a, b) => load(a.id).n - load(b.id).n || load(a.id).last - load(b.id).last);
-    return next ? { person: next.id, team: whom.name, words: next.name } : { problem: 'Nobody is in the team.' };
-  }
-  return ownerOf(ctx, unit, whom, message, people);
-}
-
-async function ownerOf(
-  ctx: AppContext,
-  unit: Unit,
-  whom: Extract<Assignee, { to: 'owner' }>,
-  message: MessageRow,
-  people: readonly { id: string; name: string; email: string }[],
-): Promise<Chosen> {
-  const owner = await recordOwner(ctx, unit, whom, message.sender);
-  if (owner === undefined) return { problem: 'The app does not say who owns the record of this person.' };
-  const same = (text: string) => text.trim().toLowerCase() === owner.trim().toLowerCase();
-  const person = people.find(({ email, name }) => same(email) || same(name));
-  return person
-    ? { person: person.id, words: `${person.name}, who owns the record` }
-    : { problem: `${owner} owns the record and is not one of the people here.` };
-}
-
-async function recordOwner(
-  ctx: AppContext,
-  unit: Unit,
-  { app, record }: { app: string; record: string },
-  phone: string,
-): Promise<string | undefined> {
-  const account = await unit.appAccounts.one({ app_id: app });
-  if (!account) return undefined;
-  const answer = await ctx.apps.get(account.connector).find(ctx.sealer.open(account.sealed_credentials), record, phone);
-  return answer.ok ? answer.value?.owner : undefined;
 }
 
 async function keepRecord(
@@ -392,7 +191,7 @@ async function notify(ctx: AppContext, op: Op<'notify'>, run: RunRow, message: M
 }
 
 /** What changes the contact or the conversation here. */
-async function change(
+export async function change(
   ctx: AppContext,
   op: Op<'tag' | 'attribute' | 'close' | 'opt-out'>,
   run: RunRow,

@@ -85,7 +85,7 @@ function Media({ variant: { header }, dark }: { variant: Variant; dark: boolean 
   if (!header || header.kind === 'text') return null;
   if (header.kind === 'image' && header.media)
     return (
-      // biome-ignore lint/performance/noImgElement: a file of the house, shown as it is
+      // biome-ignore lint/performance/noImgElement: a file of the installation, shown as it is
       <img
         src={`/media/${header.media.id}`}
         alt={header.media.name}

@@ -15,7 +15,8 @@ import { withPeople } from '../../contacts';
 import { type AppContext, noteChanges } from '../../context';
 import { fault, recordFacts, type SubjectFact } from '../../proofs';
 import { beginRun } from '../../runs';
-import { definitionOf, otherHookLike } from './hooks';
+import { definitionOf } from './hookMessage';
+import { otherHookLike } from './hookPages';
 
 export const LARGEST_POST = 256 * 1024;
 const KEPT_OF_UNREADABLE = 16 * 1024;

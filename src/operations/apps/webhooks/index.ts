@@ -1,20 +1,16 @@
 /** Events to apps: subscriptions, deliveries with their retries, what is told of a message. Others come in here. */
 export {
-  CAUSE_OF_DELIVERY,
   changedSince,
   claimDeliveries,
-  createDeliveryReporter,
-  type DeliveryJob,
   deliver,
   FEW_WAITING,
-  listDeliveries,
-  MOST_PER_APP,
   nextDeliveryDueAt,
   recoverDeliveries,
-  redeliver,
-  redeliverRange,
   releaseDeliveries,
 } from './deliveries';
+export { type DeliveryJob, MOST_PER_APP } from './deliveryJobs';
+export { CAUSE_OF_DELIVERY, listDeliveries, redeliver, redeliverRange } from './deliveryLog';
+export { createDeliveryReporter } from './deliveryOutcomes';
 export {
   changeSubscription,
   endSubscription,

@@ -2,7 +2,7 @@
 import { type AppSummary, listApps } from '../../apps';
 import { type AppContext, SYSTEM } from '../../context';
 import { publishedSet } from '../../routes';
-import { type HouseTraffic, houseTraffic } from '../readinessTraffic';
+import { type InstallationTraffic, installationTraffic } from '../readinessTraffic';
 
 export interface SetUp {
   ctx: AppContext;
@@ -11,7 +11,7 @@ export interface SetUp {
   apps: () => Promise<AppSummary[]>;
   /** The routes that decide now, and their revision; 0 before the first. */
   published: () => ReturnType<typeof publishedSet>;
-  traffic: () => Promise<HouseTraffic>;
+  traffic: () => Promise<InstallationTraffic>;
 }
 
 export function readSetUp(ctx: AppContext): SetUp {
@@ -20,7 +20,7 @@ export function readSetUp(ctx: AppContext): SetUp {
     now: ctx.now(),
     apps: once(() => listApps(ctx, SYSTEM)),
     published: once(() => publishedSet(ctx)),
-    traffic: once(() => houseTraffic(ctx)),
+    traffic: once(() => installationTraffic(ctx)),
   };
 }
 

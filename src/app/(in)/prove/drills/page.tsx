@@ -26,7 +26,7 @@ export default async function DrillsPage() {
   return (
     <Page
       title="Drills"
-      purpose="Windgap breaks something on the bench out of your sight. Find the cause with everything the house has; time, hints and wrong answers cost points."
+      purpose="Windgap breaks something on the bench out of your sight. Find the cause with everything the installation has; time, hints and wrong answers cost points."
     >
       <LiveRefresh since={since} topics={['drill']} />
       {!hasBench(ctx) && (

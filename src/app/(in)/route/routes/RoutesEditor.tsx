@@ -272,7 +272,7 @@ function lastPlace({ routes }: RouteSet): number {
   return last && last.when.of.length === 0 && last.when.match === 'all' ? routes.length - 1 : routes.length;
 }
 
-/** Examined on the server a moment after the last key: it knows what the house has. */
+/** Examined on the server a moment after the last key: it knows what the installation has. */
 function useFindings(set: RouteSet, given: readonly RouteFinding[], givenFor: RouteSet): readonly RouteFinding[] {
   const [found, setFound] = useState({ set: givenFor, findings: given });
   useEffect(() => {

@@ -1,0 +1,107 @@
+/** Numbers of a trunk: its carrier has no list that could be read, so they are pasted, one a line. */
+import { type Address, normaliseAddress } from '../../core/addresses/address';
+import type { Finding } from '../../core/finding';
+import type { ProviderNumberRow } from '../../store/schema/rows';
+import { type Actor, type AppContext, noteChanges, OperationError, recordAudit, requireRole } from '../context';
+import { accountWith } from './accountInUse';
+import { numberRow } from './readNumbers';
+
+export async function removeTrunkNumber(ctx: AppContext, actor: Actor, number: ProviderNumberRow): Promise<void> {
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    await unit.numbers.remove({ id: number.id });
+    await recordAudit(unit, actor, at, {
+      action: 'number.removed',
+      subject: number.id,
+      summary: `Took ${number.address} off the trunk`,
+    });
+    await noteChanges(unit, at, [['account', number.account_id]]);
+  });
+}
+
+export interface PastedLine {
+  line: number;
+  text: string;
+  address?: Address;
+  finding?: Finding;
+}
+
+/** Reads numbers in any human form, one a line, each with what is wrong with it. */
+export async function examineNumbers(
+  ctx: AppContext,
+  actor: Actor,
+  accountId: string,
+  input: { text: string; country: string },
+): Promise<PastedLine[]> {
+  requireRole(actor, 'administrator');
+  const known = await ctx.store.numbers.all({ account_id: accountId });
+  const seen = new Map<string, number>();
+  const lines = input.text
+    .split(/\r?\n/)
+    .flatMap((text, index) => (text.trim() ? [{ text: text.trim(), line: index + 1 }] : []));
+  const read = lines.map(({ text, line }): PastedLine => {
+    const normalised = normaliseAddress(text, { defaultCountry: input.country || undefined, allowShortCode: true });
+    if (!normalised.ok) return { line, text, finding: normalised.finding };
+    const { value } = normalised.address;
+    const earlier = seen.get(value);
+    seen.set(value, earlier ?? line);
+    const finding = earlier
+      ? lineFinding('number-repeated', `The same number as in line ${earlier}.`, 'Leave one of them out.')
+      : known.some((row) => row.address === value)
+        ? lineFinding('number-known', 'This number is on the account already.', 'Nothing needs doing.')
+        : undefined;
+    return { line, text, address: normalised.address, finding };
+  });
+  const people = await ctx.store.identities.all({ kind: 'phone', value: [...seen.keys()] });
+  return read.map((entry) => {
+    if (entry.finding || !people.some((person) => person.value === entry.address?.value)) return entry;
+    const problem = 'This is the phone of a contact: a personal mobile is not a number of the carrier’s.';
+    return {
+      ...entry,
+      finding: lineFinding('number-personal', problem, 'Give the number the carrier has assigned to you.'),
+    };
+  });
+}
+
+function lineFinding(code: string, problem: string, remedy: string): Finding {
+  return { code, severity: 'error', problem, remedy };
+}
+
+/** Adds the lines without a finding as numbers of a trunk, whose carrier has no list that could be read. */
+export async function addTrunkNumbers(
+  ctx: AppContext,
+  actor: Actor,
+  accountId: string,
+  input: { text: string; country: string },
+): Promise<{ added: number; lines: PastedLine[] }> {
+  const { account, connector } = await accountWith(ctx, accountId);
+  if (!connector.trunk) throw new OperationError('invalid', `${connector.name} tells its numbers itself.`);
+  const lines = await examineNumbers(ctx, actor, accountId, input);
+  const good = lines.flatMap(({ address, finding }) => (address && !finding ? [address] : []));
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    await unit.numbers.insert(
+      good.map((address) =>
+        numberRow(
+          accountId,
+          {
+            remoteId: address.value,
+            address: address.value,
+            abilities: ['text-in', 'text-out'],
+            inbound: {},
+            facts: {},
+          },
+          undefined,
+          at,
+        ),
+      ),
+    );
+    await recordAudit(unit, actor, at, {
+      action: 'numbers.added',
+      subject: accountId,
+      summary: `Added ${good.length} ${good.length === 1 ? 'number' : 'numbers'} to ${account.name}`,
+    });
+    await noteChanges(unit, at, [['account', accountId]]);
+  });
+  return { added: good.length, lines };
+}

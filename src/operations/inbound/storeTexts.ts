@@ -1,0 +1,221 @@
+/** Texts that came in become messages: known ones dropped, parts joined, contacts and conversations found or made. */
+import type { Connector, TextItem } from '../../connectors/connector';
+import { standingAfter } from '../../core/delivery/lifecycle';
+import { inOneLine } from '../../core/delivery/media';
+import { groupBy } from '../../core/groupBy';
+import { measureText } from '../../core/text/measure';
+import { newId } from '../../store/ids';
+import type { ChannelRow, ConversationRow, InboundRequestRow, MessageRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { noteMessages } from '../context';
+import { standingColumns } from '../messages';
+import { recordFacts, type SubjectFact } from '../proofs';
+import { threadKey, threadsFor } from '../threads';
+
+export interface ReceivedText {
+  request: InboundRequestRow;
+  /** The channel it belongs to, which is not always the one it was posted to. */
+  channel: ChannelRow;
+  connector: Connector;
+  item: TextItem;
+  from: string;
+}
+
+/** Keeps parts of long texts until all are there; the last one to come brings the whole text. */
+export async function joinParts(unit: Unit, texts: readonly ReceivedText[], at: number): Promise<ReceivedText[]> {
+  const whole: ReceivedText[] = [];
+  for (const text of texts) {
+    const { part } = text.item;
+    if (!part) {
+      whole.push(text);
+      continue;
+    }
+    const key = { channel_id: text.channel.id, sender: text.from, reference: part.reference, joined_at: null };
+    const kept = await unit.inboundParts.all({ ...key, total: part.total });
+    if (!kept.some((row) => row.sequence === part.sequence)) {
+      const row = {
+        ...key,
+        total: part.total,
+        sequence: part.sequence,
+        text: text.item.text,
+        inbound_request_id: text.request.id,
+        received_at: text.request.received_at,
+      };
+      await unit.inboundParts.insert([row]);
+      kept.push(row);
+    }
+    if (kept.length < part.total) continue;
+    await unit.inboundParts.change({ ...key, total: part.total }, { joined_at: at });
+    const words = kept.sort((a, b) => a.sequence - b.sequence).map((row) => row.text);
+    whole.push({ ...text, item: { ...text.item, text: words.join(''), part: undefined } });
+  }
+  return whole;
+}
+
+/** Returns the messages made, by request and item; a text already known is not among them. */
+export async function storeTexts(
+  unit: Unit,
+  texts: readonly ReceivedText[],
+  at: number,
+): Promise<{ made: Map<ReceivedText, MessageRow>; before: Map<string, ConversationRow> }> {
+  const made = new Map<ReceivedText, MessageRow>();
+  if (texts.length === 0) return { made, before: new Map() };
+  const seen = await knownIds(unit, texts);
+  const fresh = texts.filter((text) => {
+    const key = keyOf(text);
+    if (seen.has(key)) return false;
+    seen.add(key);
+    return true;
+  });
+  const threads = await threadsFor(
+    unit,
+    fresh.map((text) => ({ address: text.from, channel: text.channel, name: text.item.senderName })),
+    at,
+  );
+  for (const text of fresh) {
+    const thread = threads.get(threadKey(text.from, text.channel));
+    if (thread) made.set(text, messageRow(text, thread.contactId, thread.conversationId));
+  }
+  const messages = [...made.values()];
+  const conversations = await unit.conversations.allBy(
+    'id',
+    messages.map(({ conversation_id }) => conversation_id),
+  );
+  await unit.messages.insert(messages);
+  await unit.events.insert(
+    [...made].map(([text, message]) => ({
+      message_id: message.id,
+      kind: 'received' as const,
+      at: text.request.received_at,
+      recorded_at: at,
+      attempt: null,
+      cause: null,
+      detail: { sentAt: text.item.at ?? null, from: text.item.from, to: text.item.to },
+      exchange_id: null,
+      inbound_request_id: text.request.id,
+    })),
+  );
+  await updateConversations(unit, made);
+  await openReplyWindows(unit, made);
+  await noteSeen(unit, messages);
+  await recordFacts(unit, [...texts.map(arrivalFact), ...(await answeredFacts(unit, made))], at);
+  await noteMessages(unit, at, messages);
+  return { made, before: new Map(conversations.map((row) => [row.id, row])) };
+}
+
+function keyOf(text: ReceivedText): string {
+  return `${text.channel.id} ${text.item.providerMessageId}`;
+}
+
+async function knownIds(unit: Unit, texts: readonly ReceivedText[]): Promise<Set<string>> {
+  const rows = await unit.select<{ channel_id: string; provider_message_id: string }>(
+    `SELECT channel_id, provider_message_id FROM messages WHERE direction = 'in' AND channel_id IN (:channels) AND provider_message_id IN (:ids)`,
+    {
+      channels: [...new Set(texts.map((text) => text.channel.id))],
+      ids: texts.map((text) => text.item.providerMessageId),
+    },
+  );
+  return new Set(rows.map((row) => `${row.channel_id} ${row.provider_message_id}`));
+}
+
+function messageRow(
+  { request, channel, item, from }: ReceivedText,
+  contactId: string,
+  conversationId: string,
+): MessageRow {
+  const measure = measureText(item.text);
+  return {
+    id: newId('msg', request.received_at),
+    direction: 'in',
+    conversation_id: conversationId,
+    contact_id: contactId,
+    channel_id: channel.id,
+    sender: from,
+    recipient: channel.address,
+    text: item.text,
+    media: item.media ?? null,
+    tags: null,
+    template: null,
+    encoding: measure.encoding,
+    parts: measure.parts.length,
+    ...standingColumns(standingAfter({ kind: 'received', at: request.received_at })),
+    provider_message_id: item.providerMessageId,
+    price_micros: null,
+    price_currency: null,
+    origin_kind: 'provider',
+    origin_id: null,
+    origin_name: null,
+    in_reply_to: null,
+    inbound_request_id: request.id,
+    created_at: request.received_at,
+  };
+}
+
+async function updateConversations(unit: Unit, made: ReadonlyMap<ReceivedText, MessageRow>): Promise<void> {
+  const byConversation = groupBy([...made], ([, message]) => message.conversation_id);
+  for (const [id, group] of byConversation) {
+    const [text, last] = group.at(-1) as [ReceivedText, MessageRow];
+    await unit.execute(
+      `UPDATE conversations SET last_message_at = :at, last_text = :text, last_direction = 'in', unread = unread + :count, channel_id = :channel,
+         state = 'open', last_inbound_at = :at, closed_at = NULL, idle_noticed_at = NULL WHERE id = :id`,
+      {
+        id,
+        at: last.created_at,
+        text: inOneLine(last).slice(0, 160),
+        count: group.length,
+        channel: answersOver(text.channel),
+      },
+    );
+  }
+}
+
+/** Visitors who were told to expect an answer by text are answered over that channel. */
+function answersOver(channel: ChannelRow): string {
+  const later = channel.settings.answers === 'later' ? channel.settings.replyChannelId : undefined;
+  return typeof later === 'string' && later ? later : channel.id;
+}
+
+/** When each contact wrote last. */
+async function noteSeen(unit: Unit, messages: readonly MessageRow[]): Promise<void> {
+  const seen = new Map<string, number>();
+  for (const { contact_id, created_at } of messages)
+    seen.set(contact_id, Math.max(created_at, seen.get(contact_id) ?? 0));
+  await unit.contacts.changeEach(
+    'id',
+    [...seen].map(([id, seen_at]) => ({ id, seen_at })),
+  );
+}
+
+/** The time after a contact's last message in which free text is allowed, where the platform has such a rule. */
+async function openReplyWindows(unit: Unit, made: ReadonlyMap<ReceivedText, MessageRow>): Promise<void> {
+  for (const [{ connector }, message] of made) {
+    if (connector.limits.replyWindowHours === undefined) continue;
+    const { channel_id, contact_id, created_at } = message;
+    const row = await unit.replyWindows.one({ channel_id, contact_id });
+    if ((row?.last_inbound_at ?? 0) < created_at)
+      await unit.replyWindows.put({ channel_id, contact_id, last_inbound_at: created_at });
+  }
+}
+
+function arrivalFact({ request, channel }: ReceivedText): SubjectFact {
+  const { received_at: received, id } = request;
+  return { subject: channel.id, fact: { kind: 'inbound-arrived', began: received, at: received, ref: id } };
+}
+
+const ANSWER_WITHIN = 7 * 24 * 3_600_000;
+
+/** Where no receipts exist, an answer is what shows that our text reached the phone. */
+async function answeredFacts(unit: Unit, made: ReadonlyMap<ReceivedText, MessageRow>): Promise<SubjectFact[]> {
+  const facts: SubjectFact[] = [];
+  for (const [{ connector, channel, request }, message] of made) {
+    if (connector.givesReceipts) continue;
+    const [sent] = await unit.messages.all(
+      { conversation_id: message.conversation_id, channel_id: channel.id, direction: 'out', state: 'sent' },
+      { order: [['id', 'DESC']], limit: 1 },
+    );
+    if (!sent || message.created_at - sent.created_at > ANSWER_WITHIN) continue;
+    const fact = { kind: 'delivered', began: sent.created_at, at: request.received_at, ref: sent.id } as const;
+    facts.push({ subject: channel.id, fact });
+  }
+  return facts;
+}
