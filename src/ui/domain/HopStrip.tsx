@@ -7,7 +7,7 @@ import { type Evidence, EvidenceBlock } from './EvidenceBlock';
 import { elapsedWords } from './elapsed';
 import { ProofMark, proofWord } from './ProofMark';
 
-/** A leg of a trail: hops side by side with the real time between them; the failing one is open. */
+/** A leg of a trail: hops side by side, on a phone one below the other, with the real time between them; the failing one is open. */
 export function HopStrip({
   hops,
   evidence,
@@ -27,7 +27,14 @@ export function HopStrip({
   function walk(event: KeyboardEvent<HTMLElement>) {
     const buttons = [...event.currentTarget.querySelectorAll<HTMLButtonElement>('button[data-hop]')];
     const at = buttons.indexOf(document.activeElement as HTMLButtonElement);
-    const to = { ArrowLeft: at - 1, ArrowRight: at + 1, Home: 0, End: buttons.length - 1 }[event.key];
+    const to = {
+      ArrowLeft: at - 1,
+      ArrowRight: at + 1,
+      ArrowUp: at - 1,
+      ArrowDown: at + 1,
+      Home: 0,
+      End: buttons.length - 1,
+    }[event.key];
     if (at < 0 || to === undefined || !buttons[to]) return;
     event.preventDefault();
     buttons[to].focus();
@@ -35,11 +42,11 @@ export function HopStrip({
   return (
     <div className="rounded-md border border-line bg-panel">
       <section className="overflow-x-auto" aria-label={label} tabIndex={0} onKeyDown={walk}>
-        <ol className="flex items-stretch">
+        <ol className="flex flex-col items-stretch sm:flex-row">
           {hops.map((entry, index) => (
             <li
               key={`${entry.place} ${entry.what}`}
-              className="flex min-w-[124px] flex-1 items-stretch"
+              className="flex min-w-[124px] flex-1 items-stretch border-t border-line first:border-t-0 sm:border-t-0"
               data-hop-state={entry.state}
             >
               {index > 0 && <Gap elapsed={entry.elapsed} state={entry.state} />}
@@ -57,6 +64,9 @@ export function HopStrip({
                 <span className="text-[13px] leading-snug text-soft">{entry.what}</span>
                 <span className="mt-auto pt-1 font-mono text-xs text-soft">
                   {entry.at ? <ClockTime at={entry.at} millis /> : '—'}
+                  {index > 0 && entry.elapsed !== undefined && (
+                    <span className="sm:hidden"> · after {elapsedWords(entry.elapsed)}</span>
+                  )}
                 </span>
               </button>
             </li>
@@ -72,7 +82,10 @@ function Gap({ elapsed, state }: { elapsed?: number; state: TrailHop['state'] })
   const colour =
     state === 'broken' ? 'border-clay' : state === 'proven' ? 'border-moss' : 'border-line-strong border-dashed';
   return (
-    <span className="flex w-10 shrink-0 flex-col items-center justify-start pt-3.5" aria-hidden={elapsed === undefined}>
+    <span
+      className="hidden w-10 shrink-0 flex-col items-center justify-start pt-3.5 sm:flex"
+      aria-hidden={elapsed === undefined}
+    >
       <span className={`w-full border-t-2 ${colour}`} />
       <span className="mt-1 font-mono text-[11px] tracking-tight whitespace-nowrap text-soft">
         {elapsed === undefined ? '' : elapsedWords(elapsed)}

@@ -208,11 +208,14 @@ function Head({
       {sortable && head ? (
         <button
           type="button"
-          className="cursor-pointer font-medium hover:text-ink"
+          className="group cursor-pointer font-medium hover:text-ink"
           onClick={() => onSort(down === undefined ? false : down ? undefined : true)}
         >
           {head}
-          <span aria-hidden className={`ml-1 ${sorted ? 'text-ridge' : 'opacity-0'}`}>
+          <span
+            aria-hidden
+            className={`ml-1 ${sorted ? 'text-ridge' : 'opacity-0 group-hover:opacity-60 group-focus-visible:opacity-60'}`}
+          >
             {down ? '↓' : '↑'}
           </span>
         </button>

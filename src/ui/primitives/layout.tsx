@@ -18,7 +18,7 @@ export function Page({ title, purpose, actions, children }: PageProps) {
           <h1 className="text-[22px] leading-tight font-semibold">{title}</h1>
           {purpose && <p className="mt-1 max-w-[78ch] text-soft">{purpose}</p>}
         </div>
-        {actions && <div className="flex gap-2">{actions}</div>}
+        {actions && <div className="flex flex-wrap gap-2">{actions}</div>}
       </header>
       {children}
     </>

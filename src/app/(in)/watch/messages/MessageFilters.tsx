@@ -106,7 +106,7 @@ export function MessageFilters({ choices }: { choices: LogChoices }) {
           ['held', 'held as a loop of automatic answers'],
         ]}
       />
-      <div className="grid flex-1 gap-0.5 text-[13px]">
+      <div className="grid min-w-64 flex-1 gap-0.5 text-[13px]">
         <span aria-hidden className="text-soft">
           Words, number or @name
         </span>
