@@ -1,6 +1,12 @@
+import { isStoreTrouble } from './trouble';
+
 /**
  * Group commit: while one flush is being written, everything that arrives waits and
  * shares the next one. Alone, a request pays one commit; under load, hundreds do.
+ *
+ * A flush is one unit: it writes all of its items or none. Where it fails, each is flushed by
+ * itself, so that what is wrong with one item is that item's alone; what keeps the store from
+ * working is everybody's and is tried no further.
  */
 export function createBatcher<Item, Result>(
   flush: (items: Item[]) => Promise<Result[]>,
@@ -25,10 +31,20 @@ export function createBatcher<Item, Result>(
           entry.resolve(results[index] as Result);
         });
       } catch (error) {
-        for (const entry of batch) entry.reject(error);
+        if (batch.length === 1 || isStoreTrouble(error)) for (const entry of batch) entry.reject(error);
+        else for (const entry of batch) await alone(entry);
       }
     }
     flushing = false;
+  }
+
+  async function alone({ item, resolve, reject }: Waiting) {
+    try {
+      const [result] = await flush([item]);
+      resolve(result as Result);
+    } catch (error) {
+      reject(error);
+    }
   }
 
   return (item) =>

@@ -110,17 +110,6 @@ export async function openStore(file: string, { clock = systemClock, ...options 
   };
 }
 
-/**
- * Whether an error is the store's own trouble (the disk is full, cannot be written, the lock
- * is held), which is everybody's and passes, and not that of the rows at hand.
- */
-export function isStoreTrouble(error: unknown): boolean {
-  const { code, parent } = (error ?? {}) as { code?: unknown; parent?: { code?: unknown } };
-  return TROUBLE.test(String(code ?? parent?.code ?? ''));
-}
-
-const TROUBLE = /^SQLITE_(BUSY|LOCKED|FULL|IOERR|NOMEM|READONLY|CANTOPEN|CORRUPT|NOTADB|PERM|PROTOCOL|INTERRUPT)/;
-
 /** Sequelize keeps one connection for everything outside its own transactions. */
 function connectionOf(sequelize: Sequelize): Promise<sqlite3.Database> {
   const manager = sequelize.connectionManager as unknown as {

@@ -4,7 +4,7 @@
  * so that it stops no other.
  */
 import type { InboundRequestRow } from '../../store/schema/rows';
-import { isStoreTrouble } from '../../store/store';
+import { isStoreTrouble } from '../../store/trouble';
 import { type AppContext, noteChanges } from '../context';
 import { fault, recordFacts } from '../proofs';
 import { readContext, workThrough } from './receiveMessages';

@@ -6,7 +6,7 @@ import { groupBy } from '../../core/groupBy';
 import { measureText } from '../../core/text/measure';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
-import type { ChannelRow, MessageRow } from '../../store/schema/rows';
+import type { ChannelRow, IdempotencyRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { messageData } from '../apps/webhooks';
 import { type ConsentReply, declined } from '../contacts';
@@ -24,7 +24,7 @@ import type { TemplateText } from '../templates';
 import { threadKey, threadsFor } from '../threads';
 import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from './idempotency';
 import { keepRefusals } from './refusedRequests';
-import type { Draft, Order, Ordered, SendAnswer, Sender } from './sendRequests';
+import type { Draft, Order, Ordered, SendAnswer, SendContext, Sender } from './sendRequests';
 import { draftOf, readSendContext, refusal } from './validateSend';
 
 /** Replies of people and apps go before anything sent in bulk. */
@@ -53,41 +53,76 @@ async function placeOrders(ctx: AppContext, unit: Unit, orders: readonly Order[]
   const earlier = await earlierAnswers(unit, orders);
   const results = new Map<Order, Ordered>();
   const drafts: Draft[] = [];
-  /** The first of several orders with one key in the same unit; the others get its answer. */
-  const firstWith = new Map<string, Order>();
+  /** Of several orders with one key in the same unit the one whose answer the others get. */
+  const acceptedWith = new Map<string, Order>();
+  let waiting = orders.filter((order) => !earlier.has(keyOf(order) ?? ''));
+  // A refused order does not use its key up: the next one with it is tried, as it would be a moment later.
+  while (waiting.length > 0) {
+    const { now, later } = oneOfEachKey(waiting);
+    for (const draft of await draftAll(ctx, unit, known, now, results, at)) {
+      drafts.push(draft);
+      const key = keyOf(draft.order);
+      if (key !== undefined) acceptedWith.set(key, draft.order);
+    }
+    waiting = later.filter((order) => !acceptedWith.has(keyOf(order) ?? ''));
+  }
+  const messages = await queueTexts(unit, drafts, at);
+  for (const [index, { order }] of drafts.entries())
+    results.set(order, { status: 202, message: messageData(messages[index] as MessageRow), replayed: false });
+  await keepAnswers(unit, [...acceptedWith.values()], results, at);
+  await keepRefusals(unit, known, results, at);
+  return orders.map((order) => results.get(order) ?? repeated(order, earlier, acceptedWith, results));
+}
+
+/** The first order with each key, with all that have none, and those that wait for what becomes of it. */
+function oneOfEachKey(orders: readonly Order[]): { now: Order[]; later: Order[] } {
+  const met = new Set<string>();
+  const now: Order[] = [];
+  const later: Order[] = [];
   for (const order of orders) {
     const key = keyOf(order);
-    const before = key === undefined ? undefined : (earlier.get(key) ?? firstWith.get(key));
-    if (before) continue;
+    (key !== undefined && met.has(key) ? later : now).push(order);
+    if (key !== undefined) met.add(key);
+  }
+  return { now, later };
+}
+
+/** Orders that may be sent, ready for the queue; the refusals of the others are among the results. */
+async function draftAll(
+  ctx: AppContext,
+  unit: Unit,
+  known: SendContext,
+  orders: readonly Order[],
+  results: Map<Order, Ordered>,
+  at: number,
+): Promise<Draft[]> {
+  const drafts: Draft[] = [];
+  for (const order of orders) {
     try {
       drafts.push(await draftOf(ctx, unit, known, order, at));
-      if (key !== undefined) firstWith.set(key, order);
     } catch (error) {
       if (!isOperationError(error)) throw error;
       results.set(order, error);
     }
   }
-  for (const [draft, refusal] of await declinedAmong(unit, drafts)) {
-    results.set(draft.order, refusal);
-    drafts.splice(drafts.indexOf(draft), 1);
-    const key = keyOf(draft.order);
-    if (key !== undefined) firstWith.delete(key);
-  }
-  const messages = await queueTexts(unit, drafts, at);
-  for (const [index, { order }] of drafts.entries())
-    results.set(order, { status: 202, message: messageData(messages[index] as MessageRow), replayed: false });
-  await keepAnswers(unit, [...firstWith.values()], results, at);
-  await keepRefusals(unit, known, results, at);
-  return orders.map((order) => {
-    const key = keyOf(order);
-    const own = results.get(order);
-    if (own || key === undefined) return own as Ordered;
-    const kept = earlier.get(key);
-    if (kept) return replay(order, kept.body_hash, JSON.parse(kept.response) as SendAnswer['message'], kept.status);
-    const first = firstWith.get(key) as Order;
-    const answer = results.get(first) as SendAnswer;
-    return replay(order, hashOf(first.input), answer.message, answer.status);
-  });
+  const gone = await declinedAmong(unit, drafts);
+  for (const [draft, refusal] of gone) results.set(draft.order, refusal);
+  return drafts.filter((draft) => !gone.has(draft));
+}
+
+/** The answer of an order whose key was used before, in this unit or in an earlier one. */
+function repeated(
+  order: Order,
+  earlier: ReadonlyMap<string, IdempotencyRow>,
+  acceptedWith: ReadonlyMap<string, Order>,
+  results: ReadonlyMap<Order, Ordered>,
+): Ordered {
+  const key = keyOf(order) as string;
+  const kept = earlier.get(key);
+  if (kept) return replay(order, kept.body_hash, JSON.parse(kept.response) as SendAnswer['message'], kept.status);
+  const first = acceptedWith.get(key) as Order;
+  const answer = results.get(first) as SendAnswer;
+  return replay(order, hashOf(first.input), answer.message, answer.status);
 }
 
 /** Why an order would be refused before it reached the outbox; undefined when it would not. Nothing is written. */

@@ -7,7 +7,7 @@ import { renameSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fileMark, formatOf, SheetError } from '../../../connectors/sheets/sheetFile';
 import type { SheetRow } from '../../../store/schema/rows';
-import { isStoreTrouble } from '../../../store/store';
+import { isStoreTrouble } from '../../../store/trouble';
 import { type AppContext, noteChanges } from '../../context';
 import { fault, recordFacts } from '../../proofs';
 import { writeResults } from './sheetResults';
