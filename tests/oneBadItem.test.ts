@@ -159,3 +159,27 @@ test('a calendar that never comes to an end stops neither the engine nor the oth
   await until('it is told', async () => (await view('good'))?.feed.problem?.includes('ended while it read'));
   expect((await ctx.store.feeds.one({ id: row?.id ?? '' }))?.synced_at).toBe(at);
 });
+
+test('an answer that cannot be noted keeps no other from being noted, and is worked on again without a restart', async () => {
+  const { ctx, bench } = house;
+  const send = createSender(ctx);
+  const order = async (text: string) => (await send(SYSTEM, { to: INES, from: mossgate.channel.id, text })).message.id;
+  await ctx.store.write((unit) =>
+    unit.execute(`CREATE TRIGGER refuse_one BEFORE INSERT ON message_events WHEN new.kind = 'accepted'
+        AND (SELECT text FROM messages WHERE id = new.message_id) = 'Cannot be noted'
+      BEGIN SELECT RAISE(ABORT, 'this row cannot be written'); END`),
+  );
+  const texts = [...Array.from({ length: 7 }, (_, n) => `Noted ${n}`), 'Cannot be noted'];
+  const ids = await Promise.all(texts.map(order));
+  const bad = ids.at(-1) as string;
+  const states = async () => (await ctx.store.messages.allBy('id', ids)).map(({ state }) => state);
+  await until('its neighbours are delivered', async () => {
+    const all = await states();
+    return all.filter((state) => state === 'delivered').length === 7;
+  });
+  expect((await ctx.store.outbox.one({ message_id: bad }))?.state).toBe('leased');
+  await ctx.store.write((unit) => unit.execute('DROP TRIGGER refuse_one'));
+  await bench.moveClock(31_000);
+  await until('it is delivered too', async () => (await states()).every((state) => state === 'delivered'));
+  expect((await bench.received(INES)).filter(({ text }) => text === 'Cannot be noted')).toHaveLength(1);
+});

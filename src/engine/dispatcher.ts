@@ -6,12 +6,16 @@ import {
   createReporter,
   dueChannels,
   handOver,
+  recoverClaims,
   type SendingLine,
   type SendJob,
 } from '../operations/outbound';
 import type { TrunkLink } from '../operations/trunks';
 import { type ChannelQueue, type ChannelQueueLimits, createChannelQueue } from './channelQueue';
 import { type Loop, startLoop } from './loop';
+
+/** How often claims are looked for that nobody works on. */
+const LOST_EVERY = 30_000;
 
 export function startDispatcher(
   ctx: AppContext,
@@ -21,14 +25,26 @@ export function startDispatcher(
   const queues = new Map<string, ChannelQueue<SendJob>>();
   const unnoted = new Set<Promise<void>>();
   const report = createReporter(ctx);
+  /** Messages that were claimed and whose answer is not noted yet. */
+  const held = new Set<string>();
+  let lookedForLostAt = ctx.now();
   /** What a claim takes here now, in milliseconds. */
   let claimMs = 0;
 
   async function round(): Promise<number | undefined> {
+    await takeOverLost();
     const { lines, nextDueAt } = await dueChannels(ctx);
     // One after the other: channels of one trunk share its room.
     for (const line of lines) await fill(line);
     return nextDueAt === undefined ? undefined : nextDueAt - ctx.now();
+  }
+
+  /** A claim whose answer could not be noted is nobody's: it is worked on again, or its outcome is not known. */
+  async function takeOverLost(): Promise<void> {
+    if (ctx.now() - lookedForLostAt < LOST_EVERY) return;
+    lookedForLostAt = ctx.now();
+    const { resumed, uncertain } = await recoverClaims(ctx, held);
+    if (resumed + uncertain > 0) ctx.log.warn({ resumed, uncertain }, 'claims whose answer was not noted');
   }
 
   async function fill(line: SendingLine): Promise<void> {
@@ -41,6 +57,7 @@ export function startDispatcher(
     const began = ctx.clock.elapsed();
     const jobs = await claimDue(ctx, line, room, owner);
     claimMs = expectedClaim(claimMs, ctx.clock.elapsed() - began);
+    for (const { message } of jobs) held.add(message.id);
     channelQueue.push(jobs);
   }
 
@@ -68,11 +85,12 @@ export function startDispatcher(
       .catch((error) =>
         ctx.log.error(
           { err: error, message: message.id },
-          'an answer could not be noted; the claim is settled at the next start',
+          'an answer could not be noted; the claim is taken over within half a minute',
         ),
       )
       .finally(() => {
         unnoted.delete(ended);
+        held.delete(message.id);
         // What is to be tried again has its time now.
         if (unnoted.size === 0) loop.ring();
       });

@@ -20,6 +20,7 @@ import type {
   ProviderNumberRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
+import { isStoreTrouble } from '../../store/trouble';
 import {
   type Actor,
   type AppContext,
@@ -284,45 +285,68 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
   return { ...event, kind: 'deferred', cause: failure.cause, detail: { ...event.detail, nextAttemptAt: next } };
 }
 
-/** At start: what an engine that is gone had claimed. Returns how many were resumed and how many are uncertain. */
-export async function recoverClaims(ctx: AppContext): Promise<{ resumed: number; uncertain: number }> {
+/**
+ * Takes over claims nobody works on: at start all of an engine that is gone, later those whose answer could not be
+ * noted. `held`: messages that are being worked on. One that cannot be taken over is left, and keeps no other.
+ * Returns how many were resumed and how many are uncertain.
+ */
+export async function recoverClaims(
+  ctx: AppContext,
+  held: ReadonlySet<string> = new Set(),
+): Promise<{ resumed: number; uncertain: number }> {
   await syncProfiles(ctx, true);
+  const leased = await ctx.store.outbox.all({ state: 'leased' });
+  const lost = leased.map(({ message_id }) => message_id).filter((id) => !held.has(id));
+  if (lost.length === 0) return { resumed: 0, uncertain: 0 };
+  const takeOver = createBatcher(async (ids: string[]) => takeOverClaims(ctx, ids), lost.length);
+  const outcomes = await Promise.all(
+    lost.map((id) =>
+      takeOver(id).catch((error) => {
+        if (isStoreTrouble(error)) throw error;
+        ctx.log.error({ err: error, message: id }, 'a claim could not be taken over');
+        return undefined;
+      }),
+    ),
+  );
+  return {
+    resumed: outcomes.filter((each) => each === 'resumed').length,
+    uncertain: outcomes.filter((each) => each === 'uncertain').length,
+  };
+}
+
+/** In one unit: asked again where the provider recognises our reference, uncertain elsewhere. */
+function takeOverClaims(ctx: AppContext, ids: readonly string[]): Promise<('resumed' | 'uncertain')[]> {
   return ctx.store.write(async (unit) => {
     const at = ctx.now();
-    const entries = await unit.outbox.all({ state: 'leased' });
-    const messages = new Map(
-      (await unit.messages.all({ id: entries.map((entry) => entry.message_id) })).map((row) => [row.id, row]),
-    );
+    const entries = new Map((await unit.outbox.allBy('message_id', ids)).map((row) => [row.message_id, row]));
+    const messages = new Map((await unit.messages.allBy('id', ids)).map((row) => [row.id, row]));
     const channels = new Map((await unit.channels.all()).map((row) => [row.id, row]));
     const accounts = new Map((await unit.accounts.all()).map((row) => [row.id, row]));
     const events: NewMessageEvent[] = [];
-    let uncertain = 0;
-    for (const entry of entries) {
-      const message = messages.get(entry.message_id);
-      const connectorId = accounts.get(channels.get(entry.channel_id)?.account_id ?? '')?.connector ?? '';
+    const outcomes: ('resumed' | 'uncertain')[] = [];
+    for (const message_id of ids) {
+      const entry = entries.get(message_id);
+      const connectorId = accounts.get(channels.get(entry?.channel_id ?? '')?.account_id ?? '')?.connector ?? '';
       // A profile this version cannot read promises nothing.
       const asksAgain = ctx.connectors.has(connectorId) && ctx.connectors.get(connectorId).honoursReference;
-      if (message?.state !== 'sending') {
-        // A receipt told the outcome while no engine was there to note the answer.
-        await unit.outbox.remove({ message_id: entry.message_id });
+      const attempt = entry?.attempts;
+      if (messages.get(message_id)?.state !== 'sending') {
+        // A receipt told the outcome while nobody was there to note the answer.
+        await unit.outbox.remove({ message_id });
+        outcomes.push('resumed');
       } else if (asksAgain) {
-        await unit.outbox.change({ message_id: entry.message_id }, { state: 'due', due_at: at, lease_owner: null });
-        const detail = { said: 'the engine stopped before it noted the answer; asked again with the same reference' };
-        events.push({ message_id: entry.message_id, kind: 'deferred', at, attempt: entry.attempts, detail });
+        await unit.outbox.change({ message_id }, { state: 'due', due_at: at, lease_owner: null });
+        const detail = { said: 'the answer was not noted; asked again with the same reference' };
+        events.push({ message_id, kind: 'deferred', at, attempt, detail });
+        outcomes.push('resumed');
       } else {
-        uncertain += 1;
-        await unit.outbox.change({ message_id: entry.message_id }, { state: 'uncertain', lease_owner: null });
-        events.push({
-          message_id: entry.message_id,
-          kind: 'uncertain',
-          at,
-          attempt: entry.attempts,
-          cause: 'outcome-unknown',
-        });
+        await unit.outbox.change({ message_id }, { state: 'uncertain', lease_owner: null });
+        events.push({ message_id, kind: 'uncertain', at, attempt, cause: 'outcome-unknown' });
+        outcomes.push('uncertain');
       }
     }
     await appendMessageEvents(unit, events, at);
-    return { resumed: entries.length - uncertain, uncertain };
+    return outcomes;
   });
 }
 
