@@ -5,7 +5,13 @@ import { inOneLine } from '../../core/delivery/media';
 import { groupBy } from '../../core/groupBy';
 import { measureText } from '../../core/text/measure';
 import { newId } from '../../store/ids';
-import type { ChannelRow, ConversationRow, InboundRequestRow, MessageRow } from '../../store/schema/rows';
+import type {
+  ChannelRow,
+  ConversationRow,
+  InboundPartRow,
+  InboundRequestRow,
+  MessageRow,
+} from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { noteMessages } from '../context';
 import { standingColumns } from '../messages';
@@ -21,7 +27,15 @@ export interface ReceivedText {
   from: string;
 }
 
-/** Keeps parts of long texts until all are there; the last one to come brings the whole text. */
+/** Parts further apart than this, in milliseconds, are not of one text: references come round, at worst after 256 texts. */
+const PARTS_BELONG = 24 * 3_600_000;
+/** The same for a part that a whole text had already: a carrier repeats parts, and it may be one that nobody will complete. */
+const REPEATS_BELONG = 5 * 60_000;
+
+/**
+ * Keeps parts of long texts until all are there; the last one to come brings the whole text. A part that waits already
+ * changes nothing when it comes again; another text under the same reference takes the place of the part it differs from.
+ */
 export async function joinParts(unit: Unit, texts: readonly ReceivedText[], at: number): Promise<ReceivedText[]> {
   const whole: ReceivedText[] = [];
   for (const text of texts) {
@@ -30,26 +44,39 @@ export async function joinParts(unit: Unit, texts: readonly ReceivedText[], at: 
       whole.push(text);
       continue;
     }
-    const key = { channel_id: text.channel.id, sender: text.from, reference: part.reference, joined_at: null };
-    const kept = await unit.inboundParts.all({ ...key, total: part.total });
-    if (!kept.some((row) => row.sequence === part.sequence)) {
-      const row = {
-        ...key,
-        total: part.total,
-        sequence: part.sequence,
-        text: text.item.text,
-        inbound_request_id: text.request.id,
-        received_at: text.request.received_at,
-      };
-      await unit.inboundParts.insert([row]);
-      kept.push(row);
-    }
-    if (kept.length < part.total) continue;
-    await unit.inboundParts.change({ ...key, total: part.total }, { joined_at: at });
-    const words = kept.sort((a, b) => a.sequence - b.sequence).map((row) => row.text);
+    const { reference, total, sequence } = part;
+    const key = { channel_id: text.channel.id, sender: text.from, reference, total };
+    const own = { sequence, text: text.item.text, received_at: text.request.received_at };
+    const known = await unit.inboundParts.all(key);
+    const apart = (row: { received_at: number }) => Math.abs(own.received_at - row.received_at);
+    const joined = known.filter((row) => row.joined_at !== null && apart(row) < PARTS_BELONG);
+    const repeats = (row: typeof own) => joined.some((each) => isSame(each, row));
+    const waiting = known.filter(
+      (row) => row.joined_at === null && apart(row) < (repeats(row) || repeats(own) ? REPEATS_BELONG : PARTS_BELONG),
+    );
+    if (waiting.some((row) => isSame(row, own))) continue;
+    await unit.inboundParts.removeBy('id', idsOf(waiting.filter((row) => row.sequence === sequence)));
+    const row = { ...key, ...own, inbound_request_id: text.request.id, joined_at: null };
+    await unit.inboundParts.insert([row]);
+    const parts = [...waiting.filter((each) => each.sequence !== sequence), row];
+    if (parts.length < total) continue;
+    for (const { inbound_request_id, ...each } of parts)
+      await unit.inboundParts.change(
+        { ...key, sequence: each.sequence, inbound_request_id, joined_at: null },
+        { joined_at: at },
+      );
+    const words = parts.sort((a, b) => a.sequence - b.sequence).map((each) => each.text);
     whole.push({ ...text, item: { ...text.item, text: words.join(''), part: undefined } });
   }
   return whole;
+}
+
+function isSame(one: { sequence: number; text: string }, other: { sequence: number; text: string }): boolean {
+  return one.sequence === other.sequence && one.text === other.text;
+}
+
+function idsOf(rows: readonly InboundPartRow[]): number[] {
+  return rows.flatMap(({ id }) => id ?? []);
 }
 
 /** Returns the messages made, by request and item; a text already known is not among them. */
