@@ -9,6 +9,7 @@ import { dirname } from 'node:path';
 import { QueryTypes, Sequelize } from 'sequelize';
 import type sqlite3 from 'sqlite3';
 import { type Clock, systemClock } from '../clock/clock';
+import { asUnit } from '../core/unitOfWork';
 import { MIGRATIONS } from './migrations';
 import { LISTED, type Statements } from './schema/table';
 import { defineTables, type Tables } from './schema/tables';
@@ -181,7 +182,7 @@ async function inTransaction<T>(clock: Clock, database: sqlite3.Database, work: 
   const run = runner(database);
   await whenFree(clock, () => run('BEGIN IMMEDIATE'));
   try {
-    const result = await work();
+    const result = await asUnit(work);
     await run('COMMIT');
     return result;
   } catch (error) {

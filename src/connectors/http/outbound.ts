@@ -11,6 +11,7 @@ import * as https from 'node:https';
 import { isIP, type LookupFunction } from 'node:net';
 import ipaddr from 'ipaddr.js';
 import { type Clock, systemClock } from '../../clock/clock';
+import { outsideUnit } from '../../core/unitOfWork';
 
 export interface OutboundRequest {
   method: string;
@@ -55,6 +56,7 @@ export function createOutboundHttp(options: { allowPrivate: boolean; clock?: Clo
     'https:': new https.Agent({ keepAlive: true, maxSockets: 64, lookup } as https.AgentOptions),
   };
   return async (request) => {
+    outsideUnit('an HTTP request');
     const url = new URL(request.url);
     if (url.protocol !== 'http:' && url.protocol !== 'https:') {
       throw new OutboundError('not-allowed', `${url.protocol} is not HTTP`, false);

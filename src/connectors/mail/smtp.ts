@@ -2,6 +2,7 @@
 
 import { createTransport } from 'nodemailer';
 import type { Clock } from '../../clock/clock';
+import { outsideUnit } from '../../core/unitOfWork';
 import type { Exchange, Failure, Outcome } from '../connector';
 
 const TIMEOUT = 10_000;
@@ -34,6 +35,7 @@ export async function talkSmtp<T>(
   work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
   clock: Clock,
 ): Promise<Outcome<T>> {
+  outsideUnit('a mail');
   const at = clock.now();
   const began = clock.elapsed();
   const exchange: Exchange = {

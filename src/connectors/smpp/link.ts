@@ -15,6 +15,7 @@ import { newRateLimiter, noteUsed, paceNow, take } from '../../core/pacing/rateL
 import { levelId } from '../../core/trunk/receipts';
 import { explainStatus } from '../../core/trunk/refusals';
 import { planSubmits } from '../../core/trunk/submits';
+import { outsideUnit } from '../../core/unitOfWork';
 import type { Accepted, Exchange, Failure, Outcome, TrunkEvents, TrunkLink, TrunkText } from '../connector';
 import type { TrunkSettings } from './dialect';
 import {
@@ -389,6 +390,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
       return held < settings.window || held <= most / 2 ? most - held : 0;
     },
     submit(text) {
+      outsideUnit('a submit');
       return new Promise((resolve) => {
         const plan = planSubmits(text.text, settings, text.mark);
         const parts = plan.map((part, index) =>

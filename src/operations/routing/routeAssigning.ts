@@ -8,9 +8,11 @@ import { noteTurn } from '../threads';
 import { refused } from './routeStepContext';
 
 export async function assign(ctx: AppContext, whom: Assignee, run: RunRow, message: MessageRow): Promise<Outcome> {
+  // The app is asked before the unit begins, which would make all writes wait for its answer.
+  const owner = whom.to === 'owner' ? await recordOwner(ctx, whom, message.sender) : undefined;
   const at = ctx.now();
   return ctx.store.write(async (unit): Promise<Outcome> => {
-    const to = await assigneeOf(ctx, unit, whom, message);
+    const to = await assigneeOf(unit, whom, owner);
     if ('problem' in to) return refused('nobody-to-assign', to.problem, 'Choose somebody else in the route.');
     await unit.conversations.change(
       { id: message.conversation_id },
@@ -23,7 +25,8 @@ export async function assign(ctx: AppContext, whom: Assignee, run: RunRow, messa
 
 type Chosen = { person?: string; team?: string; words: string } | { problem: string };
 
-async function assigneeOf(ctx: AppContext, unit: Unit, whom: Assignee, message: MessageRow): Promise<Chosen> {
+/** `owner`: of the person's record, as the app calls them. */
+async function assigneeOf(unit: Unit, whom: Assignee, owner: string | undefined): Promise<Chosen> {
   if (whom.to === 'team') return { team: whom.name, words: `the team ${whom.name}` };
   const people = await unit.users.all({ disabled_at: null });
   if (whom.to === 'person') {
@@ -43,17 +46,10 @@ async function assigneeOf(ctx: AppContext, unit: Unit, whom: Assignee, message: 
     const [next] = team.sort((a, b) => load(a.id).n - load(b.id).n || load(a.id).last - load(b.id).last);
     return next ? { person: next.id, team: whom.name, words: next.name } : { problem: 'Nobody is in the team.' };
   }
-  return ownerOf(ctx, unit, whom, message, people);
+  return ownerAmong(people, owner);
 }
 
-async function ownerOf(
-  ctx: AppContext,
-  unit: Unit,
-  whom: Extract<Assignee, { to: 'owner' }>,
-  message: MessageRow,
-  people: readonly { id: string; name: string; email: string }[],
-): Promise<Chosen> {
-  const owner = await recordOwner(ctx, unit, whom, message.sender);
+function ownerAmong(people: readonly { id: string; name: string; email: string }[], owner: string | undefined): Chosen {
   if (owner === undefined) return { problem: 'The app does not say who owns the record of this person.' };
   const same = (text: string) => text.trim().toLowerCase() === owner.trim().toLowerCase();
   const person = people.find(({ email, name }) => same(email) || same(name));
@@ -64,11 +60,10 @@ async function ownerOf(
 
 async function recordOwner(
   ctx: AppContext,
-  unit: Unit,
   { app, record }: { app: string; record: string },
   phone: string,
 ): Promise<string | undefined> {
-  const account = await unit.appAccounts.one({ app_id: app });
+  const account = await ctx.store.appAccounts.one({ app_id: app });
   if (!account) return undefined;
   const answer = await ctx.apps.get(account.connector).find(ctx.sealer.open(account.sealed_credentials), record, phone);
   return answer.ok ? answer.value?.owner : undefined;
