@@ -1,4 +1,5 @@
 /** The API through a client made from the published document; every answer is held against its schema. */
+import { request } from 'node:http';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import addFormats from 'ajv-formats';
 import { OpenAPIClientAxios } from 'openapi-client-axios';
@@ -245,4 +246,58 @@ test('contacts are found by their number and read one by one', async () => {
     body: { id: contact?.id },
   });
   expect((await callApi(installation, read, 'GET', '/contacts/con_none')).status).toBe(404);
+});
+
+test('odd addresses and headers are answered as what they are, never as a failure of ours', async () => {
+  const { key: secret } = await key();
+  const { hostname, port } = new URL(installation.origin);
+  const ask = (method: string, path: string, headers: Record<string, string>, body?: string) =>
+    new Promise<number>((resolve, reject) => {
+      const call = request({ hostname, port, method, path, headers }, (answer) => {
+        answer.resume();
+        answer.on('end', () => resolve(answer.statusCode ?? 0));
+      });
+      call.on('error', reject);
+      call.end(body);
+    });
+  const authorization = `Bearer ${secret}`;
+  const order = JSON.stringify({ to: INES, text: 'Odd', from: mossgate.channel.address });
+  const json = { authorization, 'content-type': 'application/json' };
+  expect({
+    brokenEscape: await ask('GET', '/api/v1/messages/%E0%A4%A', { authorization }),
+    zero: await ask('GET', '/api/v1/messages/%00', { authorization }),
+    long: await ask('GET', `/api/v1/messages/${'a'.repeat(4000)}`, { authorization }),
+    letter: await ask('GET', '/api/v1/messages', { authorization: 'Bearer w\u00edndgap' }),
+    noScheme: await ask('GET', '/api/v1/messages', { authorization: '\u00e9' }),
+    keyed: await ask('POST', '/api/v1/messages', { ...json, 'idempotency-key': 'gr\u00fc\u00df' }, order),
+    keyedAgain: await ask('POST', '/api/v1/messages', { ...json, 'idempotency-key': 'gr\u00fc\u00df' }, order),
+    proxied: await ask('GET', '/api/v1/messages', { authorization, 'x-forwarded-for': '\u00e9'.repeat(300) }),
+    query: await ask('GET', '/api/v1/messages?address=%E0%A4%A&cursor=%00', { authorization }),
+    zeros: await Promise.all(
+      ['to', 'from', 'inReplyTo', 'text'].map((field) =>
+        ask('POST', '/api/v1/messages', json, JSON.stringify({ ...JSON.parse(order), [field]: 'a\u0000b' })),
+      ),
+    ),
+    inbound: await ask('POST', '/in/%E0%A4%A', {}, 'x'),
+    hook: await ask('POST', '/hooks/%E0%A4%A', {}, '{}'),
+    calls: await ask('POST', '/calls/%E0%A4%A', {}, '{}'),
+    media: await ask('GET', '/media/%E0%A4%A', {}),
+    page: await ask('GET', '/%E0%A4%A', {}),
+  }).toEqual({
+    brokenEscape: 404,
+    zero: 404,
+    long: 404,
+    letter: 401,
+    noScheme: 401,
+    keyed: 202,
+    keyedAgain: 202,
+    proxied: 200,
+    query: expect.toSatisfy((status: number) => status < 500),
+    zeros: [422, 422, 422, 422],
+    inbound: 404,
+    hook: 404,
+    calls: 404,
+    media: expect.toSatisfy((status: number) => status < 500),
+    page: expect.toSatisfy((status: number) => status < 500),
+  });
 });

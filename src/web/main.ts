@@ -7,6 +7,7 @@ import { createServer } from 'node:http';
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
 import { outliveTheLog } from '../operations/context';
+import { isReadable } from './address';
 import { API_ROOT, serveApi } from './api/serve';
 import { CALLS_ROOT, HOOKS_ROOT, serveCall, serveHook } from './hooks';
 import { receiveInbound } from './inbound';
@@ -45,6 +46,8 @@ pagesReady.catch((error: unknown) => {
 });
 
 const server = createServer((request, response) => {
+  // Nobody behind here has to know what to do with an address that means nothing.
+  if (!isReadable(request.url)) return void response.writeHead(404).end();
   const machine = machines.find(({ prefix }) => request.url?.startsWith(prefix));
   if (machine) void machine.listen(request, response);
   else void pagesReady.then(() => pages(request, response));

@@ -20,5 +20,6 @@ export async function answerForm(work: () => Promise<FormState | undefined>): Pr
 /** A text field of a form; the empty text when it is missing. */
 export function field(form: FormData, name: string): string {
   const value = form.get(name);
-  return typeof value === 'string' ? value : '';
+  // Nothing people write holds it, and what looks things up cannot be asked for it.
+  return typeof value === 'string' ? value.replaceAll('\u0000', '') : '';
 }

@@ -57,8 +57,16 @@ export function on<Query, Body>(
 async function readJson(request: Request): Promise<{ json: unknown } | Response> {
   const body = await readBody(request, LARGEST);
   if (!body) return problem({ status: 413, type: 'too-large', title: `The body is over ${LARGEST / 1024} KB` });
+  let hasNul = false;
+  const notice = (_: string, value: unknown) => {
+    hasNul ||= typeof value === 'string' && value.includes('\u0000');
+    return value;
+  };
   try {
-    return { json: JSON.parse(body.toString('utf8')) };
+    const json = JSON.parse(body.toString('utf8'), notice);
+    // No name, number or text has one, and what looks things up cannot be asked for it.
+    if (hasNul) return problem({ status: 422, type: 'invalid', title: 'The body holds the character U+0000' });
+    return { json };
   } catch {
     return problem({ status: 400, type: 'unreadable', title: 'The body is not JSON' });
   }

@@ -2,6 +2,7 @@
  * The public API under /api/v1. Like the inbound URLs it is answered in front of Next.js,
  * where a call costs a fraction of what a page costs.
  */
+import { unescaped } from '../address';
 import { web } from '../runtime';
 import { asApp, problem } from './answer';
 import type { Handler } from './handle';
@@ -36,8 +37,8 @@ export async function serveApi(request: Request): Promise<Response> {
     const allow = there.map((candidate) => candidate.method).join(', ');
     return problem({ status: 405, type: 'method', title: `This address takes ${allow}` }, { allow });
   }
-  const [, id = ''] = way.pattern.exec(path) ?? [];
-  return asApp(served, request, (actor) =>
-    way.handler.serve({ web: served, ctx: served.windgap, actor, request, id: decodeURIComponent(id) }),
-  );
+  const [, escaped = ''] = way.pattern.exec(path) ?? [];
+  const id = unescaped(escaped);
+  if (id === undefined) return problem({ status: 404, type: 'not-found', title: 'There is nothing at this address' });
+  return asApp(served, request, (actor) => way.handler.serve({ web: served, ctx: served.windgap, actor, request, id }));
 }
