@@ -176,7 +176,7 @@ test('an answer that cannot be noted keeps no other from being noted, and is wor
     (await ctx.store.messages.allBy('id', some)).every(({ state }) => state === 'delivered');
   await until('its neighbours are delivered', () => delivered(ids.slice(0, -1)));
   // Its receipt may tell the outcome; the claim is kept all the same.
-  expect((await ctx.store.outbox.one({ message_id: bad }))?.state).toBe('leased');
+  expect(await ctx.store.outbox.one({ message_id: bad })).toBeDefined();
   await ctx.store.write((unit) => unit.execute('DROP TRIGGER refuse_one'));
   await bench.moveClock(31_000);
   await until('nobody holds it any more', async () => !(await ctx.store.outbox.one({ message_id: bad })));
