@@ -142,7 +142,7 @@ export async function refusedOrders(
   };
 }
 
-/** What was mended since does not count. */
+/** What was fixed since does not count. */
 async function stillRefused(ctx: AppContext, recipient: string | null, channel: string | null): Promise<boolean> {
   if (!recipient || !channel) return true;
   return (await foreseeRefusal(ctx, { to: recipient, from: channel, text: 'Windgap asks' })) !== undefined;

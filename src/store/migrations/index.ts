@@ -19,6 +19,7 @@ import { tidying } from './0018-tidying';
 import { safekeeping } from './0019-safekeeping';
 import { listViews } from './0020-list-views';
 import { plainNames } from './0021-plain-names';
+import { longTexts } from './0022-long-texts';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -43,4 +44,5 @@ export const MIGRATIONS: readonly Migration[] = [
   safekeeping,
   listViews,
   plainNames,
+  longTexts,
 ];

@@ -43,7 +43,7 @@ export const templateVersions = define('template_versions', ['id'], {
   state: text<VersionState>(),
   remote_id: text(),
   edition: text(),
-  /** What the platform filed it under; null while it has not said. */
+  /** What the platform filed it under; null while it has not told. */
   filed_as: orNull(text<Category>()),
   reasons: json<StoredReason[]>(),
   submitted_at: whole(),

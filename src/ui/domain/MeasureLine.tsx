@@ -8,8 +8,8 @@ export function MeasureLine({ text, onFix }: { text: string; onFix: (text: strin
   const measure = measureText(text);
   const count = measure.parts.length;
   const first = measure.forcing[0];
-  const mended = first ? substituteSafely(text) : text;
-  const mendedMeasure = mended === text ? undefined : measureText(mended);
+  const substituted = first ? substituteSafely(text) : text;
+  const substitutedMeasure = substituted === text ? undefined : measureText(substituted);
   return (
     <div className="text-[13px]" data-measure={`${measure.encoding} ${count}`}>
       <p className="text-soft">
@@ -22,10 +22,14 @@ export function MeasureLine({ text, onFix }: { text: string; onFix: (text: strin
       {first && (
         <p className="text-ochre-ink">
           ▲ “{first.char}” needs UCS-2, so a part holds {measure.unitsPerPart} instead of {count > 1 ? 153 : 160}.{' '}
-          {mendedMeasure && (
-            <button type="button" className="font-medium underline underline-offset-2" onClick={() => onFix(mended)}>
-              Replace what can be ({mendedMeasure.encoding}, {mendedMeasure.parts.length}{' '}
-              {mendedMeasure.parts.length === 1 ? 'part' : 'parts'})
+          {substitutedMeasure && (
+            <button
+              type="button"
+              className="font-medium underline underline-offset-2"
+              onClick={() => onFix(substituted)}
+            >
+              Replace what can be ({substitutedMeasure.encoding}, {substitutedMeasure.parts.length}{' '}
+              {substitutedMeasure.parts.length === 1 ? 'part' : 'parts'})
             </button>
           )}
         </p>

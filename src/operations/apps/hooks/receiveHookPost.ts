@@ -83,7 +83,7 @@ export async function takeHookPost(ctx: AppContext, post: HookPost): Promise<Hoo
     cause: verdict.cause ?? null,
     reason: verdict.reason,
     findings: verdict.findings ?? null,
-    // Only what was taken must not happen again; what was refused may be mended and sent again.
+    // Only what was taken must not happen again; what was refused may be corrected and sent again.
     idempotency_key: verdict.state === 'taken' ? key : null,
     run_id: null,
   };

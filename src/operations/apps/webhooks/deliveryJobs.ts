@@ -1,4 +1,4 @@
-/** A delivery that was claimed, and how many of one app may be under way. */
+/** A delivery that was claimed, what came of an attempt at it, and how many of one app may be under way. */
 import type { Exchange } from '../../../connectors/connector';
 import type { CauseCode } from '../../../core/delivery/causes';
 import type { WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';

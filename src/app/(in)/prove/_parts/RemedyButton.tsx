@@ -10,7 +10,7 @@ const MEND_LABELS: Record<RemedyAction, string> = {
   'enable-account': 'Switch the account on',
 };
 
-/** Mends from here what can be mended from here. */
+/** Fixes from here what can be fixed from here. */
 export function RemedyButton({ kind, id }: { kind: RemedyAction; id: string }) {
   return (
     <ActionButton
