@@ -124,6 +124,7 @@ export function tellApp(
     first_attempt_at: Math.round(at),
     due_at: Math.round(last.at),
     lease_owner: null,
+    leased_at: null,
     last_status: last.status,
     created_at: Math.round(at),
     delivered_at: Math.round(last.at) + 11,

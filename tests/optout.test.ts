@@ -152,6 +152,7 @@ describe('every path there is', () => {
           attempts: 1,
           first_attempt_at: 0,
           lease_owner: null,
+          leased_at: null,
           failures: 0,
         },
       ]);

@@ -11,22 +11,24 @@ import {
   type SendJob,
 } from '../operations/outbound';
 import type { TrunkLink } from '../operations/trunks';
+import { type EngineHealth, isStoreTrouble, LOST_EVERY } from '../operations/workQueue';
+
 import { type ChannelQueue, type ChannelQueueLimits, createChannelQueue } from './channelQueue';
 import { type Loop, startLoop } from './loop';
-
-/** How often claims are looked for that nobody works on. */
-const LOST_EVERY = 30_000;
 
 export function startDispatcher(
   ctx: AppContext,
   owner: string,
   linkOf: (accountId: string) => TrunkLink | undefined,
+  health: EngineHealth,
 ): Loop {
   const queues = new Map<string, ChannelQueue<SendJob>>();
   const unnoted = new Set<Promise<void>>();
   const report = createReporter(ctx);
   /** Messages that were claimed and whose answer is not noted yet. */
   const held = new Set<string>();
+  /** Why an answer could not be noted, by message. */
+  const reasons = new Map<string, unknown>();
   let lookedForLostAt = ctx.now();
   /** What a claim takes here now, in milliseconds. */
   let claimMs = 0;
@@ -43,7 +45,11 @@ export function startDispatcher(
   async function takeOverLost(): Promise<void> {
     if (ctx.now() - lookedForLostAt < LOST_EVERY) return;
     lookedForLostAt = ctx.now();
-    const { resumed, uncertain } = await recoverClaims(ctx, held);
+    const { resumed, uncertain } = await recoverClaims(ctx, {
+      held,
+      why: (id) => reasons.get(id) ?? new Error('Its answer could not be noted'),
+    });
+    reasons.clear();
     if (resumed + uncertain > 0) ctx.log.warn({ resumed, uncertain }, 'claims whose answer was not noted');
   }
 
@@ -82,12 +88,14 @@ export function startDispatcher(
 
   function track(noting: Promise<void>, { message }: SendJob) {
     const ended = noting
-      .catch((error) =>
+      .catch((error) => {
+        // What is the store's own trouble is no failure at this message.
+        if (!isStoreTrouble(error)) reasons.set(message.id, error);
         ctx.log.error(
           { err: error, message: message.id },
           'an answer could not be noted; the claim is taken over within half a minute',
-        ),
-      )
+        );
+      })
       .finally(() => {
         unnoted.delete(ended);
         held.delete(message.id);
@@ -101,7 +109,7 @@ export function startDispatcher(
     if ((queues.get(channelId)?.room() ?? 0) > 0 && (!link || link.room(claimMs) > 0)) loop.ring();
   }
 
-  const loop = startLoop(ctx, 'dispatch', round);
+  const loop = startLoop(ctx, 'dispatch', round, health);
   return {
     ring: loop.ring,
     async stop() {

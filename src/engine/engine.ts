@@ -2,23 +2,23 @@
 
 import { HOSTED_KINDS } from '../core/connect/channelKinds';
 import { checkAccount } from '../operations/accounts';
-import { recoverFeeds, syncFeeds } from '../operations/apps/feeds';
-import { pruneHookPosts } from '../operations/apps/hooks';
-import { prunePhoneCalls } from '../operations/apps/phone';
-import { scanSheets } from '../operations/apps/sheets';
+import { createFeedReader, recoverFeeds } from '../operations/apps/feeds';
+import { createSheetWatch } from '../operations/apps/sheets';
 import { recoverDeliveries } from '../operations/apps/webhooks';
 import { createRunner, recoverRuns } from '../operations/automations';
-import { workImports } from '../operations/contacts';
+import { removeImportFiles, workImports } from '../operations/contacts';
 import { type AppContext, pruneChanges, SYSTEM, type Work } from '../operations/context';
 import { closeIdle } from '../operations/conversations';
-import { createTestRunner, pruneTestRuns } from '../operations/deliveryTests';
+import { createTestRunner } from '../operations/deliveryTests';
 import { processInbound } from '../operations/inbound';
-import { createSender, pruneIdempotency, pruneRefusals, recoverClaims } from '../operations/outbound';
+import { createSender, pruneIdempotency, recoverClaims } from '../operations/outbound';
 import { syncProfiles } from '../operations/profiles';
-import { createReadinessMonitor, pruneReadinessHistory } from '../operations/readiness';
+import { createReadinessMonitor } from '../operations/readiness';
+import { prune } from '../operations/retention';
 import { workReplays } from '../operations/routing';
 import { checkReviews } from '../operations/templates';
 import { prunePdus } from '../operations/trunks';
+import { createEngineHealth } from '../operations/workQueue';
 import { startDeliverer } from './deliverer';
 import { startDispatcher } from './dispatcher';
 import { startLoop } from './loop';
@@ -43,21 +43,23 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   if (claims.resumed + claims.uncertain + deliveries > 0)
     ctx.log.warn({ ...claims, deliveries }, 'took over what an earlier engine left');
 
-  const trunks = startTrunks(ctx, () => dispatcher.ring());
-  const dispatcher = startDispatcher(ctx, owner, trunks.linkOf);
-  const deliverer = startDeliverer(ctx, owner);
-  const runner = createRunner(ctx, () => runs.ring());
-  const runs = startLoop(ctx, 'runs', () => runner.round(owner));
-  const sheets = startLoop(ctx, 'sheets', async () => {
-    await scanSheets(ctx);
-    return undefined;
-  });
-  const feeds = startLoop(ctx, 'feeds', () => syncFeeds(ctx));
+  const health = createEngineHealth(ctx);
+  const loop = (name: string, work: () => Promise<number | undefined>) => startLoop(ctx, name, work, health);
   let stopping = false;
-  const imports = startLoop(ctx, 'imports', () => workImports(ctx, () => stopping));
-  const replays = startLoop(ctx, 'replays', () => workReplays(ctx, () => stopping));
-  const reviews = startLoop(ctx, 'reviews', () => checkReviews(ctx));
-  const receiver = startLoop(ctx, 'inbound', async () => {
+  const isStopping = () => stopping;
+  const trunks = startTrunks(ctx, () => dispatcher.ring(), health);
+  const dispatcher = startDispatcher(ctx, owner, trunks.linkOf, health);
+  const deliverer = startDeliverer(ctx, owner, health);
+  const runner = createRunner(ctx, () => runs.ring());
+  const runs = loop('runs', () => runner.round(owner));
+  const sheetWatch = createSheetWatch(ctx, () => sheets.ring());
+  const sheets = loop('sheets', () => sheetWatch.round());
+  const feedReader = createFeedReader(ctx, () => feeds.ring());
+  const feeds = loop('feeds', () => feedReader.round());
+  const imports = loop('imports', () => workImports(ctx, isStopping));
+  const replays = loop('replays', () => workReplays(ctx, isStopping));
+  const reviews = loop('reviews', () => checkReviews(ctx));
+  const receiver = loop('inbound', async () => {
     const done = await processInbound(ctx);
     if (done === 0) return undefined;
     deliverer.ring();
@@ -66,23 +68,31 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   });
   const sender = createSender(ctx);
   const testRunner = createTestRunner(ctx, sender, () => tests.ring());
-  const tests = startLoop(ctx, 'tests', () => testRunner.round());
-  const recorder = createReadinessMonitor(ctx);
-  const readiness = startLoop(ctx, 'readiness', () => recorder.round());
+  const tests = loop('tests', () => testRunner.round());
+  const monitor = createReadinessMonitor(ctx);
+  const readiness = loop('readiness', () => monitor.round());
+  const chores: Record<string, () => Promise<unknown>> = {
+    'changes told': () => pruneChanges(ctx),
+    'idempotency keys': () => pruneIdempotency(ctx),
+    'PDUs of trunks': () => prunePdus(ctx),
+    'what is no longer kept': () => prune(ctx, isStopping),
+    'files of imports': () => removeImportFiles(ctx),
+    'accounts not checked lately': () => checkOldAccounts(ctx),
+    'idle conversations': () => closeIdle(ctx, sender),
+  };
   let tidiedAt = ctx.now();
-  const housekeeper = startLoop(ctx, 'housekeeping', async () => {
+  const housekeeper = loop('housekeeping', async () => {
     if (ctx.now() - tidiedAt < HOUSEKEEPING) return undefined;
     tidiedAt = ctx.now();
-    await pruneChanges(ctx);
-    await pruneIdempotency(ctx);
-    await prunePdus(ctx);
-    await pruneHookPosts(ctx);
-    await prunePhoneCalls(ctx);
-    await pruneRefusals(ctx);
-    await pruneTestRuns(ctx);
-    await pruneReadinessHistory(ctx);
-    await checkOldAccounts(ctx);
-    await closeIdle(ctx, sender);
+    // One chore that fails keeps no other from being done.
+    for (const [name, chore] of Object.entries(chores)) {
+      const failed = await chore().then(
+        () => undefined,
+        (error: unknown) => error ?? 'failed',
+      );
+      if (failed) ctx.log.error({ err: failed, chore: name }, 'a chore failed');
+      health.noteRound(`housekeeping: ${name}`, failed);
+    }
     return undefined;
   });
 
@@ -119,7 +129,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         deliverer.stop(),
         housekeeper.stop(),
       ]);
-      await runner.drained();
+      await Promise.all([runner.drained(), sheetWatch.drained(), feedReader.drained()]);
       await testRunner.stop();
       await trunks.stop();
     },

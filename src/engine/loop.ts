@@ -3,6 +3,7 @@
  * itself asked for it, and at least once a second in case a ring was lost.
  */
 import type { AppContext } from '../operations/context';
+import type { EngineHealth } from '../operations/workQueue';
 
 export interface Loop {
   ring(): void;
@@ -14,7 +15,12 @@ const LONGEST_SLEEP = 1000;
 const PAUSE_AFTER_FAULT = 1000;
 
 /** `work` answers in how many milliseconds it wants to be called again, or undefined. */
-export function startLoop(ctx: AppContext, name: string, work: () => Promise<number | undefined>): Loop {
+export function startLoop(
+  ctx: AppContext,
+  name: string,
+  work: () => Promise<number | undefined>,
+  health: EngineHealth,
+): Loop {
   let rung = true;
   let stopping = false;
   let wake: () => void = () => undefined;
@@ -25,8 +31,10 @@ export function startLoop(ctx: AppContext, name: string, work: () => Promise<num
       let wish: number | undefined;
       try {
         wish = await work();
+        health.noteRound(name);
       } catch (error) {
         ctx.log.error({ err: error, loop: name }, 'a round failed');
+        health.noteRound(name, error);
         wish = PAUSE_AFTER_FAULT;
       }
       if (!rung && !stopping) await sleep(Math.min(wish ?? LONGEST_SLEEP, LONGEST_SLEEP));

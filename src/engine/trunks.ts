@@ -2,6 +2,7 @@
 
 import type { AppContext } from '../operations/context';
 import { holdTrunk, type TrunkLink, trunkAccounts } from '../operations/trunks';
+import type { EngineHealth } from '../operations/workQueue';
 import { type Loop, startLoop } from './loop';
 
 export interface TrunkHolder extends Loop {
@@ -14,7 +15,7 @@ interface Held {
   trunk: ReturnType<typeof holdTrunk>;
 }
 
-export function startTrunks(ctx: AppContext, ready: () => void): TrunkHolder {
+export function startTrunks(ctx: AppContext, ready: () => void, health: EngineHealth): TrunkHolder {
   const held = new Map<string, Held>();
 
   async function round(): Promise<undefined> {
@@ -38,7 +39,7 @@ export function startTrunks(ctx: AppContext, ready: () => void): TrunkHolder {
     await entry?.trunk.close();
   }
 
-  const loop = startLoop(ctx, 'trunks', round);
+  const loop = startLoop(ctx, 'trunks', round, health);
   return {
     ring: loop.ring,
     linkOf: (accountId) => held.get(accountId)?.trunk.link,

@@ -1,9 +1,9 @@
 import { cookies } from 'next/headers';
 import type { ReactNode } from 'react';
+import { wordsOfLength } from '../../core/text/length';
 import { hasBench } from '../../operations/bench';
 import { hasRole } from '../../operations/context';
 import { getAttention } from '../../operations/shell';
-import { wordsOfLength } from '../../ui/primitives/length';
 import { stagesFor } from '../../ui/shell/navigation';
 import { Palette } from '../../ui/shell/Palette';
 import { PhoneBar } from '../../ui/shell/PhoneBar';
@@ -18,8 +18,8 @@ import { signOutAction } from '../sign-in/actions';
 export default async function SignedInLayout({ children }: { children: ReactNode }) {
   const { ctx, actor, person } = await signedIn();
   const theme = themeOf(await cookies());
-  const { unread, todos, errors, templates, ...installation } = await getAttention(ctx, actor);
-  const counts = { unread, todos, errors, templates };
+  const { unread, todos, errors, templates, aside, alerts, ...installation } = await getAttention(ctx, actor);
+  const counts = { unread, todos, errors, templates, aside };
   const stages = stagesFor(hasRole(actor, 'administrator'), hasBench(ctx) ? [] : ['/prove/bench', '/prove/drills']);
   const ahead = ctx.clock.ahead();
   const personal = (
@@ -54,6 +54,7 @@ export default async function SignedInLayout({ children }: { children: ReactNode
         <TopBar
           stages={stages}
           counts={counts}
+          alerts={alerts}
           installation={installation}
           person={`${person.name}, ${person.role}`}
           foot={personal}

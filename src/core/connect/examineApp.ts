@@ -11,7 +11,7 @@ export interface KeyFacts {
 
 export interface SubscriptionFacts {
   url: string;
-  pausedWhy: 'failing' | 'gone' | 'by-hand' | null;
+  pausedWhy: 'failing' | 'gone' | 'by-hand' | 'unreadable' | null;
 }
 
 export interface AutomationFacts {
@@ -99,6 +99,10 @@ const PAUSED = {
   'by-hand': {
     problem: (url: string) => `Events to ${url} are paused by hand.`,
     remedy: 'Resume when the app is ready; what happened meanwhile goes to it then.',
+  },
+  unreadable: {
+    problem: (url: string) => `Events to ${url} are paused: its settings or its secret cannot be read.`,
+    remedy: 'Replace its secret, then resume; if that does not help, end it and subscribe anew. Nothing is lost.',
   },
 };
 

@@ -7,7 +7,8 @@ import type { CauseCode } from '../delivery/causes';
 import type { Finding } from '../finding';
 import { nextAttemptAt, type RetryPlan } from '../signing/retryPlan';
 
-export type RunState = 'due' | 'waiting' | 'done' | 'failed' | 'cancelled';
+/** `aside`: Windgap itself failed at it again and again, and a person decides. */
+export type RunState = 'due' | 'waiting' | 'done' | 'failed' | 'cancelled' | 'aside';
 
 export interface StepResult {
   /** Which step, from 0. */

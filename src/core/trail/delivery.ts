@@ -15,7 +15,7 @@ export interface TrailDelivery {
   id: string;
   app: string;
   eventType: string;
-  state: 'due' | 'leased' | 'delivered' | 'given-up';
+  state: 'due' | 'leased' | 'delivered' | 'given-up' | 'aside';
   attempts: number;
   createdAt: number;
   deliveredAt?: number;

@@ -185,7 +185,8 @@ export function createChat(ctx: AppContext): Chat {
   }
 
   async function noteAdmission(channel: ChannelRow, origin: string, allowed: boolean) {
-    const key = `${channel.id} ${allowed} ${origin}`;
+    // Origins that are allowed are few; of the others a caller invents as many as they like.
+    const key = `${channel.id} ${allowed ? origin : 'refused'}`;
     const at = ctx.now();
     if (at - (notedAt.get(key) ?? 0) < FACE_NOTED_EVERY) return;
     notedAt.set(key, at);

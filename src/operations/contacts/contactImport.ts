@@ -4,6 +4,7 @@
  * it can be watched, ended in between, gone on with after a restart, and undone.
  */
 import { mkdirSync, writeFileSync } from 'node:fs';
+import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { formatOf, readRows, SheetError } from '../../connectors/sheets/sheetFile';
 import { CARD_COLUMNS, readCards } from '../../connectors/sheets/vcards';
@@ -267,4 +268,20 @@ export async function getImport(
     if (samples.length === 5) break;
   }
   return { row, refused, samples };
+}
+
+const ABANDONED = 86_400_000;
+
+/** Removes files of imports that are no longer kept. */
+export async function removeImportFiles(ctx: AppContext): Promise<void> {
+  const folder = join(ctx.config.dataFolder, 'imports');
+  const files = await readdir(folder).catch(() => []);
+  if (files.length === 0) return;
+  const known = new Set((await ctx.store.select<{ file: string }>('SELECT file FROM imports')).map(({ file }) => file));
+  for (const file of files) {
+    const path = join(folder, file);
+    // One whose row is not written yet is young.
+    if (known.has(file) || ctx.now() - (await stat(path)).mtimeMs < ABANDONED) continue;
+    await rm(path);
+  }
 }

@@ -3,7 +3,16 @@ export { countAudience, listAudiences, readGroup, removeAudience, saveAudience }
 export { type ConsentReply, declined, enterConsent, recordConsents, takeConsentWords } from './consents';
 export { exportConsents, exportContacts } from './contactExport';
 export { knownIn, knownOf, withPeople } from './contactFacts';
-export { beginImport, cancelImport, getImport, listImports, planImport, runImport, workImports } from './contactImport';
+export {
+  beginImport,
+  cancelImport,
+  getImport,
+  listImports,
+  planImport,
+  removeImportFiles,
+  runImport,
+  workImports,
+} from './contactImport';
 export { keepApart, mergeContacts, suggestMerges, undoMerge } from './contactMerge';
 export { addContact, browseContacts, changeContact, getContactPage, numberOf, tagContacts } from './contactPages';
 export { type ContactView, getContact, listContacts } from './contacts';

@@ -22,7 +22,8 @@ export type Topic =
   | 'contact'
   | 'import'
   | 'test'
-  | 'drill';
+  | 'drill'
+  | 'queue';
 
 export interface Change {
   id: number;

@@ -156,15 +156,6 @@ export async function setSpendingCap(ctx: AppContext, actor: Actor, cap: Spendin
   });
 }
 
-const RUNS_KEPT = 90 * DAY;
-
-/** A test every five minutes makes a hundred thousand runs a year. */
-export async function pruneTestRuns(ctx: AppContext): Promise<void> {
-  await ctx.store.write((unit) =>
-    unit.execute('DELETE FROM delivery_test_runs WHERE id < :before', { before: timeId('dtr', ctx.now() - RUNS_KEPT) }),
-  );
-}
-
 /** What the tests’ messages of the last 24 hours cost, by currency, in micro-units. */
 export async function spentOnTests(ctx: AppContext): Promise<Map<string, number>> {
   const rows = await ctx.store.select<{ currency: string; micros: number }>(

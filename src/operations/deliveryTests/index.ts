@@ -5,7 +5,6 @@ export {
   getRun,
   getTest,
   listTests,
-  pruneTestRuns,
   type RunView,
   reportRuns,
   runGuardingTests,

@@ -4,72 +4,83 @@
  * so that it stops no other.
  */
 import type { InboundRequestRow } from '../../store/schema/rows';
-import { isStoreTrouble } from '../../store/trouble';
-import { type AppContext, noteChanges } from '../context';
+import type { AppContext } from '../context';
 import { fault, recordFacts } from '../proofs';
+import { aloneAfterFailure, type WorkQueue } from '../workQueue';
 import { readContext, workThrough } from './receiveMessages';
 
-/** Works through the oldest waiting requests. Returns how many there were. */
-export async function processInbound(ctx: AppContext, most = 200): Promise<number> {
-  const ids = await ctx.store.select<{ id: string }>(
-    `SELECT id FROM inbound_requests WHERE state = 'stored' ORDER BY id LIMIT :most`,
-    { most },
-  );
-  if (ids.length === 0) return 0;
-  const around = await readContext(ctx);
-  const work = async (some: readonly { id: string }[]) => workThrough(ctx, await readRequests(ctx, some), around);
-  const answered = await work(ids).catch((error) => oneByOne(ctx, ids, work, error));
-  ctx.engineWakeUp.ring('webhooks');
-  if (answered) ctx.engineWakeUp.ring('outbox');
-  return ids.length;
-}
-
-async function readRequests(ctx: AppContext, ids: readonly { id: string }[]): Promise<InboundRequestRow[]> {
-  const rows = await ctx.store.inbound.allBy(
-    'id',
-    ids.map(({ id }) => id),
-  );
-  return rows.sort((a, b) => (a.id < b.id ? -1 : 1));
-}
-
-/** After a failure: nobody's request waits for another's. Returns whether anything is to be sent. */
-async function oneByOne(
-  ctx: AppContext,
-  ids: readonly { id: string }[],
-  work: (some: readonly { id: string }[]) => Promise<boolean>,
-  why: Error,
-): Promise<boolean> {
-  // What keeps the store from working keeps it from all of them, and passes.
-  if (isStoreTrouble(why)) throw why;
-  ctx.log.warn({ err: why, requests: ids.length }, 'working through requests one by one');
-  let answered = false;
-  for (const request of ids)
-    try {
-      answered = (await work([request])) || answered;
-    } catch (error) {
-      if (isStoreTrouble(error)) throw error;
-      ctx.log.error({ err: error, request: request.id }, 'a request could not be processed and was set aside');
-      await setAside(ctx, request.id, error as Error);
-    }
-  return answered;
-}
-
-/** Kept as it came, with the reason; worked through again when somebody asks for it on its page. */
-function setAside(ctx: AppContext, id: string, error: Error): Promise<void> {
-  return ctx.store.write(async (unit) => {
-    const at = ctx.now();
+export const inboundQueue: WorkQueue = {
+  name: 'inbound',
+  item: 'a stored request',
+  label: 'Requests from providers',
+  work: 'inbound',
+  topic: 'inbound',
+  // It has failed with others and alone; what is wrong does not pass by itself.
+  patience: 1,
+  async waiting(ctx) {
+    const [row] = await ctx.store.select<{ items: number; since: number | null }>(
+      `SELECT count(*) AS items, min(received_at) AS since FROM inbound_requests WHERE state = 'stored'`,
+    );
+    return { items: row?.items ?? 0, since: row?.since ?? undefined };
+  },
+  async view(ctx, ids) {
+    const rows = await ctx.store.select<{ id: string; channel_id: string; channel: string | null; method: string }>(
+      `SELECT r.id, r.channel_id, r.method, c.name AS channel FROM inbound_requests r LEFT JOIN channels c ON c.id = r.channel_id
+        WHERE r.id IN (:ids)`,
+      { ids: [...ids] },
+    );
+    return rows.map(({ id, channel_id, channel, method }) => ({
+      id,
+      title: method === 'deliver_sm' ? 'PDU of a carrier' : 'Request from a provider',
+      href: `/watch/inbound/${id}`,
+      ...(channel ? { subject: { name: channel, href: `/connect/channels/${channel_id}` } } : {}),
+    }));
+  },
+  // It is stored as it came and has no time of its own: it is worked on in the next round.
+  tryAgain: () => Promise.resolve(),
+  async setAside(unit, id, at, reason) {
     // A document that cannot be read is kept as text inside one that can, so that its page can be shown.
     await unit.execute(
       `UPDATE inbound_requests SET state = 'unreadable', cause = 'inbound-not-processed', processed_at = :at,
          outcome = json_object('reason', :reason),
          headers = CASE WHEN json_valid(headers) THEN headers ELSE json_object('unreadable', CAST(headers AS TEXT)) END
         WHERE id = :id`,
-      { id, at, reason: error.message.slice(0, 500) },
+      { id, at, reason },
     );
     const row = await unit.inbound.one({ id });
-    if (!row) return;
-    if (row.channel_id)
+    if (row?.channel_id)
       await recordFacts(unit, [fault(row.channel_id, 'inbound-not-processed', row.received_at, id)], at);
-    await noteChanges(unit, at, [['inbound', row.channel_id || (row.account_id ?? '')]]);
-  });
+  },
+  async letGo(unit, id) {
+    return (
+      (await unit.inbound.change({ id, state: 'unreadable' }, { state: 'stored', cause: null, outcome: null })) > 0
+    );
+  },
+  async drop(unit, id, at) {
+    return (await unit.inbound.change({ id, state: 'unreadable' }, { state: 'dropped', processed_at: at })) > 0;
+  },
+};
+
+/** Works through the oldest waiting requests. Returns how many there were. */
+export async function processInbound(ctx: AppContext, most = 200): Promise<number> {
+  const rows = await ctx.store.select<{ id: string }>(
+    `SELECT id FROM inbound_requests WHERE state = 'stored' ORDER BY id LIMIT :most`,
+    { most },
+  );
+  if (rows.length === 0) return 0;
+  const around = await readContext(ctx);
+  const answered = await aloneAfterFailure(
+    ctx,
+    inboundQueue,
+    rows.map(({ id }) => id),
+    async (ids) => workThrough(ctx, await readRequests(ctx, ids), around),
+  );
+  ctx.engineWakeUp.ring('webhooks');
+  if (answered.includes(true)) ctx.engineWakeUp.ring('outbox');
+  return rows.length;
+}
+
+async function readRequests(ctx: AppContext, ids: readonly string[]): Promise<InboundRequestRow[]> {
+  const rows = await ctx.store.inbound.allBy('id', ids);
+  return rows.sort((a, b) => (a.id < b.id ? -1 : 1));
 }

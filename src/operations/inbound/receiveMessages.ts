@@ -21,6 +21,7 @@ import { syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { routeMessages } from '../routing';
 import { receiveReviews } from '../templates';
+import { noteSetAside } from '../workQueue';
 import { joinParts, type ReceivedText, storeTexts } from './storeTexts';
 
 /** Everything a stored request is read with. */
@@ -32,8 +33,8 @@ export interface ReadContext {
 export async function readContext(ctx: AppContext): Promise<ReadContext> {
   await syncProfiles(ctx);
   return {
-    channels: new Map((await ctx.store.channels.all()).map((row) => [row.id, row])),
-    accounts: new Map((await ctx.store.accounts.all()).map((row) => [row.id, row])),
+    channels: new Map((await ctx.store.channels.readable()).map((row) => [row.id, row])),
+    accounts: new Map((await ctx.store.accounts.readable()).map((row) => [row.id, row])),
   };
 }
 
@@ -130,6 +131,7 @@ function asHttp(request: InboundRequestRow): InboundHttpRequest {
 async function setAside(unit: Unit, request: InboundRequestRow, at: number, cause: CauseCode, reason: string) {
   const values = { state: 'unreadable', cause, outcome: { reason }, processed_at: at } as const;
   await unit.inbound.change({ id: request.id }, values);
+  await noteSetAside(unit, 'inbound', request.id, reason, at);
 }
 
 /** Receipts of an account-wide address or a trunk may be about any channel of the account. */

@@ -5,6 +5,7 @@
  */
 import type { InboundRequestRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, found, noteChanges, OperationError, recordAudit, requireRole } from '../context';
+import { noteDecided } from '../workQueue';
 import { judgeAgain, type TakenNow } from './storeRequests';
 
 /** Providers themselves try again for about so long; what is older is old news to whoever wrote it. */
@@ -92,6 +93,12 @@ async function takeAgain(
         { id, state: ['refused', 'unreadable'] },
         { state: 'stored', cause: null, outcome: null, signature },
       );
+    await noteDecided(
+      unit,
+      'inbound',
+      requests.map(({ id }) => id),
+      { how: 'processed again', by: actor.name, at },
+    );
     const [first] = requests;
     await recordAudit(unit, actor, at, {
       action: 'inbound.reworked',

@@ -34,7 +34,9 @@ import {
 import { appendMessageEvents, applyKeptReceipts, type Learned, type NewMessageEvent } from '../messages';
 import { openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
+import { aloneAfterFailure, noteFailure } from '../workQueue';
 import { mailAddressFor } from './carrierLookUp';
+import { sendQueue } from './sendQueue';
 
 /** A channel with what is needed to send over it. */
 export interface SendingLine {
@@ -68,14 +70,18 @@ export async function dueChannels(ctx: AppContext): Promise<{ lines: SendingLine
   const nextDueAt = later.length > 0 ? Math.min(...later) : undefined;
   if (due.length === 0) return { lines: [], nextDueAt };
   await syncProfiles(ctx);
-  const channels = await ctx.store.channels.all({ id: due });
+  // One channel or account whose row is damaged keeps no other from sending.
+  const channels = await ctx.store.channels.readableBy('id', due);
   const [accounts, numbers] = await Promise.all([
-    ctx.store.accounts.all({ id: [...new Set(channels.map((channel) => channel.account_id))], disabled_at: null }),
-    ctx.store.numbers.all({ id: channels.map((channel) => channel.number_id) }),
+    ctx.store.accounts.readableBy('id', [...new Set(channels.map((channel) => channel.account_id))]),
+    ctx.store.numbers.readableBy(
+      'id',
+      channels.map((channel) => channel.number_id),
+    ),
   ]);
   // What waits for an account that is switched off stays where it is.
   const lines = channels.flatMap((channel) => {
-    const account = accounts.find((row) => row.id === channel.account_id);
+    const account = accounts.find((row) => row.id === channel.account_id && row.disabled_at === null);
     const number = numbers.find((row) => row.id === channel.number_id);
     if (!account || !number || !ctx.connectors.has(account.connector)) return [];
     return [{ channel, account, number, connector: ctx.connectors.get(account.connector) }];
@@ -83,17 +89,40 @@ export async function dueChannels(ctx: AppContext): Promise<{ lines: SendingLine
   return { lines, nextDueAt };
 }
 
-/** Claims up to `most` due texts of a channel: highest priority first, then oldest. The claim is on disk before anything is sent. */
-export function claimDue(ctx: AppContext, line: SendingLine, most: number, owner: string): Promise<SendJob[]> {
+const NEXT_DUE = `SELECT message_id FROM outbox WHERE state = 'due' AND channel_id = :channel AND due_at <= :at
+  ORDER BY priority DESC, due_at, message_id LIMIT :most`;
+
+/**
+ * Claims up to `most` due texts of a channel: highest priority first, then oldest. The claim is on disk before anything is
+ * sent. One that cannot be claimed, because its row cannot be read, keeps no other from being sent.
+ */
+export async function claimDue(ctx: AppContext, line: SendingLine, most: number, owner: string): Promise<SendJob[]> {
+  try {
+    return await claim(ctx, line, most, owner);
+  } catch (error) {
+    if (isStoreTrouble(error)) throw error;
+    const due = { channel: line.channel.id, at: ctx.now(), most };
+    const ids = (await ctx.store.select<{ message_id: string }>(NEXT_DUE, due)).map(({ message_id }) => message_id);
+    return (await aloneAfterFailure(ctx, sendQueue, ids, (some) => claim(ctx, line, most, owner, some))).flat();
+  }
+}
+
+/** In one unit: all that are due, or of these `only`. */
+function claim(
+  ctx: AppContext,
+  line: SendingLine,
+  most: number,
+  owner: string,
+  only?: readonly string[],
+): Promise<SendJob[]> {
   return ctx.store.write(async (unit) => {
     const at = ctx.now();
     const entries = await unit.select<OutboxRow>(
-      `UPDATE outbox SET state = 'leased', lease_owner = :owner, attempts = attempts + 1, first_attempt_at = coalesce(first_attempt_at, :at)
-        WHERE message_id IN (
-          SELECT message_id FROM outbox WHERE state = 'due' AND channel_id = :channel AND due_at <= :at
-           ORDER BY priority DESC, due_at, message_id LIMIT :most)
+      `UPDATE outbox SET state = 'leased', lease_owner = :owner, leased_at = :at, attempts = attempts + 1,
+              first_attempt_at = coalesce(first_attempt_at, :at)
+        WHERE state = 'due' AND message_id IN ${only ? '(:only)' : `(${NEXT_DUE})`}
        RETURNING *`,
-      { owner, at, channel: line.channel.id, most },
+      only ? { owner, at, only: [...only] } : { owner, at, channel: line.channel.id, most },
     );
     if (entries.length === 0) return [];
     entries.sort(byTurn);
@@ -262,7 +291,7 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
   const id = job.message.id;
   const event = { message_id: id, at, attempt: job.entry.attempts, detail: { said: failure.said ?? null } };
   if (failure.outcomeUnknown && !job.line.connector.honoursReference) {
-    await unit.outbox.change({ message_id: id }, { state: 'uncertain', lease_owner: null });
+    await unit.outbox.change({ message_id: id }, { state: 'uncertain', lease_owner: null, leased_at: null });
     return { ...event, kind: 'uncertain', cause: 'outcome-unknown' };
   }
   if (!cause(failure.cause).transient) {
@@ -281,32 +310,44 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
     return { ...event, kind: 'refused', cause: 'gave-up' };
   }
   const failures = job.entry.failures + 1;
-  await unit.outbox.change({ message_id: id }, { state: 'due', due_at: next, lease_owner: null, failures });
+  await unit.outbox.change(
+    { message_id: id },
+    { state: 'due', due_at: next, lease_owner: null, leased_at: null, failures },
+  );
   return { ...event, kind: 'deferred', cause: failure.cause, detail: { ...event.detail, nextAttemptAt: next } };
 }
 
+export interface TakenOver {
+  resumed: number;
+  uncertain: number;
+}
+
 /**
- * Takes over claims nobody works on: at start all of an engine that is gone, later those whose answer could not be
- * noted. `held`: messages that are being worked on. One that cannot be taken over is left, and keeps no other.
- * Returns how many were resumed and how many are uncertain.
+ * Takes over claims nobody works on: at start all of an engine that is gone; later, with `held` (messages that are being
+ * worked on) and `why`, those whose answer could not be noted, which counts as a failure of Windgap's at the message.
+ * One that cannot be taken over is left, and keeps no other.
  */
 export async function recoverClaims(
   ctx: AppContext,
-  held: ReadonlySet<string> = new Set(),
-): Promise<{ resumed: number; uncertain: number }> {
+  { held = new Set(), why }: { held?: ReadonlySet<string>; why?: (messageId: string) => unknown } = {},
+): Promise<TakenOver> {
   await syncProfiles(ctx, true);
   const leased = await ctx.store.outbox.all({ state: 'leased' });
   const lost = leased.map(({ message_id }) => message_id).filter((id) => !held.has(id));
   if (lost.length === 0) return { resumed: 0, uncertain: 0 };
   const takeOver = createBatcher(async (ids: string[]) => takeOverClaims(ctx, ids), lost.length);
   const outcomes = await Promise.all(
-    lost.map((id) =>
-      takeOver(id).catch((error) => {
+    lost.map(async (id) => {
+      try {
+        const outcome = await takeOver(id);
+        if (outcome === 'resumed' && why) await noteFailure(ctx, sendQueue, id, why(id));
+        return outcome;
+      } catch (error) {
         if (isStoreTrouble(error)) throw error;
-        ctx.log.error({ err: error, message: id }, 'a claim could not be taken over');
+        await noteFailure(ctx, sendQueue, id, error);
         return undefined;
-      }),
-    ),
+      }
+    }),
   );
   return {
     resumed: outcomes.filter((each) => each === 'resumed').length,
@@ -315,7 +356,7 @@ export async function recoverClaims(
 }
 
 /** In one unit: asked again where the provider recognises our reference, uncertain elsewhere. */
-function takeOverClaims(ctx: AppContext, ids: readonly string[]): Promise<('resumed' | 'uncertain')[]> {
+function takeOverClaims(ctx: AppContext, ids: readonly string[]): Promise<('settled' | 'resumed' | 'uncertain')[]> {
   return ctx.store.write(async (unit) => {
     const at = ctx.now();
     const entries = new Map((await unit.outbox.allBy('message_id', ids)).map((row) => [row.message_id, row]));
@@ -323,7 +364,7 @@ function takeOverClaims(ctx: AppContext, ids: readonly string[]): Promise<('resu
     const channels = new Map((await unit.channels.all()).map((row) => [row.id, row]));
     const accounts = new Map((await unit.accounts.all()).map((row) => [row.id, row]));
     const events: NewMessageEvent[] = [];
-    const outcomes: ('resumed' | 'uncertain')[] = [];
+    const outcomes: ('settled' | 'resumed' | 'uncertain')[] = [];
     for (const message_id of ids) {
       const entry = entries.get(message_id);
       const connectorId = accounts.get(channels.get(entry?.channel_id ?? '')?.account_id ?? '')?.connector ?? '';
@@ -333,14 +374,14 @@ function takeOverClaims(ctx: AppContext, ids: readonly string[]): Promise<('resu
       if (messages.get(message_id)?.state !== 'sending') {
         // A receipt told the outcome while nobody was there to note the answer.
         await unit.outbox.remove({ message_id });
-        outcomes.push('resumed');
+        outcomes.push('settled');
       } else if (asksAgain) {
-        await unit.outbox.change({ message_id }, { state: 'due', due_at: at, lease_owner: null });
+        await unit.outbox.change({ message_id }, { state: 'due', due_at: at, lease_owner: null, leased_at: null });
         const detail = { said: 'the answer was not noted; asked again with the same reference' };
         events.push({ message_id, kind: 'deferred', at, attempt, detail });
         outcomes.push('resumed');
       } else {
-        await unit.outbox.change({ message_id }, { state: 'uncertain', lease_owner: null });
+        await unit.outbox.change({ message_id }, { state: 'uncertain', lease_owner: null, leased_at: null });
         events.push({ message_id, kind: 'uncertain', at, attempt, cause: 'outcome-unknown' });
         outcomes.push('uncertain');
       }

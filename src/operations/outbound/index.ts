@@ -10,8 +10,9 @@ export {
   type SendJob,
   settleLate,
   settleUncertain,
+  type TakenOver,
 } from './dispatch';
 export { pruneIdempotency } from './idempotency';
-export { pruneRefusals } from './refusedRequests';
 export { createSender, foreseeRefusal, queueConsentReplies } from './sendMessage';
+export { sendQueue } from './sendQueue';
 export type { Sender, SendInput } from './sendRequests';

@@ -2,10 +2,8 @@
 import { isCauseCode } from '../../core/delivery/causes';
 import type { RefusedOrderRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type AppContext, isOperationError } from '../context';
+import { isOperationError } from '../context';
 import type { Order, Ordered, SendContext } from './sendRequests';
-
-const KEPT = 14 * 86_400_000;
 
 export async function keepRefusals(
   unit: Unit,
@@ -31,10 +29,4 @@ export async function keepRefusals(
     ];
   });
   if (rows.length > 0) await unit.refusedOrders.insert(rows);
-}
-
-export async function pruneRefusals(ctx: AppContext): Promise<void> {
-  await ctx.store.write((unit) =>
-    unit.execute('DELETE FROM refused_orders WHERE at < :before', { before: ctx.now() - KEPT }),
-  );
 }

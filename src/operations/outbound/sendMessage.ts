@@ -210,6 +210,7 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
       attempts: 0,
       first_attempt_at: null,
       lease_owner: null,
+      leased_at: null,
       failures: 0,
     })),
   );

@@ -2,31 +2,30 @@
 
 import { cause } from '../../core/delivery/causes';
 import { type Examined, type Readiness, type SubjectChange, weigh } from '../../core/readiness/readiness';
-import type { ReadinessHistoryRow } from '../../store/schema/rows';
+import type { AlertRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, invalidText, noteChanges, recordAudit, requireRole } from '../context';
+import { examineDisk } from './checks/disk';
 import { allParts, examineParts } from './readinessChecks';
-import { notMoved, SEEN_SETTING } from './readinessMonitor';
+import { notMoved, SEEN_SETTING, SILENT_AFTER } from './readinessMonitor';
 import { countTraffic, installationTraffic } from './readinessTraffic';
 
 const DAY = 86_400_000;
 const CHANGES_DAYS = 14;
-/** The engine makes itself heard far more often. */
-const SILENT_AFTER = 45_000;
 const RECOUNT = 1000;
 
 export interface ReadinessView extends Readiness {
   /** When the engine examined the part it examined longest ago; undefined before the first time. */
   examinedAt?: number;
   /** Findings that ended in the last fourteen days, newest first. */
-  ended: ReadinessHistoryRow[];
+  ended: AlertRow[];
 }
 
 /** What the engine found when something last changed. */
 export async function getReadiness(ctx: AppContext, actor: Actor): Promise<ReadinessView> {
   requireRole(actor, 'viewer');
   const parts = await ctx.store.readinessParts.all();
-  const ended = await ctx.store.select<ReadinessHistoryRow>(
-    'SELECT * FROM readiness_history WHERE closed_at > :since ORDER BY closed_at DESC LIMIT 30',
+  const ended = await ctx.store.select<AlertRow>(
+    'SELECT * FROM alerts WHERE closed_at > :since ORDER BY closed_at DESC LIMIT 30',
     { since: ctx.now() - CHANGES_DAYS * DAY },
   );
   const oldest = Math.min(...parts.map(({ at }) => at));
@@ -62,7 +61,7 @@ export async function examineNow(ctx: AppContext): Promise<Readiness> {
 
 async function weighed(ctx: AppContext, examined: readonly Examined[]): Promise<Readiness> {
   const now = ctx.now();
-  const [changes, mutes, traffic, engine] = await Promise.all([
+  const [changes, mutes, traffic, engine, room] = await Promise.all([
     ctx.store.select<SubjectChange>(
       `SELECT subject_id AS subject, at, actor_name AS by, summary FROM audit_entries WHERE at > :since ORDER BY id DESC LIMIT 1000`,
       { since: now - CHANGES_DAYS * DAY },
@@ -70,8 +69,9 @@ async function weighed(ctx: AppContext, examined: readonly Examined[]): Promise<
     ctx.store.select<{ key: string; reason: string; by: string; until: number }>('SELECT * FROM readiness_mutes'),
     installationTraffic(ctx),
     engineFindings(ctx),
+    examineDisk(ctx),
   ]);
-  return weigh([...engine, ...examined], {
+  return weigh([...engine, ...room, ...examined], {
     changes,
     mutes,
     traffic: traffic.perDay,

@@ -1,8 +1,10 @@
 /** Makes the checks, part by part. A part is what is examined and kept by itself: an account, or one check. */
 import type { Examined } from '../../core/readiness/readiness';
+import { isStoreTrouble } from '../../store/trouble';
 import { ANY, type AppContext, type Change, type Topic } from '../context';
 import { syncProfiles } from '../profiles';
 import { ACCOUNT_CHECKS, CHECKS } from './checks';
+import { checkFailed } from './checks/check';
 import { readSetUp, type SetUp } from './checks/setUp';
 
 /** The name of a check, or `account acc_1`. */
@@ -44,7 +46,9 @@ export async function examineParts(ctx: AppContext, parts: Iterable<Part>): Prom
   const found = new Map<Part, Examined[]>(wanted.map((part) => [part, []]));
   for (const [part, findings] of await examineAccounts(setUp, ids)) found.set(part, findings);
   const checks = CHECKS.filter(({ name }) => found.has(name));
-  const findings = await Promise.all(checks.map(({ examine }) => examine(setUp)));
+  const findings = await Promise.all(
+    checks.map(({ name, examine }) => examine(setUp).catch((error) => [failed(ctx, name, error)])),
+  );
   for (const [place, { name }] of checks.entries()) found.set(name, findings[place] ?? []);
   return found;
 }
@@ -54,12 +58,30 @@ async function examineAccounts(setUp: SetUp, ids: readonly string[]): Promise<[P
   const { ctx } = setUp;
   await syncProfiles(ctx);
   const [accounts, channels] = await Promise.all([
-    ctx.store.accounts.all({ id: [...ids] }),
-    ctx.store.channels.all({ account_id: [...ids] }),
+    ctx.store.accounts.readableBy('id', ids),
+    ctx.store.channels.readableBy('account_id', ids),
   ]);
-  const judges = await Promise.all(ACCOUNT_CHECKS.map(({ prepare }) => prepare({ ...setUp, accounts, channels })));
-  return accounts.map((account) => {
-    const own = channels.filter(({ account_id }) => account_id === account.id);
-    return [accountPart(account.id), judges.flatMap((judge) => judge(account, own))];
-  });
+  const findings = new Map<string, Examined[]>(accounts.map(({ id }) => [id, []]));
+  for (const { name, prepare } of ACCOUNT_CHECKS) {
+    const judge = await prepare({ ...setUp, accounts, channels }).catch((error) => () => [failed(ctx, name, error)]);
+    for (const account of accounts) {
+      const own = channels.filter(({ account_id }) => account_id === account.id);
+      findings.get(account.id)?.push(...judged(ctx, name, () => judge(account, own)));
+    }
+  }
+  return [...findings].map(([id, found]) => [accountPart(id), found]);
+}
+
+function judged(ctx: AppContext, name: string, judge: () => Examined[]): Examined[] {
+  try {
+    return judge();
+  } catch (error) {
+    return [failed(ctx, name, error)];
+  }
+}
+
+function failed(ctx: AppContext, name: string, error: unknown): Examined {
+  if (isStoreTrouble(error)) throw error;
+  ctx.log.error({ err: error, check: name }, 'a check of readiness failed');
+  return checkFailed(name, error);
 }

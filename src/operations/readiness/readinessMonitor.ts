@@ -3,9 +3,11 @@
  * change table names is examined again, and all of it from time to time: expiries, queues and
  * credit change without anybody changing anything.
  */
+import { cause } from '../../core/delivery/causes';
 import { type Examined, keyOf } from '../../core/readiness/readiness';
 import type { Unit } from '../../store/store';
 import { type AppContext, type Change, latestChangeId, noteChanges } from '../context';
+import { createQueueWatch } from '../setAside';
 import { allParts, examineParts, type Part, partsTouched, WATCHED } from './readinessChecks';
 import { countTraffic } from './readinessTraffic';
 
@@ -19,6 +21,11 @@ export function notMoved(ctx: AppContext): number {
   return ctx.now() - ctx.clock.ahead();
 }
 const SEEN_EVERY = 15_000;
+/** The engine makes itself heard far more often. */
+export const SILENT_AFTER = 45_000;
+
+/** What can change without anybody changing anything, and should be told within seconds. */
+const ENGINE_PARTS: readonly Part[] = ['engine', 'disk'];
 
 export interface ReadinessMonitor {
   round(): Promise<number | undefined>;
@@ -28,13 +35,16 @@ export function createReadinessMonitor(ctx: AppContext): ReadinessMonitor {
   let seen: number | undefined;
   let allAt = 0;
   let seenAt = 0;
+  const watch = createQueueWatch(ctx);
 
   return {
     async round() {
       const now = ctx.now();
       if (now - seenAt > SEEN_EVERY) {
+        await noteSeen(ctx, seenAt === 0);
         seenAt = now;
-        await ctx.store.write((unit) => unit.settings.put({ name: SEEN_SETTING, value: notMoved(ctx) }));
+        await watch.look();
+        await examineAgain(ctx, ENGINE_PARTS);
       }
       const newest = await latestChangeId(ctx);
       if (seen === undefined || now - allAt > ALL_AGAIN) {
@@ -58,6 +68,31 @@ export function createReadinessMonitor(ctx: AppContext): ReadinessMonitor {
   };
 }
 
+/** Makes the engine heard. An engine that begins after a silence enters that as an alert which has ended. */
+async function noteSeen(ctx: AppContext, first: boolean): Promise<void> {
+  await ctx.store.write(async (unit) => {
+    const now = notMoved(ctx);
+    const before = (await unit.settings.one({ name: SEEN_SETTING }))?.value as number | undefined;
+    await unit.settings.put({ name: SEEN_SETTING, value: now });
+    if (!first || before === undefined || now - before < SILENT_AFTER) return;
+    const { title, explain, remedy } = cause('engine-silent');
+    await unit.alerts.insert([
+      {
+        key: 'engine-silent engine',
+        code: 'engine-silent',
+        subject_id: 'engine',
+        subject_name: 'The engine',
+        severity: 'error',
+        problem: `${title}. ${explain({})}`,
+        opened_at: before + ctx.clock.ahead(),
+        closed_at: now + ctx.clock.ahead(),
+        href: '/prove/readiness',
+        remedy,
+      },
+    ]);
+  });
+}
+
 /** Examines parts, keeps what they say, and enters what began and what ended. */
 export async function examineAgain(ctx: AppContext, parts: Iterable<Part>, { whole = false } = {}): Promise<void> {
   const examined = await examineParts(ctx, parts);
@@ -75,30 +110,22 @@ export async function examineAgain(ctx: AppContext, parts: Iterable<Part>, { who
       await unit.readinessParts.removeBy('part', gone);
     }
     if (changed.length === 0 && !(whole && before.size !== examined.size)) return;
-    await keepHistory(unit, [...kept.values()].flat(), at);
+    await keepAlerts(unit, [...kept.values()].flat(), at);
     await noteChanges(unit, at, [['readiness', 'findings']]);
   });
 }
 
-const HISTORY_KEPT = 180 * 86_400_000;
-
-export async function pruneReadinessHistory(ctx: AppContext): Promise<void> {
-  await ctx.store.write((unit) =>
-    unit.execute('DELETE FROM readiness_history WHERE closed_at < :before', { before: ctx.now() - HISTORY_KEPT }),
-  );
-}
-
-/** Findings above notice, with when they began and ended. */
-async function keepHistory(unit: Unit, findings: readonly Examined[], at: number): Promise<void> {
+/** Findings above notice are alerts: written when they begin, and again when they end. */
+async function keepAlerts(unit: Unit, findings: readonly Examined[], at: number): Promise<void> {
   const now = new Map(
     findings.filter(({ severity }) => severity !== 'notice').map((finding) => [keyOf(finding), finding]),
   );
-  const open = await unit.readinessHistory.all({ closed_at: null });
+  const open = await unit.alerts.all({ closed_at: null });
   const ended = open.filter(({ key }) => !now.has(key)).flatMap(({ id }) => id ?? []);
-  if (ended.length > 0) await unit.readinessHistory.change({ id: ended }, { closed_at: at });
+  if (ended.length > 0) await unit.alerts.change({ id: ended }, { closed_at: at });
   const known = new Set(open.map(({ key }) => key));
-  await unit.readinessHistory.insert(
-    [...now].flatMap(([key, { code, subject, severity, problem }]) =>
+  await unit.alerts.insert(
+    [...now].flatMap(([key, { code, subject, severity, problem, remedy }]) =>
       known.has(key)
         ? []
         : [
@@ -111,6 +138,8 @@ async function keepHistory(unit: Unit, findings: readonly Examined[], at: number
               problem,
               opened_at: at,
               closed_at: null,
+              href: subject.href,
+              remedy,
             },
           ],
     ),

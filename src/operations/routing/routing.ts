@@ -74,6 +74,7 @@ function decidingRun(message: MessageRow): RunInput {
     sourceId: 'deciding',
     subjectId: message.id,
     contactId: message.contact_id,
+    turn: message.sender,
     steps: [{ kind: 'route', do: 'decide' }],
   };
 }
@@ -145,6 +146,7 @@ function runOf(route: Route, steps: Route['steps'], message: MessageRow, revisio
     sourceId: route.id,
     subjectId: message.id,
     contactId: message.contact_id,
+    turn: message.sender,
     stopsOnReply: route.stopsOnReply,
     steps: programOf(steps),
     memory: { revision: String(revision), route: route.name },

@@ -19,6 +19,8 @@ export interface RunInput {
   /** Whom a route's run is about. */
   contactId?: string;
   stopsOnReply?: boolean;
+  /** Runs with the same one are performed one after the other: the address of the person whose records they touch. */
+  turn?: string;
   memory?: Record<string, string>;
   /** Set in motion by a delivery test, which proves nothing of whoever sets it in motion otherwise. */
   asTest?: boolean;
@@ -63,7 +65,9 @@ function rowOf(id: string, input: RunInput, run: Run, at: number): RunRow {
     contact_id: input.contactId ?? null,
     awaiting: 0,
     stops_on_reply: input.stopsOnReply ? 1 : 0,
+    turn: input.turn ?? null,
     lease_owner: null,
+    leased_at: null,
     created_at: at,
     ended_at: null,
   };

@@ -1,7 +1,10 @@
 /** What needs somebody's attention, counted for the frame around every page. */
 import { type Actor, type AppContext, hasRole } from '../context';
-import { countErrors } from '../readiness';
+import { type AlertView, countErrors, openAlerts } from '../readiness';
+import { countSetAside } from '../setAside';
 import { getInstallation } from './installation';
+
+const SHOWN_ALERTS = 5;
 
 export interface Attention {
   /** Conversations with unread messages. */
@@ -12,6 +15,10 @@ export interface Attention {
   errors: number;
   /** Templates that a platform rejected or paused. */
   templates: number;
+  /** What was set aside and waits for a decision. */
+  aside: number;
+  /** Open alerts, the latest first; for administrators. */
+  alerts: AlertView[];
   /** What the installation is called, and whether what it sends reaches real phones. */
   name: string;
   kind: 'test' | 'live';
@@ -28,12 +35,19 @@ export async function getAttention(ctx: AppContext, actor: Actor): Promise<Atten
                (SELECT v.state FROM template_versions v WHERE v.template_id = t.id ORDER BY v.number DESC LIMIT 1)
                  IN ('rejected', 'paused')) AS templates`,
   );
-  const [{ errors, engineSilent }, installation] = await Promise.all([countErrors(ctx), getInstallation(ctx)]);
+  const [{ errors, engineSilent }, installation, aside, alerts] = await Promise.all([
+    countErrors(ctx),
+    getInstallation(ctx),
+    countSetAside(ctx),
+    openAlerts(ctx, SHOWN_ALERTS),
+  ]);
   const admin = hasRole(actor, 'administrator');
   return {
     unread: row?.unread ?? 0,
     todos: row?.todos ?? 0,
     errors: admin ? errors : 0,
+    aside: admin ? aside : 0,
+    alerts: admin ? alerts : [],
     templates: admin ? (row?.templates ?? 0) : 0,
     name: installation.name,
     kind: installation.kind,

@@ -1,4 +1,5 @@
 /** Templates: writing, review by platforms, the texts made of them. Others come in here. */
+export { reviewQueue } from './reviewQueue';
 export { chargedPrices, type TemplateReaders, templateReaders } from './templateReaders';
 export {
   checkReviews,

@@ -26,6 +26,8 @@ import {
 } from '../context';
 import { tellAdministrators } from '../people';
 import { openCredentials, syncProfiles } from '../profiles';
+import { aloneAfterFailure } from '../workQueue';
+import { reviewQueue } from './reviewQueue';
 import { contentOf, examineStored, note } from './templates';
 
 const MINUTE = 60_000;
@@ -140,7 +142,9 @@ export async function checkReviews(ctx: AppContext): Promise<number | undefined>
     `SELECT DISTINCT template_id FROM template_versions WHERE next_check_at <= :at ORDER BY next_check_at LIMIT 20`,
     { at: ctx.now() },
   );
-  for (const { template_id } of due) await askAfter(ctx, template_id);
+  // A platform whose profile or answer fails Windgap keeps no other template from being asked after.
+  for (const { template_id } of due)
+    await aloneAfterFailure(ctx, reviewQueue, [template_id], ([id = '']) => askAfter(ctx, id));
   const [next] = await ctx.store.select<{ at: number | null }>(
     `SELECT min(next_check_at) AS at FROM template_versions`,
   );

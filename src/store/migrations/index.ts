@@ -20,6 +20,7 @@ import { safekeeping } from './0019-safekeeping';
 import { listViews } from './0020-list-views';
 import { plainNames } from './0021-plain-names';
 import { longTexts } from './0022-long-texts';
+import { workQueue } from './0023-work-queue';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -45,4 +46,5 @@ export const MIGRATIONS: readonly Migration[] = [
   listViews,
   plainNames,
   longTexts,
+  workQueue,
 ];

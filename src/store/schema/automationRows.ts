@@ -82,7 +82,10 @@ export const runs = define('runs', ['id'], {
   awaiting: whole(),
   /** 1 where it is given up when that person writes. */
   stops_on_reply: whole(),
+  /** Runs with the same one are performed one after the other: those about one person. */
+  turn: orNull(text()),
   lease_owner: orNull(text()),
+  leased_at: orNull(whole()),
   created_at: whole(),
   ended_at: orNull(whole()),
 });
@@ -147,6 +150,12 @@ export const sheets = define('sheets', ['id'], {
   begin_with: text<'new' | 'all'>(),
   file_mark: orNull(text()),
   scanned_at: orNull(whole()),
+  /** How often in a row it could not be read. */
+  failures: whole(),
+  /** Of the file that could not be read; another is read at once. Null at an address. */
+  failed_mark: orNull(text()),
+  /** Not before then is it read again. */
+  retry_at: orNull(whole()),
   row_count: whole(),
   samples: json<PostedRecord[]>(),
   problem: orNull(text()),

@@ -15,7 +15,8 @@ export const readinessParts = define('readiness_parts', ['part'], {
 });
 export type ReadinessPartRow = RowOf<typeof readinessParts>;
 
-export const readinessHistory = define('readiness_history', ['id'], {
+/** A finding above notice, from when it began until it ended. */
+export const alerts = define('alerts', ['id'], {
   id: generated(),
   key: text(),
   code: text(),
@@ -25,8 +26,11 @@ export const readinessHistory = define('readiness_history', ['id'], {
   problem: text(),
   opened_at: whole(),
   closed_at: orNull(whole()),
+  /** Where it can be seen to. */
+  href: orNull(text()),
+  remedy: orNull(text()),
 });
-export type ReadinessHistoryRow = RowOf<typeof readinessHistory>;
+export type AlertRow = RowOf<typeof alerts>;
 
 export const deliveryTests = define('delivery_tests', ['id'], {
   id: text(),

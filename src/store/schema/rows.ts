@@ -18,6 +18,7 @@ export * from './composeRows';
 export * from './contactRows';
 export * from './provingRows';
 export * from './routingRows';
+export * from './workRows';
 
 export type Role = 'owner' | 'administrator' | 'agent' | 'viewer';
 
@@ -191,11 +192,13 @@ export const outbox = define('outbox', ['message_id'], {
   message_id: text(),
   channel_id: text(),
   priority: whole(),
-  state: text<'due' | 'leased' | 'uncertain'>(),
+  /** `aside`: it waits for a person's decision. */
+  state: text<'due' | 'leased' | 'uncertain' | 'aside'>(),
   due_at: whole(),
   attempts: whole(),
   first_attempt_at: orNull(whole()),
   lease_owner: orNull(text()),
+  leased_at: orNull(whole()),
   /** Attempts that the provider's side made fail; those cut short by our own end do not slow the next one down. */
   failures: whole(),
 });
@@ -218,7 +221,8 @@ export const inbound = define('inbound_requests', ['id'], {
   remote_address: orNull(text()),
   signature: text<SignatureVerdict>(),
   answer_status: whole(),
-  state: text<'stored' | 'done' | 'refused' | 'unreadable'>(),
+  /** `dropped`: set aside, and a person decided that it is not needed. */
+  state: text<'stored' | 'done' | 'refused' | 'unreadable' | 'dropped'>(),
   cause: orNull(text<CauseCode>()),
   outcome: orNull(json<Record<string, unknown>>()),
   processed_at: orNull(whole()),
@@ -287,7 +291,8 @@ export const subscriptions = define('webhook_subscriptions', ['id'], {
   /** Absent while open. */
   breaker: orNull(json<CircuitBreaker>()),
   paused_at: orNull(whole()),
-  paused_why: orNull(text<'failing' | 'gone' | 'by-hand'>()),
+  /** `unreadable`: its row or secret cannot be read here. */
+  paused_why: orNull(text<'failing' | 'gone' | 'by-hand' | 'unreadable'>()),
   created_at: whole(),
   disabled_at: orNull(whole()),
 });
@@ -307,12 +312,13 @@ export const deliveries = define('webhook_deliveries', ['id'], {
   message_id: orNull(text()),
   ordering_key: text(),
   body: text(),
-  state: text<'due' | 'leased' | 'delivered' | 'given-up'>(),
+  state: text<'due' | 'leased' | 'delivered' | 'given-up' | 'aside'>(),
   cause: orNull(text<CauseCode>()),
   attempts: whole(),
   first_attempt_at: orNull(whole()),
   due_at: whole(),
   lease_owner: orNull(text()),
+  leased_at: orNull(whole()),
   last_status: orNull(whole()),
   created_at: whole(),
   delivered_at: orNull(whole()),

@@ -13,6 +13,10 @@ export interface Table<Row extends object> {
     values: readonly (string | number)[],
     names?: readonly Name[],
   ): Promise<Pick<Row, Name>[]>;
+  /** As `allBy`, without those whose documents are damaged: for who goes on with the others. */
+  readableBy(key: keyof Row & string, values: readonly (string | number)[]): Promise<Row[]>;
+  /** All rows that can be read; for small tables. */
+  readable(): Promise<Row[]>;
   /** Rows that a statement of one's own brought, with their documents read. */
   read<Brought extends Row>(rows: Brought[]): Brought[];
   count(where?: WhereOptions<Row>): Promise<number>;
@@ -37,17 +41,44 @@ export interface Statements {
   select<Row extends object>(sql: string, values: readonly unknown[]): Promise<Row[]>;
 }
 
+/** A stored document is damaged. It is told which one, so that others are not held up by it. */
+export class UnreadableRow extends Error {
+  constructor(table: string, column: string, key: unknown) {
+    super(`The row ${String(key)} of ${table} cannot be read: its ${column} is damaged`);
+    this.name = 'UnreadableRow';
+  }
+}
+
 export function tableOver<Row extends object>(
   model: ModelStatic<Model<Row, Row>>,
   columns: Record<string, ColumnKind>,
   { run, select }: Statements,
 ): Table<Row> {
   type Where = WhereOptions<Attributes<Model<Row, Row>>>;
+  const key = model.primaryKeyAttributes[0] ?? '';
   const documents = Object.keys(columns).filter((name) => columns[name] === 'json');
   const readForm = (row: Row): Row => {
     const values = row as Record<string, unknown>;
-    for (const name of documents) if (typeof values[name] === 'string') values[name] = JSON.parse(values[name]);
+    for (const name of documents) {
+      const text = values[name];
+      if (typeof text !== 'string') continue;
+      try {
+        values[name] = JSON.parse(text);
+      } catch {
+        throw new UnreadableRow(model.tableName, name, values[key]);
+      }
+    }
     return row;
+  };
+  /** Reads the row's documents; false where one of them is damaged. */
+  const canBeRead = (row: Row): boolean => {
+    try {
+      readForm(row);
+      return true;
+    } catch (error) {
+      if (error instanceof UnreadableRow) return false;
+      throw error;
+    }
   };
   /** All rows as one value: binding it costs a fraction of binding theirs one by one, and any number fits. */
   const packed = (rows: readonly object[], names: readonly string[]) =>
@@ -78,6 +109,12 @@ export function tableOver<Row extends object>(
       ]);
       return found.map(readForm);
     },
+    async readableBy(name, values) {
+      if (values.length === 0) return [];
+      const sql = `SELECT * FROM ${model.tableName} WHERE ${name} IN ${LISTED}`;
+      return (await select<Row>(sql, [JSON.stringify(values)])).filter(canBeRead);
+    },
+    readable: async () => (await select<Row>(`SELECT * FROM ${model.tableName}`, [])).filter(canBeRead),
     read: (rows) => rows.map((row) => readForm(row) as typeof row),
     count: (where) => model.count({ where: where as Where }),
     async insert(rows) {

@@ -6,6 +6,7 @@ const WORDS: Record<Count, [one: string, many: string]> = {
   unread: ['unread conversation', 'unread conversations'],
   todos: ['open to-do', 'open to-dos'],
   errors: ['broken or at risk', 'broken or at risk'],
+  aside: ['item set aside', 'items set aside'],
   templates: ['template to revise', 'templates to revise'],
 };
 

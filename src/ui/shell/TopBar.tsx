@@ -4,14 +4,26 @@ import { Bell, Menu, Search } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { type ReactNode, useState } from 'react';
 import { Link } from '../primitives/Link';
+import { Age } from '../primitives/Time';
 import { type Counts, countWords } from './CountBadge';
 import { Drawer } from './Drawer';
 import { NAVIGATION, type NavigationStage } from './navigation';
 import { OPEN_SEARCH } from './Palette';
 
+interface BellAlert {
+  id: number;
+  problem: string;
+  subject: string;
+  href: string;
+  began: number;
+  severity: 'error' | 'attention' | 'notice';
+}
+
 interface TopBarProps {
   stages: readonly NavigationStage[];
   counts: Counts;
+  /** The latest that last. */
+  alerts: readonly BellAlert[];
   installation: { name: string; kind: 'test' | 'live'; engine: boolean };
   /** Of the bench's clock, in words; nothing while it goes with the machine. */
   ahead?: string;
@@ -21,7 +33,7 @@ interface TopBarProps {
 }
 
 /** Search, what needs attention, and which installation this is and how it does. */
-export function TopBar({ stages, counts, installation, ahead, person, foot }: TopBarProps) {
+export function TopBar({ stages, counts, alerts, installation, ahead, person, foot }: TopBarProps) {
   const [drawer, setDrawer] = useState(false);
   return (
     <header className="flex h-12 items-center gap-3 border-b border-line bg-paper px-4 md:px-8">
@@ -54,14 +66,14 @@ export function TopBar({ stages, counts, installation, ahead, person, foot }: To
             </Link>
           )}
         </span>
-        <Attention counts={counts} />
+        <Attention counts={counts} alerts={alerts} />
       </div>
       <Drawer open={drawer} onOpenChange={setDrawer} stages={stages} counts={counts} person={person} foot={foot} />
     </header>
   );
 }
 
-function Attention({ counts }: { counts: Counts }) {
+function Attention({ counts, alerts }: { counts: Counts; alerts: readonly BellAlert[] }) {
   const open = NAVIGATION.flatMap(({ pages }) => pages).flatMap(({ counts: count, href }) =>
     count && counts[count] > 0 ? [{ count, href, n: counts[count] }] : [],
   );
@@ -83,7 +95,7 @@ function Attention({ counts }: { counts: Counts }) {
         <Popover.Content
           align="end"
           sideOffset={6}
-          className="z-40 w-64 rounded-md border border-line bg-panel p-3 text-[13px] shadow-overlay"
+          className="z-40 max-h-[70vh] w-80 overflow-y-auto rounded-md border border-line bg-panel p-3 text-[13px] shadow-overlay"
         >
           <p className="mb-1 font-semibold">Needs attention</p>
           {open.length === 0 ? (
@@ -98,6 +110,32 @@ function Attention({ counts }: { counts: Counts }) {
                 </li>
               ))}
             </ul>
+          )}
+          {alerts.length > 0 && (
+            <>
+              <p className="mt-3 mb-1 border-t border-line pt-2 font-semibold">Alerts</p>
+              <ul className="grid gap-2">
+                {alerts.map(({ id, problem, subject, href, began, severity }) => (
+                  <li
+                    key={id}
+                    className={`border-l-4 pl-2 ${severity === 'error' ? 'border-clay' : 'border-line-strong'}`}
+                  >
+                    <Popover.Close asChild>
+                      <Link href={href}>{subject}</Link>
+                    </Popover.Close>{' '}
+                    <span className="text-soft">
+                      <Age at={began} past />
+                    </span>
+                    <span className="line-clamp-2">{problem}</span>
+                  </li>
+                ))}
+              </ul>
+              <p className="mt-2">
+                <Popover.Close asChild>
+                  <Link href="/watch/alerts">All alerts</Link>
+                </Popover.Close>
+              </p>
+            </>
           )}
         </Popover.Content>
       </Popover.Portal>

@@ -12,7 +12,7 @@ export interface NavigationStage {
   pages: NavigationPage[];
 }
 
-export type Count = 'unread' | 'todos' | 'errors' | 'templates';
+export type Count = 'unread' | 'todos' | 'errors' | 'templates' | 'aside';
 
 export const NAVIGATION: NavigationStage[] = [
   { name: 'Overview', pages: [{ label: 'Overview', href: '/' }] },
@@ -62,6 +62,8 @@ export const NAVIGATION: NavigationStage[] = [
     pages: [
       { label: 'Messages', href: '/watch/messages' },
       { label: 'Traffic', href: '/watch/flow' },
+      { label: 'Alerts', href: '/watch/alerts' },
+      { label: 'Set aside', href: '/watch/set-aside', counts: 'aside' },
       { label: 'Audit', href: '/watch/audit', adminOnly: true },
     ],
   },

@@ -171,7 +171,7 @@ const delivery = z
     eventId: z.string(),
     eventType: z.string(),
     messageId: z.string().nullable(),
-    state: z.enum(['due', 'leased', 'delivered', 'given-up']),
+    state: z.enum(['due', 'leased', 'delivered', 'given-up', 'aside']),
     attempts: z.number().int(),
     lastStatus: z.number().int().nullable(),
     cause: z.enum(causeCodes() as [string, ...string[]]).nullable(),
@@ -379,7 +379,7 @@ export const API = {
     summary: 'The delivery log, newest first',
     scope: 'webhooks:read',
     query: z.object({
-      state: z.enum(['due', 'leased', 'delivered', 'given-up']).optional(),
+      state: z.enum(['due', 'leased', 'delivered', 'given-up', 'aside']).optional(),
       limit: z.coerce.number().int().min(1).max(200).default(50),
       cursor: z.string().max(60).optional().meta({ description: 'As given in `next` of the page before.' }),
     }),

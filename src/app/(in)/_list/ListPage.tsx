@@ -23,11 +23,13 @@ interface ListPageProps<Row> extends Omit<ListProps<Row>, 'name' | 'caption'> {
   empty: { what: string; next?: ReactNode };
   /** Stands between the head and the list. */
   children?: ReactNode;
+  /** Stands below the list. */
+  after?: ReactNode;
 }
 
 /** A page that is a list: its head, its kept views, the list, and what is said where there is nothing. */
 export async function ListPage<Row>(props: ListPageProps<Row>) {
-  const { title, purpose, page, actions, since, topics, empty, children, caption = title, ...list } = props;
+  const { title, purpose, page, actions, since, topics, empty, children, after, caption = title, ...list } = props;
   const { ctx, actor } = await signedIn();
   const views = await listViews(ctx, actor, page);
   return (
@@ -40,6 +42,7 @@ export async function ListPage<Row>(props: ListPageProps<Row>) {
       ) : (
         <List name={page} caption={caption} {...list} />
       )}
+      {after}
     </Page>
   );
 }

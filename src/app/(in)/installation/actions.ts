@@ -1,6 +1,7 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
+import { changeRetention } from '../../../operations/retention';
 import { nameInstallation } from '../../../operations/shell';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
@@ -11,6 +12,16 @@ export async function nameAction(form: FormData): Promise<FormState> {
     const { ctx, actor } = await signedIn();
     await nameInstallation(ctx, actor, field(form, 'name'));
     revalidatePath('/', 'layout');
+    return { status: 'done', message: 'Saved' };
+  });
+}
+
+export async function retentionAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const days = [...form].map(([name, value]) => [name, Number(value)] as const);
+    await changeRetention(ctx, actor, Object.fromEntries(days));
+    revalidatePath('/installation');
     return { status: 'done', message: 'Saved' };
   });
 }

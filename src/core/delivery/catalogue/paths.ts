@@ -8,6 +8,46 @@ export const PATHS_CAUSES = {
     remedy: 'Start it again (“npm start” runs web and engine together); what waits is then done, and nothing is lost.',
     transient: true,
   },
+  'set-aside': {
+    title: 'Something was set aside and waits for a decision',
+    explain: (c) =>
+      `${c.subject ?? 'Something'} could not be processed${c.said ? `: ${c.said}` : ''}. The others go on.`,
+    remedy: 'Open “Set aside”, fix what its reason names, then process it again or drop it.',
+    transient: false,
+  },
+  'queue-stuck': {
+    title: 'A queue of the engine stands still',
+    explain: (c) => `${c.subject ?? 'What waits'} has been waiting${c.said ? ` ${c.said}` : ' for too long'}.`,
+    remedy: 'Look at the engine’s log and the load of the machine; restart the engine if nothing moves.',
+    transient: true,
+  },
+  'loop-failing': {
+    title: 'A part of the engine fails again and again',
+    explain: (c) => `${c.subject ?? 'A part of the engine'} fails every time${c.said ? `: ${c.said}` : ''}.`,
+    remedy: 'Fix what the message names; where it names nothing you know, the engine’s log has the whole of it.',
+    transient: true,
+  },
+  'row-damaged': {
+    title: 'A stored row cannot be read',
+    explain: (c) =>
+      `${c.subject ?? 'A row'} is damaged in the database${c.said ? `: ${c.said}` : ''}. The others go on.`,
+    remedy: 'Enter it again or restore it from a backup. A damaged file or disk may be why; check them.',
+    transient: false,
+  },
+  'disk-low': {
+    title: 'The disk is nearly full',
+    explain: (c) =>
+      `There is ${c.said ?? 'little'} left where the database stands. When it is full, nothing can be stored.`,
+    remedy: 'Free space or enlarge the disk; shorter retention under “Installation” helps from the next hour on.',
+    transient: true,
+  },
+  'trunk-half-dead': {
+    title: 'The carrier answers, but takes no messages',
+    explain: (c) =>
+      `${by(c, 'The carrier')} answers enquire_link but no submit${c.said ? ` (${c.said})` : ''}. The link is bound anew.`,
+    remedy: 'If it comes back, ask the carrier: the service behind its connection does not work.',
+    transient: true,
+  },
   'queue-behind': {
     title: 'Messages wait behind others',
     explain: (c) =>

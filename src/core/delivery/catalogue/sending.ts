@@ -71,6 +71,12 @@ export const SENDING_CAUSES = {
     remedy: 'When the provider works again, send the message again.',
     transient: false,
   },
+  'dropped-by-hand': {
+    title: 'Somebody decided not to send it',
+    explain: () => 'Windgap could not process this message; it was set aside, and a person dropped it.',
+    remedy: 'Nothing, or send it again as a new message.',
+    transient: false,
+  },
   'sender-wrong-direction': {
     title: 'This sender cannot do that',
     explain: (c) => `${c.subject ?? 'The sender'} carries messages one way only.`,

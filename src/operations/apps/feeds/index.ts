@@ -9,4 +9,4 @@ export {
   switchFeed,
   syncNow,
 } from './feeds';
-export { noteAnswers, recoverFeeds, syncFeeds } from './syncFeeds';
+export { createFeedReader, noteAnswers, recoverFeeds } from './syncFeeds';

@@ -17,6 +17,7 @@ import { BrokenOff, GivenUp } from '../../../workers/apart';
 import { type AppContext, noteChanges } from '../../context';
 import { fault, recordFacts } from '../../proofs';
 import { beginRuns, columnsOf, type RunInput, runOf } from '../../runs';
+import { createBeside } from '../../workQueue';
 
 const MINUTE = 60_000;
 const DAY = 24 * 60 * MINUTE;
@@ -24,30 +25,43 @@ const DAY = 24 * 60 * MINUTE;
 const HORIZON = 62 * DAY;
 const LARGEST_FEED = 16 * 1024 * 1024;
 
-/** Reads every feed whose time has come. Returns in how many milliseconds the next one is due. */
-export async function syncFeeds(ctx: AppContext): Promise<number | undefined> {
-  let next: number | undefined;
-  for (const feed of await ctx.store.feeds.all()) {
-    const wanted = (feed.wanted_at ?? 0) > (feed.synced_at ?? 0);
-    const dueAt = (feed.synced_at ?? 0) + feed.period_minutes * MINUTE;
-    if (feed.disabled_at !== null && !wanted) continue;
-    if (wanted || dueAt <= ctx.now())
-      // One that fails in a way nobody thought of says so, and the others are read.
-      await syncFeed(ctx, feed).catch((error: Error) => {
-        ctx.log.error({ err: error, feed: feed.id }, 'a calendar could not be read');
-        return ctx.store.write((unit) =>
-          noteUnread(ctx, unit, feed.id, `It could not be read: ${error.message}.`, ctx.now()),
-        );
-      });
-    const waits =
-      feed.disabled_at !== null
-        ? undefined
-        : wanted || dueAt <= ctx.now()
-          ? feed.period_minutes * MINUTE
-          : dueAt - ctx.now();
-    if (waits !== undefined) next = Math.min(next ?? waits, waits);
+/** Read beside one another: each may take as long as a download and an hour's worth of recurrences do. */
+const AT_ONCE = 4;
+
+export interface FeedReader {
+  /** Begins to read every feed whose time has come. Returns in how many milliseconds the next one is due. */
+  round(): Promise<number | undefined>;
+  drained(): Promise<void>;
+}
+
+/** `ring` is called when one has been read. One that fails in a way nobody thought of says so, and delays no other. */
+export function createFeedReader(ctx: AppContext, ring: () => void): FeedReader {
+  const beside = createBeside(AT_ONCE, ring);
+  return {
+    async round() {
+      let next: number | undefined;
+      for (const feed of await ctx.store.feeds.readable()) {
+        const wanted = (feed.wanted_at ?? 0) > (feed.synced_at ?? 0);
+        const dueAt = (feed.synced_at ?? 0) + feed.period_minutes * MINUTE;
+        if (feed.disabled_at !== null && !wanted) continue;
+        if (wanted || dueAt <= ctx.now()) beside.begin(feed.id, () => readOne(ctx, feed));
+        else if (feed.disabled_at === null) next = Math.min(next ?? Number.POSITIVE_INFINITY, dueAt - ctx.now());
+      }
+      return next;
+    },
+    drained: () => beside.drained(),
+  };
+}
+
+async function readOne(ctx: AppContext, feed: FeedRow): Promise<void> {
+  try {
+    await syncFeed(ctx, feed);
+  } catch (error) {
+    ctx.log.error({ err: error, feed: feed.id }, 'a calendar could not be read');
+    await ctx.store
+      .write((unit) => noteUnread(ctx, unit, feed.id, `It could not be read: ${(error as Error).message}.`, ctx.now()))
+      .catch((trouble) => ctx.log.error({ err: trouble, feed: feed.id }, 'a calendar’s problem could not be noted'));
   }
-  return next;
 }
 
 async function syncFeed(ctx: AppContext, feed: FeedRow): Promise<void> {

@@ -4,4 +4,4 @@ export { definitionOf, type HookInput, readMessage, type SenderInput } from './h
 export { getHook, type HookPostView, type HookSummary, listHooks } from './hookPages';
 export { changeHook, createHook, guardHook, switchHook } from './hooks';
 export { postHeaders, postTest } from './hookTest';
-export { type HookPost, LARGEST_POST, pruneHookPosts, takeHookPost } from './receiveHookPost';
+export { type HookPost, LARGEST_POST, takeHookPost } from './receiveHookPost';

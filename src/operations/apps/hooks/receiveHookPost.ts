@@ -187,12 +187,3 @@ function sameText(a: string, b: string): boolean {
 function storable({ authorization, cookie, ...headers }: Record<string, string>): Record<string, string> {
   return authorization ? { ...headers, authorization: '…' } : headers;
 }
-
-const KEPT = 30 * DAY;
-
-/** Posts hold what people's records say, so they are not kept for ever. */
-export async function pruneHookPosts(ctx: AppContext): Promise<void> {
-  await ctx.store.write((unit) =>
-    unit.execute('DELETE FROM hook_posts WHERE received_at < :before', { before: ctx.now() - KEPT }),
-  );
-}

@@ -7,4 +7,4 @@ export {
   type PhoneSystemView,
   switchPhoneSystem,
 } from './phoneSystems';
-export { prunePhoneCalls, takeCall } from './receiveCall';
+export { takeCall } from './receiveCall';

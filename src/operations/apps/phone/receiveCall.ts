@@ -167,10 +167,3 @@ async function answeredAt(unit: Unit, system: PhoneSystemRow, caller: string, at
   );
   return last?.at ?? undefined;
 }
-
-/** Calls say who rang whom, so they are not kept for ever. */
-export async function prunePhoneCalls(ctx: AppContext): Promise<void> {
-  await ctx.store.write((unit) =>
-    unit.execute('DELETE FROM phone_calls WHERE received_at < :before', { before: ctx.now() - 90 * DAY }),
-  );
-}

@@ -121,6 +121,7 @@ function runOf(action: RecordActionRow, type: RecordType, message: MessageRow, r
     source: 'record',
     sourceId: action.id,
     subjectId: message.id,
+    turn: message.sender,
     steps: [step],
     failed: finding && { finding, cause: 'record-field-empty' },
   };

@@ -12,4 +12,4 @@ export {
   switchSheet,
   watchSheet,
 } from './sheets';
-export { scanSheets } from './watchSheets';
+export { createSheetWatch } from './watchSheets';

@@ -110,6 +110,9 @@ function blank(name: string): Omit<Fresh, 'way' | 'source'> {
     begin_with: 'new',
     file_mark: null,
     scanned_at: null,
+    failures: 0,
+    failed_mark: null,
+    retry_at: null,
     row_count: 0,
     samples: [],
     problem: null,
@@ -153,7 +156,7 @@ export async function changeSheet(ctx: AppContext, actor: Actor, id: string, inp
     const message = await readMessage(unit, input);
     const name = input.name.trim() || before.name;
     // It is read again, so that rows that waited for the message are sent.
-    await unit.sheets.change({ id }, { ...message, name, file_mark: null, changed_at: at });
+    await unit.sheets.change({ id }, { ...message, name, file_mark: null, retry_at: null, changed_at: at });
     await noteAutomation(unit, actor, at, before, {
       action: 'sheet.changed',
       summary: `Changed what rows of “${name}” become`,
@@ -198,7 +201,10 @@ export async function decideHeldRows(
     if (sheet.held?.print !== print)
       throw new OperationError('conflict', 'The rows that are held have changed meanwhile. Look at them again.');
     const rows = sheet.held.rows === 1 ? '1 row' : `${sheet.held.rows} rows`;
-    await unit.sheets.change({ id }, { decision: { what, print, by: actor.name }, file_mark: null, changed_at: at });
+    await unit.sheets.change(
+      { id },
+      { decision: { what, print, by: actor.name }, file_mark: null, retry_at: null, changed_at: at },
+    );
     await noteAutomation(unit, actor, at, sheet, {
       action: `sheet.rows-${what}`,
       summary:

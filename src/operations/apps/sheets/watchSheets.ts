@@ -10,6 +10,7 @@ import type { SheetRow } from '../../../store/schema/rows';
 import { isStoreTrouble } from '../../../store/trouble';
 import { type AppContext, noteChanges } from '../../context';
 import { fault, recordFacts } from '../../proofs';
+import { createBeside } from '../../workQueue';
 import { writeResults } from './sheetResults';
 import { type Scan, SheetChanged, scanRows } from './sheetRows';
 import { isAddress, sheetPath } from './sheets';
@@ -20,52 +21,90 @@ const SETTLED = 500;
 const ADDRESS_EVERY = 60_000;
 const LARGEST_DOWNLOAD = 64 * 1024 * 1024;
 
-/** Looks at every watched sheet. Returns how many rows were new. */
-export async function scanSheets(ctx: AppContext): Promise<number> {
-  const sheets = await ctx.store.sheets.all({ way: 'watch', disabled_at: null });
-  let fresh = 0;
-  for (const sheet of sheets) {
-    try {
-      fresh += await scanSheet(ctx, sheet);
-      await writeResults(ctx, sheet.id);
-    } catch (error) {
-      // What is wrong with one sheet, foreseen or not, keeps none of the others from being read.
-      if (isStoreTrouble(error)) throw error;
-      if (error instanceof SheetChanged) continue;
-      if (error instanceof SheetError) await noteProblem(ctx, sheet, error.message);
-      else {
-        ctx.log.error({ err: error, sheet: sheet.id }, 'a sheet could not be processed');
-        await noteProblem(ctx, sheet, `It could not be processed: ${(error as Error).message}`);
-      }
-    }
-  }
-  if (fresh > 0) ctx.engineWakeUp.ring('runs');
-  return fresh;
+/** Sheets that could not be read are read again after this, then ever more seldom. */
+const FIRST_RETRY = 30_000;
+const LAST_RETRY = 60 * 60_000;
+/** Read beside one another: each may take as long as a download does. */
+const AT_ONCE = 4;
+
+export interface SheetWatch {
+  /** Begins to look at every watched sheet whose time has come. */
+  round(): Promise<undefined>;
+  drained(): Promise<void>;
 }
 
-async function noteProblem(ctx: AppContext, sheet: SheetRow, problem: string): Promise<void> {
-  if (sheet.problem === problem) return;
+/** `ring` is called when a sheet has been read. What is wrong with one, foreseen or not, keeps none of the others waiting. */
+export function createSheetWatch(ctx: AppContext, ring: () => void): SheetWatch {
+  let more = false;
+  const beside = createBeside(AT_ONCE, () => {
+    if (more) ring();
+  });
+  return {
+    async round() {
+      more = false;
+      const watched = (await ctx.store.sheets.readable())
+        .filter(({ way, disabled_at }) => way === 'watch' && disabled_at === null)
+        .sort((one, other) => (one.scanned_at ?? 0) - (other.scanned_at ?? 0));
+      for (const sheet of watched) {
+        const began = beside.begin(sheet.id, () => lookAt(ctx, sheet));
+        more ||= !began;
+      }
+      return undefined;
+    },
+    drained: () => beside.drained(),
+  };
+}
+
+async function lookAt(ctx: AppContext, sheet: SheetRow): Promise<void> {
+  let mark: string | null = null;
+  try {
+    const place = await currentFile(ctx, sheet);
+    mark = place?.mark ?? null;
+    if (place && place.mark !== sheet.file_mark && !waits(ctx, sheet, place.mark)) {
+      const scan = await scanRows(ctx, sheet, place.path);
+      await noteScan(ctx, sheet, scan, place.mark);
+      if (scan.fresh > 0) ctx.engineWakeUp.ring('runs');
+    }
+    await writeResults(ctx, sheet.id);
+  } catch (error) {
+    if (error instanceof SheetChanged) return;
+    // What is the store's own trouble is no fault of the sheet's, and passes.
+    if (isStoreTrouble(error)) return ctx.log.error({ err: error, sheet: sheet.id }, 'a sheet could not be noted');
+    const foreseen = error instanceof SheetError;
+    if (!foreseen) ctx.log.error({ err: error, sheet: sheet.id }, 'a sheet could not be processed');
+    const problem = foreseen ? error.message : `It could not be processed: ${(error as Error).message}`;
+    await noteProblem(ctx, sheet, problem, mark).catch((trouble) =>
+      ctx.log.error({ err: trouble, sheet: sheet.id }, 'a sheet’s problem could not be noted'),
+    );
+  }
+}
+
+/** The file that could not be read is not read again at once; another one is. */
+function waits(ctx: AppContext, sheet: SheetRow, mark: string): boolean {
+  return sheet.failed_mark === mark && ctx.now() < (sheet.retry_at ?? 0);
+}
+
+async function noteProblem(ctx: AppContext, sheet: SheetRow, problem: string, mark: string | null): Promise<void> {
   await ctx.store.write(async (unit) => {
     const at = ctx.now();
-    await unit.sheets.change({ id: sheet.id }, { problem, file_mark: null });
-    await recordFacts(unit, [fault(sheet.id, 'sheet-not-read', at, sheet.id)], at);
-    await noteChanges(unit, at, [['run', sheet.id]]);
+    const retry = Math.min(FIRST_RETRY * 2 ** sheet.failures, LAST_RETRY);
+    const tried = { failures: sheet.failures + 1, failed_mark: mark, retry_at: at + retry };
+    const { id, changed_at } = sheet;
+    // Who changed the sheet meanwhile wants it read again at once.
+    await unit.sheets.change({ id, changed_at }, { ...tried, problem, file_mark: null });
+    if (sheet.problem === problem) return;
+    await recordFacts(unit, [fault(id, 'sheet-not-read', at, id)], at);
+    await noteChanges(unit, at, [['run', id]]);
   });
 }
 
-async function scanSheet(ctx: AppContext, sheet: SheetRow): Promise<number> {
-  const place = await currentFile(ctx, sheet);
-  if (!place || place.mark === sheet.file_mark) return 0;
-  const scan = await scanRows(ctx, sheet, place.path);
-  await noteScan(ctx, sheet, scan, place.mark);
-  return scan.fresh;
-}
+const READ = { failures: 0, failed_mark: null, retry_at: null };
 
 function noteScan(ctx: AppContext, sheet: SheetRow, scan: Scan, mark: string): Promise<void> {
   return ctx.store.write(async (unit) => {
     const at = ctx.now();
     const { rows, samples, held, telling, known, settled } = scan;
-    const seen = { file_mark: mark, scanned_at: at, row_count: rows, samples, problem: null, decision: null };
+    const seen = { file_mark: mark, scanned_at: at, row_count: rows, samples, problem: null, decision: null, ...READ };
     // While rows are held, what is known of the others stays what it was, so that they can still be recognised.
     const learned = settled ? { header: telling.header, identity: telling.identity, known_rows: known } : {};
     // Who changed the sheet meanwhile wants it read again.
@@ -85,6 +124,7 @@ async function currentFile(ctx: AppContext, sheet: SheetRow): Promise<{ path: st
     const mark = fileMark(path);
     return ctx.now() - statSync(path).mtimeMs < SETTLED ? undefined : { path, mark };
   }
+  if (ctx.now() < (sheet.retry_at ?? 0)) return undefined;
   if (sheet.file_mark !== null && ctx.now() - (sheet.scanned_at ?? 0) < ADDRESS_EVERY) return undefined;
   return download(ctx, sheet);
 }

@@ -8,7 +8,9 @@ import { parseRetryAfter } from '../../../core/signing/retryPlan';
 import { signWebhook } from '../../../core/signing/standardWebhooks';
 import type { WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import type { AppContext } from '../../context';
+import { isStoreTrouble } from '../../../store/trouble';
+import { type AppContext, noteChanges, recordAudit, SYSTEM } from '../../context';
+import { ABANDONED_AFTER } from '../../workQueue';
 import type { DeliveryReport } from './deliveryJobs';
 import { type DeliveryJob, MOST_PER_APP } from './deliveryJobs';
 import { secretsOf } from './subscriptions';
@@ -28,18 +30,46 @@ const MOST_UNNOTED = 4 * MOST_WAITING;
 /**
  * Claims due deliveries: of each subscription as many as its circuit breaker lets through, and never
  * two of one conversation at once, as the earlier must arrive first. `waiting` says how many
- * of a subscription were claimed before and not sent yet.
+ * of a subscription were claimed before and not sent yet. A subscription that cannot be read is
+ * paused and keeps its events; the others go on.
  */
-export function claimDeliveries(
+export async function claimDeliveries(
   ctx: AppContext,
   owner: string,
+  waiting: (subscriptionId: string) => number,
+): Promise<DeliveryJob[]> {
+  const standing = `SELECT id FROM webhook_subscriptions WHERE disabled_at IS NULL AND paused_at IS NULL`;
+  const ids = (await ctx.store.select<{ id: string }>(standing)).map(({ id }) => id);
+  try {
+    return await claimFor(ctx, owner, ids, waiting);
+  } catch (error) {
+    if (isStoreTrouble(error)) throw error;
+  }
+  const jobs: DeliveryJob[] = [];
+  for (const id of ids)
+    try {
+      jobs.push(...(await claimFor(ctx, owner, [id], waiting)));
+    } catch (error) {
+      if (isStoreTrouble(error)) throw error;
+      ctx.log.error({ err: error, subscription: id }, 'a subscription could not be read and is paused');
+      await pauseUnreadable(ctx, id);
+    }
+  return jobs;
+}
+
+function claimFor(
+  ctx: AppContext,
+  owner: string,
+  ids: readonly string[],
   waiting: (subscriptionId: string) => number,
 ): Promise<DeliveryJob[]> {
   return ctx.store.write(
     async (unit) => {
       const at = ctx.now();
       const jobs: DeliveryJob[] = [];
-      const subscriptions = await unit.subscriptions.all({ disabled_at: null, paused_at: null });
+      const subscriptions = (await unit.subscriptions.allBy('id', ids)).filter(
+        ({ disabled_at, paused_at }) => disabled_at === null && paused_at === null,
+      );
       const underWay = await leasedBySubscription(unit);
       for (const subscription of subscriptions) {
         const breaker = subscription.breaker ?? closedBreaker(MOST_PER_APP);
@@ -65,13 +95,44 @@ export function claimDeliveries(
       }
       if (jobs.length === 0) return jobs;
       await unit.execute(
-        `UPDATE webhook_deliveries SET state = 'leased', lease_owner = :owner, attempts = attempts + 1, first_attempt_at = coalesce(first_attempt_at, :at)
+        `UPDATE webhook_deliveries SET state = 'leased', lease_owner = :owner, leased_at = :at, attempts = attempts + 1,
+                first_attempt_at = coalesce(first_attempt_at, :at)
         WHERE id IN (:ids)`,
         { owner, at, ids: jobs.map(({ delivery }) => delivery.id) },
       );
       return jobs;
     },
     { durable: false },
+  );
+}
+
+/** Its events are kept until somebody has mended it and resumes it. */
+function pauseUnreadable(ctx: AppContext, id: string): Promise<void> {
+  return ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    await unit.execute(
+      `UPDATE webhook_subscriptions SET paused_at = :at, paused_why = 'unreadable' WHERE id = :id AND paused_at IS NULL`,
+      { id, at },
+    );
+    const [row] = await unit.select<{ app_id: string; url: string }>(
+      `SELECT app_id, url FROM webhook_subscriptions WHERE id = :id`,
+      { id },
+    );
+    if (!row) return;
+    const summary = `Paused events to ${row.url}: its settings or its secret cannot be read. They are kept.`;
+    await recordAudit(unit, SYSTEM, at, { action: 'subscription.paused', subject: id, summary });
+    await noteChanges(unit, at, [['app', row.app_id]]);
+  });
+}
+
+/** Gives back what is leased and worked on by nobody: an attempt that could not be noted. `held`: by id. Returns how many. */
+export function releaseLost(ctx: AppContext, held: ReadonlySet<string>): Promise<number> {
+  return ctx.store.write((unit) =>
+    unit.execute(
+      `UPDATE webhook_deliveries SET state = 'due', lease_owner = NULL, leased_at = NULL
+        WHERE state = 'leased' AND coalesce(leased_at, 0) < :before AND id NOT IN (:held)`,
+      { before: ctx.now() - ABANDONED_AFTER, held: [...held] },
+    ),
   );
 }
 
@@ -98,7 +159,7 @@ export async function releaseDeliveries(ctx: AppContext, jobs: readonly Delivery
   await ctx.store.write(
     (unit) =>
       unit.execute(
-        `UPDATE webhook_deliveries SET state = 'due', lease_owner = NULL, attempts = attempts - 1,
+        `UPDATE webhook_deliveries SET state = 'due', lease_owner = NULL, leased_at = NULL, attempts = attempts - 1,
                 first_attempt_at = CASE WHEN attempts = 1 THEN NULL ELSE first_attempt_at END WHERE id IN (:ids)`,
         { ids: jobs.map(({ delivery }) => delivery.id) },
       ),
@@ -162,7 +223,7 @@ export async function deliver(ctx: AppContext, job: DeliveryJob): Promise<Delive
 export function recoverDeliveries(ctx: AppContext): Promise<number> {
   return ctx.store.write((unit) =>
     unit.execute(
-      `UPDATE webhook_deliveries SET state = 'due', due_at = :at, lease_owner = NULL WHERE state = 'leased'`,
+      `UPDATE webhook_deliveries SET state = 'due', due_at = :at, lease_owner = NULL, leased_at = NULL WHERE state = 'leased'`,
       { at: ctx.now() },
     ),
   );

@@ -91,7 +91,7 @@ async function moveBreaker(
 
 type Attempted = Pick<
   WebhookDeliveryRow,
-  'id' | 'state' | 'cause' | 'delivered_at' | 'due_at' | 'lease_owner' | 'last_status'
+  'id' | 'state' | 'cause' | 'delivered_at' | 'due_at' | 'lease_owner' | 'leased_at' | 'last_status'
 > & {
   /** The subscription is to pause, and why. */
   pauses?: 'failing' | 'gone';
@@ -105,7 +105,7 @@ type Attempted = Pick<
 function afterAttempt(breaker: CircuitBreaker, report: DeliveryReport): Attempted {
   const { delivery } = report.job;
   const { id, due_at } = delivery;
-  const seen = { id, lease_owner: null, last_status: report.exchange.response?.status ?? null };
+  const seen = { id, lease_owner: null, leased_at: null, last_status: report.exchange.response?.status ?? null };
   if (!report.cause) return { ...seen, state: 'delivered', cause: null, delivered_at: report.at, due_at };
   const next = nextAttemptAt(WEBHOOK_RETRIES, {
     attempts: delivery.attempts,

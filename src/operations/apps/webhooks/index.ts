@@ -7,10 +7,12 @@ export {
   nextDeliveryDueAt,
   recoverDeliveries,
   releaseDeliveries,
+  releaseLost,
 } from './deliveries';
 export { type DeliveryJob, MOST_PER_APP } from './deliveryJobs';
 export { CAUSE_OF_DELIVERY, listDeliveries, redeliver, redeliverRange } from './deliveryLog';
 export { createDeliveryReporter } from './deliveryOutcomes';
+export { eventQueue } from './eventQueue';
 export {
   changeSubscription,
   endSubscription,

@@ -27,8 +27,12 @@ export async function emitMessageEvents(
   appIds?: readonly string[],
 ): Promise<void> {
   if (messages.length === 0) return;
-  const subscriptions = (await unit.subscriptions.all({ disabled_at: null })).filter(
-    (subscription) => subscription.events.includes(type) && (!appIds || appIds.includes(subscription.app_id)),
+  // One that cannot be read keeps no message from coming in; it is paused where its events are claimed.
+  const subscriptions = (await unit.subscriptions.readable()).filter(
+    (subscription) =>
+      subscription.disabled_at === null &&
+      subscription.events.includes(type) &&
+      (!appIds || appIds.includes(subscription.app_id)),
   );
   if (subscriptions.length === 0) return;
   const deliveries = messages.flatMap((message) =>
@@ -87,6 +91,7 @@ function deliveryOf(
     first_attempt_at: null,
     due_at: at,
     lease_owner: null,
+    leased_at: null,
     last_status: null,
     created_at: at,
     delivered_at: null,

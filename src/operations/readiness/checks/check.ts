@@ -71,3 +71,14 @@ export function ofProof(proof: HopProof, subject: ReadinessSubject, affects: rea
     },
   ];
 }
+
+/** A check that fails says so in its place: what it would have found is not known, and no other check is held up. */
+export function checkFailed(name: string, error: unknown): Examined {
+  return finding(
+    'loop-failing',
+    'error',
+    { kind: 'engine', id: 'engine', name: 'The engine', href: '/watch/set-aside' },
+    { subject: `The check “${name}”`, said: error instanceof Error ? error.message : String(error) },
+    { about: `check ${name}` },
+  );
+}

@@ -13,6 +13,9 @@ import { appRecords } from './appRecords';
 import { apps } from './apps';
 import { automationsOff } from './automationsOff';
 import type { AccountCheck, ReadinessCheck } from './check';
+import { damagedRows } from './damagedRows';
+import { disk } from './disk';
+import { engine } from './engine';
 import { routeDraft } from './routeDraft';
 import { routes } from './routes';
 import { routesOff } from './routesOff';
@@ -28,6 +31,9 @@ export const CHECKS: readonly ReadinessCheck[] = [
   routesOff,
   templates,
   automationsOff,
+  engine,
+  damagedRows,
+  disk,
 ];
 
 export const ACCOUNT_CHECKS: readonly AccountCheck[] = [

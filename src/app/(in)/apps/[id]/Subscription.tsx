@@ -72,6 +72,7 @@ const PAUSED_WHY = {
   failing: 'three days of attempts failed',
   gone: 'the app answered that it wants no more there',
   'by-hand': 'somebody here paused it',
+  unreadable: 'its settings or its secret cannot be read',
 };
 
 function wait(count: number): string {

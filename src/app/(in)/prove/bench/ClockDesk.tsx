@@ -3,10 +3,10 @@
 import { useRouter } from 'next/navigation';
 import { useTransition } from 'react';
 import { toast } from 'sonner';
+import { wordsOfLength } from '../../../../core/text/length';
 import type { BenchState } from '../../../../operations/bench';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel, Section } from '../../../../ui/primitives/layout';
-import { wordsOfLength } from '../../../../ui/primitives/length';
 import { ClockTime } from '../../../../ui/primitives/Time';
 import { clockAction } from './actions';
 

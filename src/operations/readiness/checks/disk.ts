@@ -1,0 +1,25 @@
+/** Room on the disk on which the database stands. */
+import { statfs } from 'node:fs/promises';
+import type { Examined } from '../../../core/readiness/readiness';
+import type { AppContext } from '../../context';
+import { finding, type ReadinessCheck } from './check';
+import { ENGINE } from './engine';
+
+const MB = 1024 * 1024;
+const LOW = 500 * MB;
+const VERY_LOW = 100 * MB;
+
+export const disk: ReadinessCheck = {
+  name: 'disk',
+  topics: [],
+  examine: ({ ctx }) => examineDisk(ctx),
+};
+
+/** Looked at by whoever shows a page, too: an engine that cannot write cannot say so. */
+export async function examineDisk({ config }: Pick<AppContext, 'config'>): Promise<Examined[]> {
+  const { bavail, bsize } = await statfs(config.dataFolder);
+  const left = bavail * bsize;
+  if (left > LOW) return [];
+  const said = left < MB ? 'less than 1 MB' : `${Math.floor(left / MB)} MB`;
+  return [finding('disk-low', left > VERY_LOW ? 'attention' : 'error', ENGINE, { said }, { affects: ['*'] })];
+}
