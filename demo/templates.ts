@@ -4,7 +4,8 @@ import { connectProvider } from '../src/operations/accounts/accounts';
 import { openChannel } from '../src/operations/channels/channels';
 import { SYSTEM } from '../src/operations/context/actor';
 import type { AppContext } from '../src/operations/context/appContext';
-import { checkTemplate, submitTemplate } from '../src/operations/templates/templateReviews';
+import { checkTemplate } from '../src/operations/templates/templateReviews';
+import { submitTemplate } from '../src/operations/templates/templateSubmissions';
 import { createTemplate, saveTemplate, type TemplateKind } from '../src/operations/templates/templates';
 import type { DemoWorld } from './world';
 

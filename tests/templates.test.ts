@@ -6,12 +6,8 @@ import { SYSTEM } from '../src/operations/context/actor';
 import { answersFor } from '../src/operations/conversations/replyTexts';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
-import {
-  checkTemplate,
-  readReviewHistory,
-  retireTemplate,
-  submitTemplate,
-} from '../src/operations/templates/templateReviews';
+import { checkTemplate, readReviewHistory, retireTemplate } from '../src/operations/templates/templateReviews';
+import { submitTemplate } from '../src/operations/templates/templateSubmissions';
 import { archiveTemplate, createTemplate, getTemplate, saveTemplate } from '../src/operations/templates/templates';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';

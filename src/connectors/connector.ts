@@ -274,6 +274,8 @@ export interface Connector {
   submitTemplate?(credentials: Credentials, submission: TemplateSubmission): Promise<Outcome<TemplateReview>>;
   /** Where every version of a template stands. */
   fetchTemplate?(credentials: Credentials, remoteId: string): Promise<Outcome<TemplateReview[]>>;
+  /** Every version of the template of a name, for a submission whose answer was lost; absent where it cannot be asked. */
+  findTemplate?(credentials: Credentials, name: string): Promise<Outcome<TemplateReview[]>>;
   retireTemplate?(credentials: Credentials, remoteId: string): Promise<Outcome<null>>;
   send?(credentials: Credentials, text: OutboundText): Promise<Outcome<Accepted>>;
   /** Whose network a phone is on, as an E.164 number's carrier name. */

@@ -1,13 +1,12 @@
 /** The engine's loops together. Everything they do goes through operations and can be killed at any point. */
 
-import { HOSTED_KINDS } from '../core/connect/channelKinds';
-import { checkAccount } from '../operations/accounts';
+import { createAccountChecks } from '../operations/accounts';
 import { createFeedReader, recoverFeeds } from '../operations/apps/feeds';
 import { createSheetWatch } from '../operations/apps/sheets';
 import { recoverDeliveries } from '../operations/apps/webhooks';
 import { createRunner, recoverRuns } from '../operations/automations';
 import { removeImportFiles, workImports } from '../operations/contacts';
-import { type AppContext, pruneChanges, SYSTEM, type Work } from '../operations/context';
+import { type AppContext, pruneChanges, type Work } from '../operations/context';
 import { closeIdle } from '../operations/conversations';
 import { createTestRunner } from '../operations/deliveryTests';
 import { processInbound } from '../operations/inbound';
@@ -30,7 +29,6 @@ export interface Engine {
 }
 
 const HOUSEKEEPING = 60_000;
-const ACCOUNT_CHECK = 15 * 60_000;
 
 /** Profiles, then what an earlier engine left, then the loops. Whoever calls this holds the lock. */
 export async function startEngine(ctx: AppContext): Promise<Engine> {
@@ -58,6 +56,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const feeds = loop('feeds', () => feedReader.round());
   const imports = loop('imports', () => workImports(ctx, isStopping));
   const replays = loop('replays', () => workReplays(ctx, isStopping));
+  const accountChecks = createAccountChecks(ctx, () => checks.ring());
+  const checks = loop('account checks', () => accountChecks.round());
   const reviews = loop('reviews', () => checkReviews(ctx));
   const receiver = loop('inbound', async () => {
     const done = await processInbound(ctx);
@@ -77,7 +77,6 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
     'PDUs of trunks': () => prunePdus(ctx),
     'what is no longer kept': () => prune(ctx, isStopping),
     'files of imports': () => removeImportFiles(ctx),
-    'accounts not checked lately': () => checkOldAccounts(ctx),
     'idle conversations': () => closeIdle(ctx, sender),
   };
   let tidiedAt = ctx.now();
@@ -120,6 +119,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         sheets.stop(),
         feeds.stop(),
         reviews.stop(),
+        checks.stop(),
         imports.stop(),
         replays.stop(),
         runs.stop(),
@@ -129,7 +129,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         deliverer.stop(),
         housekeeper.stop(),
       ]);
-      await Promise.all([runner.drained(), sheetWatch.drained(), feedReader.drained()]);
+      await Promise.all([runner.drained(), sheetWatch.drained(), feedReader.drained(), accountChecks.drained()]);
       await testRunner.stop();
       await trunks.stop();
     },
@@ -143,14 +143,4 @@ async function step<T>(what: string, work: () => Promise<T>): Promise<T> {
   } catch (error) {
     throw new Error(`The engine could not start: ${what} failed. ${(error as Error).message}`, { cause: error });
   }
-}
-
-/** Credentials can be withdrawn on the other side at any time, so their proof is renewed by itself. */
-async function checkOldAccounts(ctx: AppContext): Promise<void> {
-  const before = ctx.now() - ACCOUNT_CHECK;
-  const accounts = await ctx.store.select<{ id: string }>(
-    `SELECT id FROM provider_accounts WHERE coalesce(checked_at, 0) < :before AND disabled_at IS NULL AND connector NOT IN (:hosted) LIMIT 5`,
-    { before, hosted: [...HOSTED_KINDS] },
-  );
-  for (const { id } of accounts) await checkAccount(ctx, SYSTEM, id);
 }

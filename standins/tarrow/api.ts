@@ -108,6 +108,12 @@ export function tarrowApi(tarrow: Tarrow): Hono<Env> {
   api.post('/businesses/:id/patterns', handIn);
   api.put('/businesses/:id/patterns/:pattern', handIn);
 
+  api.get('/businesses/:id/patterns', (c) => {
+    const title = c.req.query('title');
+    const patterns = tarrow.patterns.of(c.get('business').id).filter((each) => !title || each.title === title);
+    return c.json({ patterns: patterns.flatMap((each) => each.all.map((edition) => reviewOf(each, edition))) });
+  });
+
   api.get('/businesses/:id/patterns/:pattern', (c) => {
     const pattern = tarrow.patterns.of(c.get('business').id).find(({ id }) => id === c.req.param('pattern'));
     if (!pattern) return refuse(c, 404, 'pattern_unknown', 'No such pattern');

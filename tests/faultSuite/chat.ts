@@ -5,7 +5,7 @@ import { changeHook, createHook } from '../../src/operations/apps/hooks/hooks';
 import { handOverForMe } from '../../src/operations/channels/channels';
 import { SYSTEM } from '../../src/operations/context/actor';
 import { createSender } from '../../src/operations/outbound/sendMessage';
-import { submitTemplate } from '../../src/operations/templates/templateReviews';
+import { submitTemplate } from '../../src/operations/templates/templateSubmissions';
 import { createTemplate, getTemplate, saveTemplate } from '../../src/operations/templates/templates';
 import { connectMail } from '../harness/mail';
 import { INES, TOMAS } from '../harness/mossgate';

@@ -106,7 +106,7 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: C
 }
 
 function templating(shape: TemplatesShape, call: Call): Partial<Connector> {
-  const { submit, revise, fetch, retire } = shape;
+  const { submit, revise, fetch, find, retire } = shape;
   return {
     templateRules: rulesOf(shape),
     submitTemplate: (credentials, submission) => {
@@ -117,6 +117,10 @@ function templating(shape: TemplatesShape, call: Call): Partial<Connector> {
     },
     fetchTemplate: (credentials, remoteId) =>
       call(credentials, fetch.request, { template: { remoteId } }, (answer) => readReviews(shape, answer, fetch.each)),
+    findTemplate:
+      find &&
+      ((credentials, name) =>
+        call(credentials, find.request, { template: { name } }, (answer) => readReviews(shape, answer, find.each))),
     retireTemplate:
       retire && ((credentials, remoteId) => call(credentials, retire, { template: { remoteId } }, () => null)),
   };

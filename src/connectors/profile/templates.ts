@@ -58,6 +58,10 @@ export const templates = z
     submit: z.strictObject({ request, one: path }),
     revise: z.strictObject({ request, one: path }).optional().describe('Submits a new version of a known template'),
     fetch: z.strictObject({ request, each: path }),
+    find: z
+      .strictObject({ request, each: path })
+      .optional()
+      .describe('Every version of the template of a name, for a submission whose answer was lost'),
     retire: request.optional(),
     read,
     callback: z.strictObject({ each: path }).optional().describe('Where a post to the inbound URL tells of reviews'),

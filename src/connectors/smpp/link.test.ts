@@ -193,3 +193,52 @@ test('an idle link enquires, and closing unbinds', async () => {
   expect(heard.at(-1)).toBe('unbind');
   expect(link.room(0)).toBe(0);
 });
+
+test('submits that are not answered free their places; a link on which several in a row are not is bound anew, and tried with one', async () => {
+  let deaf = true;
+  const { port, heard, submits } = await carrier((pdu, session, nth) => {
+    if (!deaf) take(pdu, session, nth);
+  });
+  const { link, changes } = await open(port, { window: 3, answerSeconds: 1 });
+  const first = await Promise.all(Array.from({ length: 3 }, () => link.submit(text())));
+  expect(first.map((outcome) => !outcome.ok && outcome.failure.outcomeUnknown)).toEqual([true, true, true]);
+  await until(() => changes.some(({ cause }) => cause === 'trunk-half-dead'));
+  expect(link.unanswered).toBe(0);
+  await until(() => changes.filter(({ state }) => state === 'bound').length === 2);
+  // On trial: one at a time, until the carrier takes one.
+  expect(link.room(0)).toBe(1);
+  const trial = link.submit(text());
+  const waiting = link.submit(text());
+  await until(() => submits.length === 4);
+  expect(link.unanswered).toBe(1);
+  deaf = false;
+  expect(await trial).toMatchObject({ ok: false, failure: { outcomeUnknown: true } });
+  expect(await waiting).toMatchObject({ ok: true });
+  expect(link.room(0)).toBeGreaterThan(1);
+  expect(heard.filter((command) => command === 'bind_transceiver')).toHaveLength(2);
+});
+
+test('one lost submit is no half-dead link, and its late answer still settles it', async () => {
+  const kept: [PDU, Session][] = [];
+  const { port } = await carrier((pdu, session, nth) => {
+    if (nth === 1) kept.push([pdu, session]);
+    else take(pdu, session, nth);
+  });
+  const { link, changes, late } = await open(port, { window: 2, answerSeconds: 1 });
+  const lost = text();
+  expect(await link.submit(lost)).toMatchObject({ ok: false, failure: { outcomeUnknown: true } });
+  expect(await link.submit(text())).toMatchObject({ ok: true });
+  for (const [pdu, session] of kept) take(pdu, session, 9);
+  await until(() => late.length === 1);
+  expect(late).toEqual([lost.reference]);
+  expect(changes.some(({ cause }) => cause === 'trunk-half-dead')).toBe(false);
+});
+
+test('closing ends though the carrier answers nothing; what it was not answered is unknown', async () => {
+  const { port } = await carrier(() => undefined);
+  const { link } = await open(port, { window: 2, answerSeconds: 120 });
+  const outcome = link.submit(text());
+  await until(() => link.unanswered === 1);
+  await link.close();
+  expect(await outcome).toMatchObject({ ok: false, failure: { outcomeUnknown: true } });
+});

@@ -5,6 +5,10 @@
  *
  * What was written to a connection that then broke may or may not have been taken. Such a
  * text ends as "outcome unknown" and is never written again by the link.
+ *
+ * A carrier may keep answering enquire_link while the service behind it takes nothing. A submit
+ * that is not answered in time frees its place in the window; after several in a row the link is
+ * bound anew, and then lets one text through at a time until one is answered.
  */
 
 import smpp, { type Session } from 'smpp';
@@ -38,6 +42,8 @@ const THROTTLE_PAUSE = 1000;
 const MOST_THROTTLED = 20;
 const CLOSING_PATIENCE = 5000;
 const SWEEP_EVERY = 100;
+/** Submits in a row without an answer after which the link is taken for half-dead. */
+const HALF_DEAD_AFTER = 3;
 
 /** One text on its way over the link; its parts follow one another, each when the one before is taken. */
 interface Passage {
@@ -73,6 +79,11 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
   let attempts = 0;
   let closing = false;
   let pausedUntil = 0;
+  /** Submits in a row that were not answered in time. */
+  let unheard = 0;
+  /** Until a submit is answered after the link was half-dead. */
+  let onTrial = false;
+  let lastFailure: string | undefined;
   let pumpTimer: Timer | undefined;
   let reconnectTimer: Timer | undefined;
   const sweeper = clock.every(SWEEP_EVERY, () => connection?.sweep());
@@ -83,12 +94,16 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     events.changed({ state: 'binding' });
     connection = openConnection({
       bound() {
-        attempts = 0;
-        events.changed({ state: 'bound' });
+        if (!onTrial) attempts = 0;
+        unheard = 0;
+        // Bound, and not yet seen to take anything again.
+        events.changed(onTrial ? { state: 'bound', cause: 'trunk-half-dead', said: lastFailure } : { state: 'bound' });
         pump();
       },
       lost(failure, lost) {
         connection = undefined;
+        onTrial ||= failure.cause === 'trunk-half-dead';
+        lastFailure = failure.said;
         for (const submit of lost) giveUp(submit, { cause: 'trunk-down', said: failure.said, outcomeUnknown: true });
         if (closing) return;
         const delay = reconnectDelay(attempts++, failure);
@@ -107,7 +122,11 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     while (waiting.length > 0 && connection?.bound) {
       const now = clock.elapsed();
       if (now < pausedUntil) return later(pausedUntil - now);
-      const room = settings.window - connection.unanswered();
+      if (waiting[0]?.passage.settled) {
+        waiting.shift();
+        continue;
+      }
+      const room = (onTrial ? 1 : settings.window) - connection.unanswered();
       if (room <= 0) return;
       const { granted, waitMs } = take(rateLimiter, settings.pace, 1, now);
       if (granted === 0) return later(waitMs);
@@ -135,6 +154,10 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
 
   function answered(submit: Submit, answer: PDU) {
     const { passage, index } = submit;
+    unheard = 0;
+    attempts = 0;
+    if (onTrial) events.changed({ state: 'bound' });
+    onTrial = false;
     passage.answer = answerOf(answer);
     if (answer.command_status === 0) {
       passage.ids.push(levelId(String(answer.message_id ?? '')));
@@ -212,6 +235,8 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     /** Looks for what is overdue. */
     sweep(): void;
     unbind(): Promise<void>;
+    /** Ends it at once; what was not answered is unknown. */
+    abandon(): void;
   }
 
   /** One life of the link, from connecting to its end: a session, or two for a transmitter and a receiver. */
@@ -220,6 +245,8 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     const commands = settings.bind === 'transceiver' ? ['bind_transceiver'] : ['bind_transmitter', 'bind_receiver'];
     const sessions: Session[] = [];
     const corked = new Set<Session>();
+    /** Of the pending ones those that may still be answered in time; the others hold no place in the window. */
+    let unanswered = 0;
     let standing = 0;
     let over = false;
     let heardAt = clock.elapsed();
@@ -294,6 +321,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
       for (const session of sessions) session.destroy();
       const lost = [...pending.values()].filter((submit) => !submit.expired);
       pending.clear();
+      unanswered = 0;
       callbacks.lost(failure, lost);
     }
 
@@ -313,12 +341,14 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
       get bound() {
         return !over && standing === commands.length;
       },
-      unanswered: () => pending.size,
+      unanswered: () => unanswered,
       submit(pdu, submit, onAnswer) {
         const session = sessions[0] as Session;
         pending.set(pdu, submit);
+        unanswered += 1;
         const sent = send(session, pdu, (answer) => {
           if (!pending.delete(pdu)) return;
+          if (!submit.expired) unanswered -= 1;
           onAnswer(answer);
         });
         if (!sent) end({ cause: 'trunk-down', said: 'the connection is gone' });
@@ -332,6 +362,8 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
         for (const submit of pending.values()) {
           if (submit.expired || now - (submit.sentAt ?? now) < answerMs) continue;
           submit.expired = true;
+          unanswered -= 1;
+          unheard += 1;
           giveUp(submit, {
             cause: 'provider-timeout',
             said: `no answer within ${settings.answerSeconds} s`,
@@ -339,10 +371,16 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
           });
           enquire();
         }
+        if (unheard >= Math.min(HALF_DEAD_AFTER, settings.window)) {
+          const said = `${unheard} submits in a row were not answered within ${settings.answerSeconds} s`;
+          return end({ cause: 'trunk-half-dead', said });
+        }
+        pump();
         if (now - heardAt > settings.keepAliveSeconds * 1000) enquire();
         if (enquiredAt !== undefined && now - enquiredAt > answerMs)
           end({ cause: 'trunk-down', said: 'no answer to enquire_link' });
       },
+      abandon: () => end({ cause: 'trunk-down', said: 'the trunk was closed before the carrier answered' }),
       unbind: () =>
         new Promise((resolve) => {
           const done = () => {
@@ -384,6 +422,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     paceNow: () => paceNow(rateLimiter, clock.elapsed()),
     room(claimMs) {
       if (!connection?.bound || closing) return 0;
+      if (onTrial) return connection.unanswered() + waiting.length > 0 ? 0 : 1;
       const most = settings.window + textsAhead(settings.pace, claimMs);
       const held = connection.unanswered() + waiting.length;
       // A claim costs a commit: it is worth one when the window has places free, or for many.
@@ -419,7 +458,8 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
       while (connection && connection.unanswered() > 0 && clock.elapsed() < deadline) await clock.pause(20);
       sweeper.cancel();
       pumpTimer?.cancel();
-      if (connection?.bound) await connection.unbind();
+      if (connection?.bound && connection.unanswered() === 0) await connection.unbind();
+      connection?.abandon();
       events.changed({ state: 'off' });
     },
   };

@@ -1,4 +1,5 @@
 /** Provider accounts and their numbers, and what endangers a connection. Others come in here. */
+export { createAccountChecks } from './accountChecks';
 export {
   type AccountView,
   type ConnectorView,

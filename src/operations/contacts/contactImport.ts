@@ -6,6 +6,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
+import { isDeepStrictEqual } from 'node:util';
 import { formatOf, readRows, SheetError } from '../../connectors/sheets/sheetFile';
 import { CARD_COLUMNS, readCards } from '../../connectors/sheets/vcards';
 import { guessColumns, type ImportPlan, planProblem, type ReadLine, readLine } from '../../core/contacts/importing';
@@ -105,12 +106,18 @@ export async function planImport(ctx: AppContext, actor: Actor, id: string, plan
   ctx.engineWakeUp.ring('imports');
 }
 
-export async function runImport(ctx: AppContext, actor: Actor, id: string): Promise<void> {
+/** `plan`: as whoever presses the button sees it; one that was changed and not examined is not imported by. */
+export async function runImport(ctx: AppContext, actor: Actor, id: string, plan?: ImportPlan): Promise<void> {
   requireRole(actor, 'administrator');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const row = found(await unit.imports.one({ id }), 'import');
     if (row.state !== 'preview') throw new OperationError('conflict', 'This import is under way or over.');
+    if (plan && !isDeepStrictEqual(plan, row.plan))
+      throw new OperationError(
+        'conflict',
+        'What is shown was changed and not examined yet. Examine again, then import.',
+      );
     const problem = planProblem(row.plan);
     if (problem) throw invalidText('columns', problem, 'Correct it and examine again.');
     await unit.imports.change({ id }, { state: 'running', ...NOTHING_DONE });
@@ -158,10 +165,15 @@ export async function workImports(ctx: AppContext, leaveOff: () => boolean): Pro
 
 async function workThrough(ctx: AppContext, row: ImportRow, leaveOff: () => boolean): Promise<void> {
   let number = 0;
+  /** Lines that are placed by the plan of `row`. */
+  let placed = row.done;
   let batch: { number: number; line: ReadLine }[] = [];
   const seen = new Set<string>();
   const place = async (last: boolean) => {
-    const going = await ctx.store.write((unit) => placeBatch(ctx, unit, row, batch, seen, last), { durable: false });
+    const going = await ctx.store.write((unit) => placeBatch(ctx, unit, { row, batch, seen, last, done: placed }), {
+      durable: false,
+    });
+    placed += batch.length;
     batch = [];
     return going;
   };
@@ -195,18 +207,26 @@ async function* linesOf(path: string): AsyncGenerator<Line> {
   }
 }
 
+interface Place {
+  row: ImportRow;
+  batch: readonly { number: number; line: ReadLine }[];
+  seen: Set<string>;
+  last: boolean;
+  /** Lines that were placed before these. */
+  done: number;
+}
+
 /** Returns whether there is more to do: somebody may have ended it meanwhile. */
 async function placeBatch(
   ctx: AppContext,
   unit: Unit,
-  { id, plan, by }: ImportRow,
-  batch: readonly { number: number; line: ReadLine }[],
-  seen: Set<string>,
-  last: boolean,
+  { row: { id, plan, by }, batch, seen, last, done: placed }: Place,
 ): Promise<boolean> {
   const at = ctx.now();
   const now = await unit.imports.one({ id });
   if (now?.state !== 'examining' && now?.state !== 'running') return false;
+  // Somebody changed the plan, or began the import, while this was under way: it begins anew, by what holds now.
+  if (now.done !== placed || !isDeepStrictEqual(now.plan, plan)) return false;
   const write = now.state === 'running';
   const outcomes = await judge(unit, batch, plan, seen);
   if (write) await carryOut(unit, outcomes, { id, plan, by, at });

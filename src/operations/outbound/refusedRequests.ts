@@ -11,7 +11,9 @@ export async function keepRefusals(
   results: ReadonlyMap<Order, Ordered>,
   at: number,
 ): Promise<void> {
-  const rows = [...results].flatMap(([{ actor, input }, result]): RefusedOrderRow[] => {
+  const rows = [...results].flatMap(([{ actor, input, refresh }, result]): RefusedOrderRow[] => {
+    // It is judged again, by what the provider says now.
+    if (isOperationError(result) && refresh?.mayChange(result)) return [];
     const finding = isOperationError(result) ? result.findings[0]?.finding : undefined;
     if (!finding || !isCauseCode(finding.code)) return [];
     const channel = channels.find(({ id, address }) => id === input.from || address === input.from);

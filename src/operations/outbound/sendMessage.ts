@@ -23,6 +23,7 @@ import { syncProfiles } from '../profiles';
 import type { TemplateText } from '../templates';
 import { threadKey, threadsFor } from '../threads';
 import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from './idempotency';
+import { createFactRefresh } from './oldFacts';
 import { keepRefusals } from './refusedRequests';
 import type { Draft, Order, Ordered, SendAnswer, SendContext, Sender } from './sendRequests';
 import { draftOf, readSendContext, refusal } from './validateSend';
@@ -31,6 +32,7 @@ import { draftOf, readSendContext, refusal } from './validateSend';
 const REPLY_PRIORITY = 10;
 
 export function createSender(ctx: AppContext): Sender {
+  const refresh = createFactRefresh(ctx);
   const order = createBatcher<Order, Ordered>(async (orders) => {
     await syncProfiles(ctx);
     const results = await ctx.store.write((unit) => placeOrders(ctx, unit, orders));
@@ -40,9 +42,13 @@ export function createSender(ctx: AppContext): Sender {
 
   return async (actor, input, idempotencyKey) => {
     requireAccess(actor, 'agent', 'messages:send');
-    const result = await order({ actor, input, idempotencyKey });
-    if (isOperationError(result)) throw result;
-    return result;
+    const first = await order({ actor, input, idempotencyKey, refresh });
+    if (!isOperationError(first)) return first;
+    if (!refresh.mayChange(first)) throw first;
+    await refresh.ask(first);
+    const second = await order({ actor, input, idempotencyKey });
+    if (isOperationError(second)) throw second;
+    return second;
   };
 }
 

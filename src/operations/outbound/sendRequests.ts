@@ -4,6 +4,7 @@ import type { ChannelRow, MessageRow, ProviderAccountRow, ProviderNumberRow } fr
 import type { messageData } from '../apps/webhooks';
 import type { Actor, OperationError } from '../context';
 import type { TemplateCatalogue, TemplateChoice, TemplateText } from '../templates';
+import type { FactRefresh } from './oldFacts';
 
 export interface SendInput {
   /** Any human form; without a country code the channel's country is assumed. */
@@ -34,6 +35,8 @@ export interface Order {
   idempotencyKey?: string;
   /** The answer to an opt-out or opt-in word. */
   consent?: true;
+  /** A refusal on old facts is not the last word: the provider is asked, and the order judged again. */
+  refresh?: FactRefresh;
 }
 
 export type Ordered = SendAnswer | OperationError;

@@ -14,6 +14,7 @@ import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, invalid, invalidText, type OperationError } from '../context';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
+import { restingOn } from './oldFacts';
 import type { Draft, Order, SendContext, SendInput } from './sendRequests';
 
 /** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */
@@ -168,7 +169,11 @@ async function refuseWhatIsKnownToFail(
   if (!foreseen) return;
   const subject = foreseen.subject?.length === 2 ? countryName(foreseen.subject) : foreseen.subject;
   const allowed = foreseen.cause === 'window-closed' ? whatIsAllowed(ctx, known, connector) : '';
-  throw refusal('to', foreseen.cause, subject, account.name, foreseen.said, allowed);
+  throw restingOn(
+    refusal('to', foreseen.cause, subject, account.name, foreseen.said, allowed),
+    foreseen.cause,
+    account,
+  );
 }
 
 async function lastInboundAt(unit: Unit, channel: ChannelRow, recipient: string): Promise<number | undefined> {

@@ -1,14 +1,9 @@
 /** Templates: writing, review by platforms, the texts made of them. Others come in here. */
 export { reviewQueue } from './reviewQueue';
+export { checkReviews } from './reviewRounds';
 export { chargedPrices, type TemplateReaders, templateReaders } from './templateReaders';
-export {
-  checkReviews,
-  checkTemplate,
-  predictFor,
-  receiveReviews,
-  retireTemplate,
-  submitTemplate,
-} from './templateReviews';
+export { checkTemplate, predictFor, receiveReviews, retireTemplate } from './templateReviews';
+export { submitTemplate } from './templateSubmissions';
 export {
   archiveTemplate,
   contentOf,

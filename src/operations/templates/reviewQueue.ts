@@ -33,13 +33,21 @@ export const reviewQueue: WorkQueue = {
       ...(account ? { subject: { name: account, href: `/connect/providers/${account_id}` } } : {}),
     }));
   },
-  tryAgain: (unit, id, due) =>
-    unit.execute(
+  async tryAgain(unit, id, due) {
+    await unit.execute(
       `UPDATE template_versions SET next_check_at = :due WHERE template_id = :id AND next_check_at IS NOT NULL`,
       { id, due },
-    ),
-  setAside: (unit, id) =>
-    unit.execute(`UPDATE template_versions SET next_check_at = NULL WHERE template_id = :id`, { id }),
+    );
+    await unit.execute(
+      `UPDATE templates SET submitting = json_set(submitting, '$.at', :due) WHERE id = :id AND submitting IS NOT NULL`,
+      { id, due },
+    );
+  },
+  async setAside(unit, id) {
+    await unit.execute(`UPDATE template_versions SET next_check_at = NULL WHERE template_id = :id`, { id });
+    // What became of a submission is not known then; the platform says so when it is submitted again.
+    await unit.execute(`UPDATE templates SET submitting = NULL WHERE id = :id`, { id });
+  },
   async letGo(unit, id, at) {
     const changed = await unit.execute(
       `UPDATE template_versions SET next_check_at = :at WHERE template_id = :id AND state IN ('in-review', 'approved', 'paused')`,

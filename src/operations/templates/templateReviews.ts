@@ -11,7 +11,6 @@ import {
   predictRejection,
 } from '../../core/templates/prediction';
 import { mayBecome } from '../../core/templates/standing';
-import { newId } from '../../store/ids';
 import type { ProviderAccountRow, TemplateRow, TemplateVersionRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import {
@@ -26,14 +25,15 @@ import {
 } from '../context';
 import { tellAdministrators } from '../people';
 import { openCredentials, syncProfiles } from '../profiles';
-import { aloneAfterFailure } from '../workQueue';
-import { reviewQueue } from './reviewQueue';
-import { contentOf, examineStored, note } from './templates';
+import { examineStored, note } from './templates';
 
 const MINUTE = 60_000;
-/** How often a review is asked after when the platform tells no usual time, and how often at least. */
-const ASK_EVERY = 5 * MINUTE;
+
+/** How soon a review is asked after first, and how often at least. */
+const ASK_AGAIN = 2000;
+
 const ASK_AT_LEAST_EVERY = 60 * MINUTE;
+
 /** An approved template can be paused at any time; a platform that cannot tell by itself is asked now and then. */
 const ASK_OF_APPROVED_EVERY = 6 * 60 * MINUTE;
 
@@ -58,97 +58,15 @@ export async function predictFor(
   return { prediction: predictRejection(findings, history), rate };
 }
 
-/** Submits a template as it is saved. What the platform does not even take for review is an error with its cause. */
-export async function submitTemplate(ctx: AppContext, actor: Actor, id: string): Promise<{ number: number }> {
-  requireRole(actor, 'administrator');
-  const row = found(await ctx.store.templates.one({ id, archived_at: null }), 'template');
-  const { account, connector } = await platformFor(ctx, row);
-  if (!connector.submitTemplate) throw new OperationError('conflict', `${account.name} takes no templates.`);
-  const versions = await ctx.store.templateVersions.all({ template_id: id });
-  if (versions.some(({ state }) => state === 'in-review'))
-    throw new OperationError('conflict', cause('template-waiting').explain({ who: account.name }));
-  const findings = await examineStored(ctx, row);
-  const { likelihood } = predictRejection(findings, (await readReviewHistory(ctx)).history);
-  const template = contentOf(row);
-  const outcome = await connector.submitTemplate(openCredentials(ctx, account), {
-    template,
-    remoteId: row.remote_id ?? undefined,
-    mediaUrl: (file) => `${ctx.config.publicUrl}/media/${file}`,
-  });
-  const at = ctx.now();
-  const number = Math.max(0, ...versions.map((version) => version.number)) + 1;
-  await ctx.store.write(async (unit) => {
-    await unit.exchanges.insert(exchangeRows('template', id, outcome));
-    if (!outcome.ok) {
-      const said = cause(outcome.failure.cause).explain({ who: account.name, said: outcome.failure.said });
-      await note(unit, actor, at, id, { what: 'refused', version: number, detail: { said } });
-      return;
-    }
-    const review = outcome.value;
-    await unit.templates.change({ id }, { remote_id: review.remoteId });
-    await unit.templateVersions.insert([
-      {
-        id: newId('tpv', at),
-        template_id: id,
-        number,
-        content: template,
-        state: 'in-review',
-        remote_id: review.remoteId,
-        edition: review.edition,
-        filed_as: null,
-        reasons: [],
-        submitted_at: at,
-        submitted_by: actor.name,
-        decided_at: null,
-        usual_minutes: review.usualMinutes ?? null,
-        checked_at: at,
-        next_check_at: at + untilNextCheck(review.usualMinutes, 0),
-        findings: findings.map(({ code, severity, grade }) => ({ code, severity, ...(grade ? { grade } : {}) })),
-        likelihood,
-      },
-    ]);
-    await note(unit, actor, at, id, { what: 'submitted', version: number });
-    await recordAudit(unit, actor, at, {
-      action: 'template.submitted',
-      subject: id,
-      summary: `Submitted version ${number} of ${row.name} to ${account.name}`,
-    });
-    await takeReviews(unit, account, [review], at);
-  });
-  if (!outcome.ok) {
-    const { cause: code, said } = outcome.failure;
-    const { remedy } = cause(code);
-    throw new OperationError('invalid', `${cause(code).explain({ who: account.name, said })} ${remedy}`);
-  }
-  ctx.engineWakeUp.ring('reviews');
-  return { number };
-}
-
-async function platformFor(ctx: AppContext, row: TemplateRow) {
+export async function platformFor(ctx: AppContext, row: TemplateRow) {
   await syncProfiles(ctx);
   const account = found(row.account_id ? await ctx.store.accounts.one({ id: row.account_id }) : undefined, 'account');
   return { account, connector: ctx.connectors.get(account.connector) };
 }
 
-/** At first when a decision is usual, then ever more seldom. */
-function untilNextCheck(usualMinutes: number | undefined, waitedMs: number): number {
-  const usual = usualMinutes === undefined ? ASK_EVERY : usualMinutes * MINUTE;
-  return Math.min(Math.max(usual - waitedMs, waitedMs / 4, 15_000), ASK_AT_LEAST_EVERY);
-}
-
-/** Asks after every version whose time has come. Returns in how many milliseconds the next one is due. */
-export async function checkReviews(ctx: AppContext): Promise<number | undefined> {
-  const due = await ctx.store.select<{ template_id: string }>(
-    `SELECT DISTINCT template_id FROM template_versions WHERE next_check_at <= :at ORDER BY next_check_at LIMIT 20`,
-    { at: ctx.now() },
-  );
-  // A platform whose profile or answer fails Windgap keeps no other template from being asked after.
-  for (const { template_id } of due)
-    await aloneAfterFailure(ctx, reviewQueue, [template_id], ([id = '']) => askAfter(ctx, id));
-  const [next] = await ctx.store.select<{ at: number | null }>(
-    `SELECT min(next_check_at) AS at FROM template_versions`,
-  );
-  return next?.at ? Math.max(0, next.at - ctx.now()) : undefined;
+/** Soon at first, as some decide within seconds, then ever more seldom. `waitedMs`: since it was submitted. */
+export function untilNextCheck(waitedMs: number): number {
+  return Math.min(Math.max(waitedMs / 2, ASK_AGAIN), ASK_AT_LEAST_EVERY);
 }
 
 /** Asks the platform now. */
@@ -157,7 +75,7 @@ export async function checkTemplate(ctx: AppContext, actor: Actor, id: string): 
   await askAfter(ctx, id);
 }
 
-async function askAfter(ctx: AppContext, templateId: string): Promise<void> {
+export async function askAfter(ctx: AppContext, templateId: string): Promise<void> {
   const row = found(await ctx.store.templates.one({ id: templateId }), 'template');
   const { account, connector } = await platformFor(ctx, row);
   const answers =
@@ -169,10 +87,7 @@ async function askAfter(ctx: AppContext, templateId: string): Promise<void> {
     if (answers) await unit.exchanges.insert(exchangeRows('template', templateId, answers));
     for (const version of await unit.templateVersions.all({ template_id: templateId })) {
       if (version.next_check_at === null) continue;
-      const wait =
-        version.state === 'in-review'
-          ? untilNextCheck(version.usual_minutes ?? undefined, at - version.submitted_at)
-          : ASK_OF_APPROVED_EVERY;
+      const wait = version.state === 'in-review' ? untilNextCheck(at - version.submitted_at) : ASK_OF_APPROVED_EVERY;
       await unit.templateVersions.change({ id: version.id }, { checked_at: at, next_check_at: at + wait });
     }
     if (answers?.ok) await takeReviews(unit, account, answers.value, at);

@@ -96,6 +96,7 @@ export async function createTemplate(
         category: copied?.category ?? 'transactional',
         variants: copied?.variants ?? blank,
         remote_id: null,
+        submitting: null,
         created_at: at,
         changed_at: at,
         changed_by: actor.name,

@@ -21,6 +21,7 @@ import { listViews } from './0020-list-views';
 import { plainNames } from './0021-plain-names';
 import { longTexts } from './0022-long-texts';
 import { workQueue } from './0023-work-queue';
+import { wordIndex } from './0024-word-index';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -47,4 +48,5 @@ export const MIGRATIONS: readonly Migration[] = [
   plainNames,
   longTexts,
   workQueue,
+  wordIndex,
 ];

@@ -8,6 +8,16 @@ import { bytes, define, generated, json, orNull, type RowOf, real, text, whole }
 /** `platform`: approved by a business-chat platform; `plain`: an SMS text; `reply`: for people at the desk. */
 export type TemplateKind = 'platform' | 'plain' | 'reply';
 
+/** A version as it is handed to a platform, written down before it is. */
+export interface Submission {
+  number: number;
+  content: Template;
+  at: number;
+  by: string;
+  findings: { code: string; severity: Severity; grade?: string }[];
+  likelihood: number;
+}
+
 export const templates = define('templates', ['id'], {
   id: text(),
   kind: text<TemplateKind>(),
@@ -18,6 +28,8 @@ export const templates = define('templates', ['id'], {
   variants: json<Variant[]>(),
   /** The platform's id, once it was submitted. */
   remote_id: orNull(text()),
+  /** The submission under way; left behind where its answer was lost. */
+  submitting: orNull(json<Submission>()),
   created_at: whole(),
   changed_at: whole(),
   changed_by: text(),

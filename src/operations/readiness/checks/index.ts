@@ -7,6 +7,7 @@ import { hops } from './account/hops';
 import { numberGone } from './account/numberGone';
 import { queues } from './account/queues';
 import { setAside } from './account/setAside';
+import { trunkStanding } from './account/trunkStanding';
 import { appEvents } from './appEvents';
 import { appKeys } from './appKeys';
 import { appRecords } from './appRecords';
@@ -39,6 +40,7 @@ export const CHECKS: readonly ReadinessCheck[] = [
 export const ACCOUNT_CHECKS: readonly AccountCheck[] = [
   credential,
   setAside,
+  trunkStanding,
   connection,
   hops,
   numberGone,

@@ -114,20 +114,23 @@ export async function removeAudienceAction(id: string): Promise<FormState> {
 export async function planImportAction(id: string, columns: string[], form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    const ways = CONSENT_WAYS.filter((way) => form.getAll('ways').includes(way));
-    const source = field(form, 'source').trim();
-    const plan: ImportPlan = {
-      columns: Object.fromEntries(columns.map((header, index) => [header, useIn(form, header, index)])),
-      country: field(form, 'country') || null,
-      tags: field(form, 'tags')
-        .split(',')
-        .map((tag) => tag.trim())
-        .filter(Boolean),
-      consent: ways.length > 0 || source ? { ways, source } : null,
-    };
-    await planImport(ctx, actor, id, plan);
+    await planImport(ctx, actor, id, planIn(form, columns));
     return { status: 'done', message: 'Examining anew' };
   });
+}
+
+function planIn(form: FormData, columns: readonly string[]): ImportPlan {
+  const ways = CONSENT_WAYS.filter((way) => form.getAll('ways').includes(way));
+  const source = field(form, 'source').trim();
+  return {
+    columns: Object.fromEntries(columns.map((header, index) => [header, useIn(form, header, index)])),
+    country: field(form, 'country') || null,
+    tags: field(form, 'tags')
+      .split(',')
+      .map((tag) => tag.trim())
+      .filter(Boolean),
+    consent: ways.length > 0 || source ? { ways, source } : null,
+  };
 }
 
 function useIn(form: FormData, header: string, index: number): ColumnUse {
@@ -135,10 +138,10 @@ function useIn(form: FormData, header: string, index: number): ColumnUse {
   return use === 'attribute' ? { attribute: header.trim().toLowerCase() } : (use as ColumnUse) || 'ignore';
 }
 
-export async function runImportAction(id: string): Promise<FormState> {
+export async function runImportAction(id: string, columns: string[], form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    await runImport(ctx, actor, id);
+    await runImport(ctx, actor, id, planIn(form, columns));
     return { status: 'done', message: 'Importing in the background' };
   });
 }

@@ -7,8 +7,10 @@ import { Table } from '../../../../../../ui/primitives/Table';
 import { LiveRefresh } from '../../../../../../ui/shell/LiveRefresh';
 import { orNotFound } from '../../../../../_server/orNotFound';
 import { signedIn } from '../../../../../_server/session';
-import { cancelImportAction, runImportAction, undoImportAction } from '../../actions';
+import { cancelImportAction, undoImportAction } from '../../actions';
 import { PlanForm } from './PlanForm';
+import { PLAN } from './planPlace';
+import { RunImport } from './RunImport';
 
 export default async function ImportPage({
   params,
@@ -41,9 +43,7 @@ export default async function ImportPage({
       actions={
         <>
           {state === 'preview' && (
-            <ActionButton tone="primary" action={runImportAction.bind(null, id)}>
-              Import {(created + merged).toLocaleString('en')} contacts
-            </ActionButton>
+            <RunImport id={id} headers={Object.keys(row.plan.columns)} contacts={created + merged} />
           )}
           {going && <ActionButton action={cancelImportAction.bind(null, id)}>End it</ActionButton>}
           {(state === 'done' || state === 'cancelled') && created + merged > 0 && (
@@ -99,13 +99,15 @@ export default async function ImportPage({
       </div>
       {(state === 'preview' || state === 'examining') && (
         <Section title="What the columns hold" id="plan">
-          <PlanForm
-            key={JSON.stringify(row.plan)}
-            id={id}
-            plan={row.plan}
-            samples={samples}
-            countries={countryChoices()}
-          />
+          <div id={PLAN}>
+            <PlanForm
+              key={JSON.stringify(row.plan)}
+              id={id}
+              plan={row.plan}
+              samples={samples}
+              countries={countryChoices()}
+            />
+          </div>
         </Section>
       )}
       {refused.length > 0 && (
