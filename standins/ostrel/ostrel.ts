@@ -41,6 +41,8 @@ export interface OstrelFaults {
   throttles: boolean;
   /** Accepts submits and cuts the connection before answering every tenth. */
   cutsBeforeAnswer: boolean;
+  /** Answers binds and enquire_link, and takes no submit: the service behind the connection is gone. */
+  halfDead: boolean;
   refusesBinds: boolean;
   losesTexts: boolean;
   sendsNoReceipts: boolean;
@@ -52,6 +54,7 @@ export const OSTREL_WELL: OstrelFaults = {
   slowAnswers: 0,
   throttles: false,
   cutsBeforeAnswer: false,
+  halfDead: false,
   refusesBinds: false,
   losesTexts: false,
   sendsNoReceipts: false,
@@ -198,6 +201,7 @@ export class Ostrel implements NumberOwner {
   }
 
   private async submit(session: Session, bound: Bound | undefined, pdu: PDU) {
+    if (this.faults.halfDead) return;
     const answer = async (fields: Record<string, unknown>) => {
       if (this.faults.slowAnswers) await pause(this.faults.slowAnswers);
       session.send(pdu.response(fields));

@@ -17,6 +17,8 @@ export interface Table<Row extends object> {
   readableBy(key: keyof Row & string, values: readonly (string | number)[]): Promise<Row[]>;
   /** All rows that can be read; for small tables. */
   readable(): Promise<Row[]>;
+  /** One row that a statement brought, with its documents read; where one of them is damaged, with these instead. */
+  readOr(row: Row, instead: Partial<Row>): Row;
   /** Rows that a statement of one's own brought, with their documents read. */
   read<Brought extends Row>(rows: Brought[]): Brought[];
   count(where?: WhereOptions<Row>): Promise<number>;
@@ -115,6 +117,7 @@ export function tableOver<Row extends object>(
       return (await select<Row>(sql, [JSON.stringify(values)])).filter(canBeRead);
     },
     readable: async () => (await select<Row>(`SELECT * FROM ${model.tableName}`, [])).filter(canBeRead),
+    readOr: (row, instead) => (canBeRead(row) ? row : { ...row, ...instead }),
     read: (rows) => rows.map((row) => readForm(row) as typeof row),
     count: (where) => model.count({ where: where as Where }),
     async insert(rows) {

@@ -27,12 +27,8 @@ export async function emitMessageEvents(
   appIds?: readonly string[],
 ): Promise<void> {
   if (messages.length === 0) return;
-  // One that cannot be read keeps no message from coming in; it is paused where its events are claimed.
-  const subscriptions = (await unit.subscriptions.readable()).filter(
-    (subscription) =>
-      subscription.disabled_at === null &&
-      subscription.events.includes(type) &&
-      (!appIds || appIds.includes(subscription.app_id)),
+  const subscriptions = (await standing(unit, type)).filter(
+    (subscription) => subscription.events.includes(type) && (!appIds || appIds.includes(subscription.app_id)),
   );
   if (subscriptions.length === 0) return;
   const deliveries = messages.flatMap((message) =>
@@ -47,6 +43,17 @@ export async function emitMessageEvents(
     at,
     deliveries.map((delivery) => ['delivery', delivery.subscription_id] as const),
   );
+}
+
+/**
+ * Subscriptions that have not ended. One that cannot be read stops no message from coming in; what it wants is not known
+ * then, and it is kept everything, as what is not kept is lost. It is paused where its events are claimed.
+ */
+async function standing(unit: Unit, type: EventType): Promise<WebhookSubscriptionRow[]> {
+  const rows = await unit.select<WebhookSubscriptionRow>(
+    'SELECT * FROM webhook_subscriptions WHERE disabled_at IS NULL',
+  );
+  return rows.map((row) => unit.subscriptions.readOr(row, { events: [type], filter: {} }));
 }
 
 function lets({ channels, states }: EventFilter, type: EventType, message: MessageRow): boolean {

@@ -60,6 +60,7 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
           refusesBinds: 'Refuses binds',
           slowAnswers: ['Answers after four seconds', 4000],
           cutsBeforeAnswer: 'Cuts before answering',
+          halfDead: 'Answers everything but texts',
         },
       ],
       ['Texts', { throttles: 'Throttles every text', losesTexts: 'Loses texts', sendsNoReceipts: 'Sends no receipts' }],

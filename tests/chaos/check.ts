@@ -1,0 +1,65 @@
+/** Compares what everybody outside has with what the store says: nothing lost, nothing doubled, nothing stuck. */
+import type { Ledger } from './traffic';
+import type { World } from './world';
+
+export interface Verdict {
+  lost: string[];
+  doubled: string[];
+  stuck: string[];
+  /** Texts over the trunk whose outcome nobody can know, and which say so. */
+  uncertain: number;
+  ordered: number;
+  typed: number;
+}
+
+export async function checkAll({ house, app }: World, { ordered, typed }: Ledger): Promise<Verdict> {
+  const { ctx, bench } = house;
+  const lost: string[] = [];
+  const doubled: string[] = [];
+  const stuck: string[] = [];
+  const messages = await ctx.store.messages.all();
+  const of = (direction: 'in' | 'out') => {
+    const found = new Map<string, typeof messages>();
+    for (const message of messages)
+      if (message.direction === direction) found.set(message.text, [...(found.get(message.text) ?? []), message]);
+    return found;
+  };
+  const out = of('out');
+  const inbound = of('in');
+  const provider = counted((await bench.texts()).filter(({ direction }) => direction === 'out'));
+  const carrier = counted(await bench.ostrelTexts());
+  let uncertain = 0;
+  for (const [words, way] of ordered) {
+    const [message, ...more] = out.get(words) ?? [];
+    const copies = (way === 'trunk' ? carrier : provider).get(words) ?? 0;
+    if (!message) lost.push(`${words} (${way}): accepted, and there is no message`);
+    else if (more.length > 0) doubled.push(`${words} (${way}): ${more.length + 1} messages`);
+    else if (message.state === 'uncertain' && way === 'trunk') uncertain += 1;
+    else if (!['sent', 'delivered', 'read'].includes(message.state))
+      lost.push(`${words} (${way}): ${message.state} ${message.cause ?? ''}`);
+    else if (copies === 0) lost.push(`${words} (${way}): ${message.state}, and nobody outside has it`);
+    // A carrier knows no reference: only what a person sends again can be there twice, and nobody did.
+    if (copies > 1) doubled.push(`${words} (${way}): ${copies} times outside, ${message?.state}`);
+  }
+  for (const [words, way] of typed) {
+    const n = inbound.get(words)?.length ?? 0;
+    if (n === 0) lost.push(`${words}: typed (${way}), and it never came in`);
+    if (n > 1) doubled.push(`${words}: typed once (${way}), in ${n} times`);
+    if (n > 0 && !app.texts.has(words)) lost.push(`${words}: in, and the app was never told`);
+  }
+  const [open] = await ctx.store.select<Record<string, number>>(
+    `SELECT (SELECT count(*) FROM inbound_requests WHERE state IN ('stored', 'unreadable')) AS requests,
+            (SELECT count(*) FROM outbox WHERE state <> 'uncertain') AS sends,
+            (SELECT count(*) FROM webhook_deliveries WHERE state NOT IN ('delivered')) AS events,
+            (SELECT count(*) FROM runs WHERE state NOT IN ('done', 'cancelled')) AS runs,
+            (SELECT count(*) FROM failed_work WHERE aside_at IS NOT NULL AND ended_at IS NULL) AS aside`,
+  );
+  for (const [name, n] of Object.entries(open ?? {})) if (n > 0) stuck.push(`${n} ${name}`);
+  return { lost, doubled, stuck, uncertain, ordered: ordered.size, typed: typed.size };
+}
+
+function counted(texts: readonly { text: string }[]): Map<string, number> {
+  const counts = new Map<string, number>();
+  for (const { text } of texts) counts.set(text, (counts.get(text) ?? 0) + 1);
+  return counts;
+}
