@@ -50,7 +50,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const deliverer = startDeliverer(ctx, owner, health);
   const runner = createRunner(ctx, () => runs.ring());
   const runs = loop('runs', () => runner.round(owner));
-  const sheetWatch = createSheetWatch(ctx, () => sheets.ring());
+  const sheetWatch = createSheetWatch(ctx);
   const sheets = loop('sheets', () => sheetWatch.round());
   const feedReader = createFeedReader(ctx, () => feeds.ring());
   const feeds = loop('feeds', () => feedReader.round());

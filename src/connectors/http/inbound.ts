@@ -37,16 +37,18 @@ export function parseInbound(
   }
 }
 
+/** What brings neither words nor a file is no text that came in empty: the place of the words is not where it was. */
 function parseText(shape: Shape['texts'], form: AddressForm, entry: Json): TextItem {
+  const media = readMedia(shape.media, entry);
   return {
     kind: 'text',
     providerMessageId: required(entry, shape.providerMessageId),
     from: fromProvider(required(entry, shape.from), form),
     to: fromProvider(required(entry, shape.to), form),
-    text: optional(entry, shape.text) ?? '',
+    text: media ? (optional(entry, shape.text) ?? '') : required(entry, shape.text),
     at: time(entry, shape.at),
     senderName: optional(entry, shape.senderName),
-    media: readMedia(shape.media, entry),
+    media,
   };
 }
 

@@ -33,26 +33,28 @@ export interface SheetWatch {
   drained(): Promise<void>;
 }
 
-/** `ring` is called when a sheet has been read. What is wrong with one, foreseen or not, keeps none of the others waiting. */
-export function createSheetWatch(ctx: AppContext, ring: () => void): SheetWatch {
-  let more = false;
-  const beside = createBeside(AT_ONCE, () => {
-    if (more) ring();
-  });
+/** What is wrong with one, foreseen or not, keeps none of the others waiting. */
+export function createSheetWatch(ctx: AppContext): SheetWatch {
+  const beside = createBeside(AT_ONCE);
   return {
     async round() {
-      more = false;
-      const watched = (await ctx.store.sheets.readable())
-        .filter(({ way, disabled_at }) => way === 'watch' && disabled_at === null)
-        .sort((one, other) => (one.scanned_at ?? 0) - (other.scanned_at ?? 0));
-      for (const sheet of watched) {
-        const began = beside.begin(sheet.id, () => lookAt(ctx, sheet));
-        more ||= !began;
-      }
+      const watched = await ctx.store.select<{ id: string }>(
+        `SELECT id FROM sheets WHERE way = 'watch' AND disabled_at IS NULL ORDER BY id`,
+      );
+      for (const { id } of watched) beside.begin(id, () => look(ctx, id));
       return undefined;
     },
     drained: () => beside.drained(),
   };
+}
+
+async function look(ctx: AppContext, id: string): Promise<void> {
+  try {
+    const [sheet] = await ctx.store.sheets.readableBy('id', [id]);
+    if (sheet && sheet.disabled_at === null) await lookAt(ctx, sheet);
+  } catch (error) {
+    ctx.log.error({ err: error, sheet: id }, 'a sheet could not be looked at');
+  }
 }
 
 async function lookAt(ctx: AppContext, sheet: SheetRow): Promise<void> {
