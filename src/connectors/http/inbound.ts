@@ -45,7 +45,7 @@ function parseText(shape: Shape['texts'], form: AddressForm, entry: Json): TextI
     providerMessageId: required(entry, shape.providerMessageId),
     from: fromProvider(required(entry, shape.from), form),
     to: fromProvider(required(entry, shape.to), form),
-    text: media ? (optional(entry, shape.text) ?? '') : required(entry, shape.text),
+    text: media || shape.text === undefined ? (optional(entry, shape.text) ?? '') : required(entry, shape.text),
     at: time(entry, shape.at),
     senderName: optional(entry, shape.senderName),
     media,

@@ -31,7 +31,8 @@ export interface ReadContext {
 }
 
 export async function readContext(ctx: AppContext): Promise<ReadContext> {
-  await syncProfiles(ctx);
+  // At once: whoever corrects a profile and has a request processed again means the corrected one.
+  await syncProfiles(ctx, true);
   return {
     channels: new Map((await ctx.store.channels.readable()).map((row) => [row.id, row])),
     accounts: new Map((await ctx.store.accounts.readable()).map((row) => [row.id, row])),
