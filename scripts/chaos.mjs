@@ -40,7 +40,7 @@ process.exit(code);
 function smallDisk() {
   const folder = `/tmp/windgap-disk-${process.pid}`;
   mkdirSync(folder, { recursive: true });
-  if (run('mount', ['-t', 'tmpfs', '-o', 'size=400m', 'tmpfs', folder], { stdio: 'ignore' }) === 0) return folder;
+  if (run('mount', ['-t', 'tmpfs', '-o', 'size=900m', 'tmpfs', folder], { stdio: 'ignore' }) === 0) return folder;
   rmSync(folder, { recursive: true });
   return undefined;
 }

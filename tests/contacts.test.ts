@@ -12,6 +12,7 @@ import { beginImport, cancelImport, getImport, planImport, runImport } from '../
 import { addContact, browseContacts, changeContact, getContactPage } from '../src/operations/contacts/contactPages';
 import { undoImport } from '../src/operations/contacts/importRollback';
 import { SYSTEM } from '../src/operations/context/actor';
+import { found } from '../src/operations/context/errors';
 import { end, type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
@@ -151,6 +152,25 @@ test('the same file again changes nothing; another fills in, and neither gives w
   const undone = await contact('+46701740612');
   expect(undone?.consents.map(({ way, state: now }) => `${way} ${now}`)).toEqual(['text withdrawn']);
   expect(undone?.ledger.map(({ what }) => what)).toEqual(['retracted', 'given', 'withdrawn', 'given']);
+});
+
+test('a plan that is changed while it is examined is examined from the beginning; one that was not examined is not imported by', async () => {
+  const { ctx } = house;
+  const file = ['phone', ...Array.from({ length: 6000 }, (_, n) => `+4478${String(10_000_000 + n)}`)].join('\n');
+  const { id } = await beginImport(ctx, SYSTEM, { name: 'mixed.csv', content: Buffer.from(file), country: 'GB' });
+  const row = async () => found(await ctx.store.imports.one({ id }), 'import');
+  for (const tag of ['one', 'two', 'three']) {
+    await until('some lines are examined', async () => (await row()).done > 0);
+    await planImport(ctx, SYSTEM, id, { ...(await row()).plan, tags: [tag] });
+  }
+  await state(id, 'preview');
+  const examinedRow = await row();
+  expect(examinedRow).toMatchObject({ done: 6000, created: 6000, plan: { tags: ['three'] } });
+  expect(await ctx.store.importLines.count({ import_id: id })).toBe(6000);
+  const shown = { ...examinedRow.plan, consent: { ways: ['text' as const], source: 'Form' } };
+  await expect(runImport(ctx, SYSTEM, id, shown)).rejects.toThrow(/not examined yet/);
+  expect((await row()).state).toBe('preview');
+  await cancelImport(ctx, SYSTEM, id);
 });
 
 test('ended in between, and gone on with after a restart', async () => {

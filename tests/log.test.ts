@@ -155,8 +155,14 @@ test('what comes late is found by its time, whatever its id says', async () => {
     [id],
   );
   expect(await found(at + 1)).toEqual([]);
+  // The index of words follows what is changed and lets go of what is deleted.
+  const counted = async (word: string) =>
+    (await ctx.store.select(`SELECT rowid FROM message_words WHERE message_words MATCH :word`, { word })).length;
+  await ctx.store.write((unit) => unit.execute(`UPDATE messages SET text = 'belated' WHERE id = :id`, { id }));
+  expect([await counted('late'), await counted('belated')]).toEqual([0, 1]);
   await ctx.store.write((unit) => unit.execute('DELETE FROM messages WHERE id = :id', { id }));
-  await ctx.store.write((unit) => unit.execute('DELETE FROM message_numbers WHERE message_id = :id', { id }));
+  expect(await counted('belated')).toBe(0);
+  expect(await ctx.store.select('SELECT n FROM message_numbers WHERE message_id = :id', { id })).toEqual([]);
 });
 
 describe('each filter, over all its pages, newest first', () => {

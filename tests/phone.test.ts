@@ -114,3 +114,33 @@ test('what cannot be right is refused when it is set up: two parts, nobody to al
   await expect(add({ answer: 'Hello {{ caller }}' })).rejects.toThrow('caller');
   await expect(add({ events: [] })).rejects.toThrow('No event');
 });
+
+test('the time in a text is that of the place, not of the machine', async () => {
+  const { ctx } = installation;
+  const { id: other, url: address } = await addPhoneSystem(
+    ctx,
+    SYSTEM,
+    mossgate.appId,
+    input({
+      name: 'Far office',
+      alert: '',
+      alertPhones: '',
+      answer: 'Missed at {{ call.time }}.',
+      zone: 'Asia/Kolkata',
+    }),
+  );
+  await expect(
+    addPhoneSystem(ctx, SYSTEM, mossgate.appId, input({ name: 'Nowhere', zone: 'Mars/Olympus' })),
+  ).rejects.toThrow(/time zone/);
+  await fetch(address, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ event: 'missed', caller: '+447700900166', called: '+442079460114', callId: 'far-1' }),
+  });
+  const [call] = await until('it is told', async () => ctx.store.phoneCalls.all({ system_id: other }));
+  const there = new Intl.DateTimeFormat('en-GB', { timeZone: 'Asia/Kolkata', hour: '2-digit', minute: '2-digit' });
+  const message = await until('it is answered', async () =>
+    (await ctx.store.messages.all({ recipient: '+447700900166' })).find(({ text }) => text.startsWith('Missed at')),
+  );
+  expect(message.text).toBe(`Missed at ${there.format(call?.received_at)}.`);
+});

@@ -110,6 +110,20 @@ test('a text makes a person, the next changes it; each from a new sender is a ti
   expect(evidence).not.toContain(towpathCredentials().token);
 });
 
+test('several texts of somebody new at once make one person, however slow the app is', async () => {
+  const NEW = '+447700900177';
+  await installation.bench.addHandset(NEW);
+  await Promise.all(['One', 'Two', 'Three'].map((words) => text(NEW, words)));
+  await until('all three are kept', async () => {
+    const { ctx } = installation;
+    const messages = await ctx.store.messages.all({ sender: NEW });
+    const runs = await ctx.store.runs.all({ subject_id: messages.map(({ id }) => id) });
+    return messages.length === 3 && runs.length === 6 && runs.every(({ state }) => state === 'done');
+  });
+  expect((await towpath()).people.filter(({ mobile }) => mobile === NEW)).toHaveLength(1);
+  expect((await weir()).tickets.filter(({ requester }) => requester === NEW)).toHaveLength(1);
+});
+
 test('what people write is never taken for a template', async () => {
   await text(TOMAS, 'See {{ contact.name }} {% raw %}');
   await until('the words arrive as written', async () =>
@@ -187,6 +201,10 @@ describe('an app in trouble', () => {
 
   test('looking a person up: who it is, what is open, and a stated answer when an app is silent', async () => {
     const { ctx, bench } = installation;
+    await until(
+      'what was said before is kept',
+      async () => (await ctx.store.runs.count({ state: ['due', 'waiting'] })) === 0,
+    );
     const known = await lookUpPerson(ctx, SYSTEM, INES);
     expect(known).toMatchObject([
       { appName: 'Towpath Records', label: 'Person', found: { title: 'Ines Calder' } },

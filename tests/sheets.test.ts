@@ -169,6 +169,18 @@ test('a sheet at an address: fetched again only when it changed; a login page is
   await installation.ctx.store.write((unit) => unit.sheets.change({ id }, { scanned_at: 0 }));
   await until('it is told', async () => (await view(id)).sheet.problem?.includes('web page'));
   expect(asked.filter(Boolean).length).toBeGreaterThan(0);
+  // What cannot be read is not fetched every second: each failure makes the pause before the next one longer.
+  const { sheet: failing } = await view(id);
+  expect(failing.failures).toBe(1);
+  expect((failing.retry_at ?? 0) - installation.ctx.now()).toBeGreaterThan(20_000);
+  const before = asked.length;
+  await installation.bench.moveClock(31_000);
+  await until('it is tried again', async () => (await view(id)).sheet.failures === 2);
+  expect(asked.length).toBe(before + 1);
+  expect(((await view(id)).sheet.retry_at ?? 0) - installation.ctx.now()).toBeGreaterThan(50_000);
+  body = 'phone,word\n+447700900123,mended at last\n';
+  await changeSheet(installation.ctx, SYSTEM, id, message('By address: {{ word }}', 'phone'));
+  await until('whoever changes it has it read at once', async () => (await view(id)).sheet.failures === 0);
   server.close();
 });
 

@@ -402,3 +402,47 @@ test('a plain template leaves over any channel, counted by the carrier as we cou
     expect({ encoding: row?.encoding, parts: row?.parts }).toEqual({ encoding, parts: parts.length });
   }
 });
+
+test('a submission whose answer is lost is asked for, and is not handed in twice', async () => {
+  const { ctx } = house;
+  const id = await written('cut-off', PASSAGE);
+  // The platform takes it, and the process that asked is gone before it can say so.
+  const cut = (account: string) => {
+    const connector = ctx.connectors.get(account);
+    return {
+      ...connector,
+      submitTemplate: async (...given: Parameters<NonNullable<typeof connector.submitTemplate>>) => {
+        await connector.submitTemplate?.(...given);
+        throw new Error('cut off');
+      },
+    };
+  };
+  const connectors = Object.assign(Object.create(ctx.connectors), { get: cut });
+  await expect(submitTemplate({ ...ctx, connectors }, SYSTEM, id)).rejects.toThrow('cut off');
+  await expect(submitTemplate(ctx, SYSTEM, id)).rejects.toThrow(/being submitted/);
+  await house.bench.moveClock(61_000);
+  await until(
+    'what the platform has is a version',
+    async () => (await getTemplate(ctx, SYSTEM, id)).versions.length === 1,
+  );
+  await decided(id);
+  const { versions, row } = await getTemplate(ctx, SYSTEM, id);
+  expect(versions.map(({ number, state }) => [number, state])).toEqual([[1, 'approved']]);
+  expect(row).toMatchObject({ submitting: null, remote_id: versions[0]?.remote_id });
+
+  // One that never arrived may be submitted again.
+  const other = await written('never-left', PASSAGE);
+  const connectorsDown = Object.assign(Object.create(ctx.connectors), {
+    get: (account: string) => ({
+      ...ctx.connectors.get(account),
+      submitTemplate: () => Promise.reject(new Error('never left')),
+    }),
+  });
+  await expect(submitTemplate({ ...ctx, connectors: connectorsDown }, SYSTEM, other)).rejects.toThrow('never left');
+  await house.bench.moveClock(61_000);
+  await until('it is said', async () => (await getTemplate(ctx, SYSTEM, other)).row.submitting === null);
+  expect(
+    (await getTemplate(ctx, SYSTEM, other)).events.some(({ detail }) => detail?.said?.includes('does not have it')),
+  ).toBe(true);
+  await submitTemplate(ctx, SYSTEM, other);
+});

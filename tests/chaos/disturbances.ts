@@ -1,5 +1,5 @@
 /** What goes wrong: processes die and freeze, the disk fills, the lock is held, rows are damaged, the outside fails, time jumps. */
-import { rmSync, statfsSync, writeFileSync } from 'node:fs';
+import { appendFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { resumeSubscription } from '../../src/operations/apps/webhooks/subscriptions';
 import { SYSTEM } from '../../src/operations/context/actor';
@@ -80,9 +80,9 @@ export const DISTURBANCES: readonly Disturbance[] = [
     async happen({ house }, random) {
       const { dataFolder } = house.ctx.config;
       const filler = join(dataFolder, 'filler');
-      const { bavail, bsize } = statfsSync(dataFolder);
+      const some = Buffer.alloc(1024 * 1024);
       try {
-        writeFileSync(filler, Buffer.alloc(Math.max(0, bavail * bsize - 4096)));
+        for (;;) appendFileSync(filler, some);
       } catch {
         // Full is what it was to become.
       }

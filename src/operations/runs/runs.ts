@@ -19,7 +19,7 @@ export interface RunInput {
   /** Whom a route's run is about. */
   contactId?: string;
   stopsOnReply?: boolean;
-  /** Runs with the same one are performed one after the other: the address of the person whose records they touch. */
+  /** Runs with the same one are performed one after the other: the person whose records they touch, and where these are. */
   turn?: string;
   memory?: Record<string, string>;
   /** Set in motion by a delivery test, which proves nothing of whoever sets it in motion otherwise. */

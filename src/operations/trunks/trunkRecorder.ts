@@ -126,7 +126,8 @@ export async function prunePdus(ctx: AppContext): Promise<void> {
   await ctx.store.write(async (unit) => {
     for (const { account_id } of await unit.trunkStates.all()) {
       await unit.execute(
-        `DELETE FROM trunk_pdus WHERE account_id = :account AND id <= (SELECT max(id) - :kept FROM trunk_pdus WHERE account_id = :account)`,
+        `DELETE FROM trunk_pdus WHERE account_id = :account AND id <=
+           (SELECT id FROM trunk_pdus WHERE account_id = :account ORDER BY id DESC LIMIT 1 OFFSET :kept)`,
         { account: account_id, kept: KEPT_PDUS },
       );
     }

@@ -6,4 +6,5 @@ export { createEngineHealth, type EngineHealth, type LoopTrouble, readLoopTroubl
 export { noteDecided, noteFailure, noteSetAside } from './failures';
 export { ABANDONED_AFTER, LOST_EVERY } from './leases';
 export { aloneAfterFailure } from './oneByOne';
+export { createTurns, type InTurn } from './turns';
 export type { ItemView, Waiting, WorkQueue } from './workQueue';

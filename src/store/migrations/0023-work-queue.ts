@@ -23,6 +23,7 @@ export const workQueue: Migration = {
     `ALTER TABLE sheets ADD COLUMN failures INTEGER NOT NULL DEFAULT 0`,
     `ALTER TABLE sheets ADD COLUMN failed_mark TEXT`,
     `ALTER TABLE sheets ADD COLUMN retry_at INTEGER`,
+    `ALTER TABLE phone_systems ADD COLUMN zone TEXT`,
     `ALTER TABLE templates ADD COLUMN submitting JSON`,
     `ALTER TABLE readiness_history RENAME TO alerts`,
     `ALTER TABLE alerts ADD COLUMN href TEXT`,

@@ -291,6 +291,8 @@ export const phoneSystems = define('phone_systems', ['id'], {
   alert_phones: json<string[]>(),
   alert_mails: json<string[]>(),
   country: orNull(text()),
+  /** IANA, of the time a text tells; that of the country where null. */
+  zone: orNull(text()),
   channel_id: text(),
   /** A caller is answered at most once in so many hours. */
   once_hours: whole(),

@@ -20,6 +20,7 @@ function wanted(form: FormData): PhoneSystemInput {
     alertMails: field(form, 'alertMails'),
     country: field(form, 'country'),
     channel: field(form, 'channel'),
+    zone: field(form, 'zone'),
     onceHours: Number(field(form, 'onceHours')),
   };
 }

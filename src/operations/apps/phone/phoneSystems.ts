@@ -1,6 +1,7 @@
 /** Telephone systems that post what becomes of calls: set up here, with what is done about them. */
 import { normaliseAddress } from '../../../core/addresses/address';
 import { CALL_EVENTS, type CallEvent, examineAnswer } from '../../../core/phone/calls';
+import { isZone } from '../../../core/schedule/clock';
 import type { PostedRecord } from '../../../core/text/fields';
 import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
@@ -36,6 +37,8 @@ export interface PhoneSystemInput {
   alertPhones: string;
   alertMails: string;
   country?: string;
+  /** IANA; without one that of the country. */
+  zone?: string;
   channel: string;
   onceHours: number;
 }
@@ -138,6 +141,8 @@ async function readInput(unit: Unit, input: PhoneSystemInput) {
     const tooLong = text ? examineAnswer(example) : undefined;
     if (tooLong) throw invalid(field, tooLong);
   }
+  const zone = input.zone?.trim() || null;
+  if (zone && !isZone(zone)) throw invalidText('zone', `There is no time zone ${zone}.`, 'Such as Europe/London.');
   if (!(await unit.channels.one({ id: input.channel })))
     throw invalidText('channel', 'The number to send from is not chosen.', 'Choose a channel.');
   if (!Number.isInteger(input.onceHours) || input.onceHours < 1)
@@ -150,6 +155,7 @@ async function readInput(unit: Unit, input: PhoneSystemInput) {
     alert_phones: alertPhones,
     alert_mails: alertMails,
     country: input.country || null,
+    zone,
     channel_id: input.channel,
     once_hours: input.onceHours,
   };

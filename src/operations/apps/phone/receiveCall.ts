@@ -1,4 +1,5 @@
 /** A call, posted by a telephone system: judged, stored with what it sets in motion, and answered. */
+import { zoneOfCountry } from '../../../core/addresses/zones';
 import { readPost } from '../../../core/hooks/post';
 import { answerable, CALL_WORDS, type Call, examineAnswer, readCall } from '../../../core/phone/calls';
 import type { Step } from '../../../core/steps/steps';
@@ -114,7 +115,7 @@ async function act(
       caller: caller || 'a hidden number',
       called: call.called || 'our number',
       what: CALL_WORDS[call.event],
-      time: new Date(at).toISOString().slice(11, 16),
+      time: clockTime(at, system.zone ?? zoneOfCountry(system.country) ?? 'UTC'),
     },
   };
   const steps: Step[] = [];
@@ -166,4 +167,9 @@ async function answeredAt(unit: Unit, system: PhoneSystemRow, caller: string, at
     { system: system.id, caller: number.yes ? number.to : caller, since: at - 31 * DAY },
   );
   return last?.at ?? undefined;
+}
+
+/** Such as 14:05, where the people are. */
+function clockTime(at: number, timeZone: string): string {
+  return new Intl.DateTimeFormat('en-GB', { timeZone, hour: '2-digit', minute: '2-digit' }).format(at);
 }

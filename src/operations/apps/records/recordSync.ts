@@ -22,6 +22,7 @@ import type { Unit } from '../../../store/store';
 import { type Actor, type AppContext, exchangeRows, found, OperationError, requireRole } from '../../context';
 import { beginRuns, type RunInput } from '../../runs';
 import { noteTurn } from '../../threads';
+import { createTurns } from '../../workQueue';
 
 /** What the fields of a record are filled from. */
 export function recordOfMessage(
@@ -121,11 +122,14 @@ function runOf(action: RecordActionRow, type: RecordType, message: MessageRow, r
     source: 'record',
     sourceId: action.id,
     subjectId: message.id,
-    turn: message.sender,
+    // An app that is slow delays what is kept in it, and nothing else about the person.
+    turn: `${action.app_id} ${message.sender}`,
     steps: [step],
     failed: finding && { finding, cause: 'record-field-empty' },
   };
 }
+
+const inTurn = createTurns();
 
 export async function performRecord(ctx: AppContext, step: RecordStep, run: RunRow): Promise<Outcome> {
   const account = await ctx.store.appAccounts.one({ app_id: run.app_id });
@@ -134,8 +138,11 @@ export async function performRecord(ctx: AppContext, step: RecordStep, run: RunR
   if (!account) return failedFor('records-not-connected', { who });
   const connector = ctx.apps.get(account.connector);
   const rows: ExchangeRow[] = [];
-  const outcome = await keep(connector, credentialsOf(ctx, account), step, `${run.id}.${run.next}`, (answer) =>
-    rows.push(...exchangeRows('record', run.id, answer)),
+  // Looked for and then made: two at once about one person, such as a route's and an action's, would both find nobody.
+  const outcome = await inTurn(`${run.app_id} ${step.phone}`, () =>
+    keep(connector, credentialsOf(ctx, account), step, `${run.id}.${run.next}`, (answer) =>
+      rows.push(...exchangeRows('record', run.id, answer)),
+    ),
   );
   if (rows.length > 0) await ctx.store.write((unit) => unit.exchanges.insert(rows), { durable: false });
   if (outcome.ok) return { kind: 'done', ...outcome.value };

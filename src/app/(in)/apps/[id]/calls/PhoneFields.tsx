@@ -73,6 +73,13 @@ export function PhoneFields({
           options={[['', 'no country'], ...countries]}
           initial={present?.country ?? ''}
         />
+        <TextField
+          name="zone"
+          label="Time zone of the time in a text"
+          exact
+          initial={present?.zone ?? ''}
+          help="Such as Europe/London. Empty for that of the country."
+        />
         <SelectField
           name="onceHours"
           label="A caller is answered at most once in"
