@@ -104,7 +104,7 @@ async function painted(ctx: AppContext, origin: string): Promise<number[]> {
 }
 
 /** In the order in which they came, with their words, states, causes, countries and routes. */
-async function fill(
+export async function fill(
   ctx: AppContext,
   { channel, appId }: { channel: { id: string; address: string }; appId: string },
 ): Promise<void> {

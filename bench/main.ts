@@ -18,6 +18,7 @@ import { pace } from './pace';
 import { readiness } from './readiness';
 import { routes } from './routes';
 import { sheets } from './sheets';
+import { years } from './years';
 
 const ROUNDS = 5;
 const PER_ROUND = 1200;
@@ -41,6 +42,7 @@ const parts = new Set(
     'attacks',
     'pace',
     'crowd',
+    'years',
   ],
 );
 if (parts.has('intake')) {
@@ -63,6 +65,7 @@ if (parts.has('readiness')) await readiness();
 if (parts.has('log')) await log();
 if (parts.has('attacks')) await attacks();
 if (parts.has('pace')) await pace();
+if (parts.has('years')) await years();
 if (parts.has('crowd')) await crowd();
 
 /** Handset → provider → inbound URL → engine → app → API → engine → provider → handset, by the handset's own clock. */
