@@ -38,6 +38,8 @@ const PAGES: [string, string][] = [
   ['/prove/tests/new', 'Write a test'],
   ['/prove/drills', 'Drills'],
   ['/watch/flow', 'Traffic'],
+  ['/watch/alerts', 'Alerts'],
+  ['/watch/set-aside', 'Set aside'],
 ];
 
 const FIRST_OF: [string, string][] = [

@@ -89,3 +89,9 @@ export async function viewQueues(ctx: AppContext, actor: Actor): Promise<QueueVi
     }),
   );
 }
+
+/** Why an item waits for a decision; undefined where it does not. */
+export async function whySetAside(ctx: AppContext, queue: QueueName, id: string): Promise<string | undefined> {
+  const row = await ctx.store.failedWork.one({ queue, item_id: id, ended_at: null });
+  return row?.aside_at === null ? undefined : row?.reason;
+}

@@ -66,6 +66,10 @@ function Outcome({ row }: { row: Delivery }) {
       <span className="block text-soft">
         {row.state === 'given-up' ? (
           'No further attempts.'
+        ) : row.state === 'aside' ? (
+          <>
+            Set aside: <Link href="/watch/set-aside">somebody decides</Link>.
+          </>
         ) : (
           <>
             Next attempt <Age at={row.due_at} />.

@@ -1,6 +1,7 @@
 import { displayAddress } from '../../../../../core/addresses/display';
 import { hasRole } from '../../../../../operations/context';
 import { besideTheLast, getTrail, type TrailLeg } from '../../../../../operations/log';
+import { whySetAside } from '../../../../../operations/setAside';
 import { languageName } from '../../../../../ui/compose/direction';
 import { Cairn } from '../../../../../ui/domain/Cairn';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';
@@ -34,6 +35,7 @@ export default async function TrailPage({ params, searchParams }: Props) {
   const beside = compared ? await besideTheLast(ctx, actor, id) : undefined;
   const admin = hasRole(actor, 'administrator');
   const uncertain = message.state === 'uncertain' && hasRole(actor, 'agent');
+  const aside = await whySetAside(ctx, 'sends', id);
   return (
     <Page
       title="Trail"
@@ -87,6 +89,12 @@ export default async function TrailPage({ params, searchParams }: Props) {
       }
     >
       <LiveRefresh since={since} topics={['message', 'delivery']} />
+      {aside && (
+        <p className="mb-4 max-w-[90ch] border-l-4 border-clay pl-3">
+          <span className="font-semibold text-clay">Set aside.</span> Windgap could not process it: {aside}. It waits
+          until somebody <Link href="/watch/set-aside">decides</Link>.
+        </p>
+      )}
       {compared && <BesideTheLast beside={beside} />}
       {trail.legs.map((leg) => (
         <Section
