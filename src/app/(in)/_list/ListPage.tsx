@@ -42,7 +42,7 @@ export async function ListPage<Row>(props: ListPageProps<Row>) {
       ) : (
         <List name={page} caption={caption} {...list} />
       )}
-      {after}
+      {after && <div className="mt-6">{after}</div>}
     </Page>
   );
 }

@@ -37,26 +37,28 @@ export default async function InstallationPage() {
           <TextField name="name" label="Name" initial={named ? name : ''} help="Without one its host stands there." />
         </ActionForm>
       </Panel>
-      <Section title="Retention" id="retention">
-        <p className="mb-2 max-w-[70ch] text-soft">
-          Evidence and bookkeeping are removed after so many days. Messages, contacts and the audit stay.
-        </p>
-        <Panel className="max-w-[820px] p-4">
-          <ActionForm action={retentionAction} submit="Save retention">
-            <div className="grid gap-x-6 gap-y-4 md:grid-cols-2">
-              {retention.map(({ name: kept, label, help, days, usual, least }) => (
-                <TextField
-                  key={kept}
-                  name={kept}
-                  label={`${label}, days`}
-                  initial={String(days)}
-                  help={`${help} Usual: ${usual}; at least ${least}.`}
-                />
-              ))}
-            </div>
-          </ActionForm>
-        </Panel>
-      </Section>
+      <div className="mt-6">
+        <Section title="Retention" id="retention">
+          <p className="mb-2 max-w-[70ch] text-soft">
+            Evidence and bookkeeping are removed after so many days. Messages, contacts and the audit stay.
+          </p>
+          <Panel className="max-w-[820px] p-4">
+            <ActionForm action={retentionAction} submit="Save retention">
+              <div className="grid gap-x-6 gap-y-4 md:grid-cols-2">
+                {retention.map(({ name: kept, label, help, days, usual, least }) => (
+                  <TextField
+                    key={kept}
+                    name={kept}
+                    label={`${label}, days`}
+                    initial={String(days)}
+                    help={`${help} Usual: ${usual}; at least ${least}.`}
+                  />
+                ))}
+              </div>
+            </ActionForm>
+          </Panel>
+        </Section>
+      </div>
     </Page>
   );
 }
