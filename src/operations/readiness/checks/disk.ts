@@ -6,8 +6,8 @@ import { finding, type ReadinessCheck } from './check';
 import { ENGINE } from './engine';
 
 const MB = 1024 * 1024;
-const LOW = 500 * MB;
-const VERY_LOW = 100 * MB;
+const LOW = 200 * MB;
+const VERY_LOW = 50 * MB;
 
 export const disk: ReadinessCheck = {
   name: 'disk',
