@@ -3,6 +3,7 @@ import { BaseSequencer, type TestSpecification } from 'vitest/node';
 
 /** These take longest, by far; begun last, they would be waited for alone. */
 const FIRST = [
+  'chaos/chaos',
   'diagnosis.apps',
   'diagnosis.chat',
   'diagnosis.provider',

@@ -91,7 +91,7 @@ test('write the profile, try it, save it, connect through it, both ways to four 
     await page.goto('/connect/profiles/quillmere');
     await write(text);
     await page.getByRole('button', { name: 'Save the profile' }).click();
-    await expect(page.getByText('Saved')).toBeVisible();
+    await expect(page.getByText('The profile is saved and in force').last()).toBeVisible();
   };
   const asideOnes = page
     .getByRole('region', { name: 'Set aside' })

@@ -123,6 +123,12 @@ async function keepAlerts(unit: Unit, findings: readonly Examined[], at: number)
   const open = await unit.alerts.all({ closed_at: null });
   const ended = open.filter(({ key }) => !now.has(key)).flatMap(({ id }) => id ?? []);
   if (ended.length > 0) await unit.alerts.change({ id: ended }, { closed_at: at });
+  // What lasts may say more than it did: another reason, a larger number.
+  for (const { id, key, problem } of open) {
+    const finding = now.get(key);
+    if (id === undefined || !finding || finding.problem === problem) continue;
+    await unit.alerts.change({ id }, { problem: finding.problem, remedy: finding.remedy, severity: finding.severity });
+  }
   const known = new Set(open.map(({ key }) => key));
   await unit.alerts.insert(
     [...now].flatMap(([key, { code, subject, severity, problem, remedy }]) =>

@@ -3,7 +3,7 @@
 import type { FailedWorkRow, QueueName } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { isStoreTrouble } from '../../store/trouble';
-import { type AppContext, noteChanges } from '../context';
+import { type AppContext, noteChanges, withoutTokens } from '../context';
 import type { WorkQueue } from './workQueue';
 
 const LONGEST_REASON = 500;
@@ -21,7 +21,9 @@ export async function noteFailure(
   error: unknown,
 ): Promise<'tried again' | 'set aside'> {
   if (isStoreTrouble(error)) throw error;
-  const reason = (error instanceof Error ? error.message : String(error)).slice(0, LONGEST_REASON) || 'not known';
+  // An address that opens something may stand in what failed, and more people read this than may use it.
+  const said = withoutTokens(error instanceof Error ? error.message : String(error));
+  const reason = said.slice(0, LONGEST_REASON) || 'not known';
   const became = await ctx.store.write(async (unit) => {
     const at = ctx.now();
     // An item that was let go begins to be counted anew.
