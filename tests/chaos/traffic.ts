@@ -1,5 +1,6 @@
 /** Mixed traffic, each piece with words of its own, and the ledger of what was accepted. */
 
+import { lasting } from './lasting';
 import type { Random } from './random';
 import { PEOPLE, type World } from './world';
 
@@ -8,6 +9,8 @@ export interface Ledger {
   ordered: Map<string, 'provider' | 'trunk' | 'hook'>;
   /** Words that were typed on handsets. */
   typed: Map<string, 'provider' | 'trunk'>;
+  /** Words that may have been typed: the bench did not answer. */
+  unknown: Set<string>;
   /** Orders that were answered with a refusal, with it. */
   refused: string[];
 }
@@ -20,7 +23,7 @@ export interface Traffic {
 
 export function startTraffic(world: World, random: Random, perSecond: number): Traffic {
   const { house, mossgate, trunk, hookUrl } = world;
-  const ledger: Ledger = { ordered: new Map(), typed: new Map(), refused: [] };
+  const ledger: Ledger = { ordered: new Map(), typed: new Map(), unknown: new Set(), refused: [] };
   const underWay = new Set<Promise<void>>();
   let stopping = false;
   let count = 0;
@@ -36,7 +39,7 @@ export function startTraffic(world: World, random: Random, perSecond: number): T
       }).catch(() => undefined);
       await answer?.arrayBuffer().catch(() => undefined);
       if (answer && answer.status < 500 && answer.status !== 429) return answer.status;
-      await sleep(200);
+      await lasting(200);
     }
   }
 
@@ -56,8 +59,13 @@ export function startTraffic(world: World, random: Random, perSecond: number): T
 
   async function type(way: 'provider' | 'trunk', words: string, from: string) {
     const to = (way === 'trunk' ? trunk : mossgate).channel.address;
-    await house.bench.type(from, to, words);
-    ledger.typed.set(words, way);
+    try {
+      await house.bench.type(from, to, words);
+      ledger.typed.set(words, way);
+    } catch {
+      // Whether the handset has it is not known: it may come in, and need not.
+      ledger.unknown.add(words);
+    }
   }
 
   function begin() {
@@ -79,7 +87,7 @@ export function startTraffic(world: World, random: Random, perSecond: number): T
   const going = (async () => {
     while (!stopping) {
       begin();
-      await sleep(1000 / perSecond);
+      await lasting(1000 / perSecond);
     }
   })();
 
@@ -92,5 +100,3 @@ export function startTraffic(world: World, random: Random, perSecond: number): T
     },
   };
 }
-
-const sleep = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms));
