@@ -1,7 +1,7 @@
 /** Follows docs/connector-profiles.md: a provider never seen before, connected by writing a profile in the interface. */
 import { readFileSync } from 'node:fs';
 import { expect } from '@playwright/test';
-import { expectAccessible, goTo, signIn } from './helpers';
+import { expectAccessible, signIn } from './helpers';
 import { CALLER, KEY, LINE, type Quillmere, startQuillmere } from './quillmere';
 import { test } from './revealed';
 
@@ -85,50 +85,6 @@ test('write the profile, try it, save it, connect through it, both ways to four 
     for (const hop of ['credential', 'outbound', 'receipt', 'inbound'])
       await expect(page.locator(`#main [data-hop=${hop}]`)).toHaveAttribute('data-state', 'proven');
     expect(quillmere.sent).toEqual([{ person: '447700900305', words: 'This text proves a path.' }]);
-  });
-
-  const save = async (text: string) => {
-    await page.goto('/connect/profiles/quillmere');
-    await write(text);
-    await page.getByRole('button', { name: 'Save the profile' }).click();
-    await expect(page.getByText('The profile is saved and in force').last()).toBeVisible();
-  };
-  const asideOnes = page
-    .getByRole('region', { name: 'Set aside' })
-    .getByRole('row')
-    .filter({ hasText: 'Quillmere desk' });
-
-  await test.step('what the profile cannot read is set aside with its reason, and processed again once it is corrected', async () => {
-    await save(EXAMPLE.replace('text: $.words', 'text: $.sentence'));
-    expect(await quillmere.personWrites('447700900305', 'Where do my words go?')).toBe(202);
-    expect(await quillmere.personWrites('447700900305', 'And these?')).toBe(202);
-    await page.goto('/');
-    await goTo(page, 'Set aside');
-    await expect(asideOnes).toHaveCount(2);
-    await expect(asideOnes.first()).toContainText('nothing at $.sentence');
-    await expect(page.getByRole('button', { name: /^Needs attention: / })).toBeVisible();
-    await expectAccessible(page, 'what was set aside');
-    await goTo(page, 'Alerts');
-    const alert = page.getByRole('row').filter({ hasText: '2 items' });
-    await expect(alert).toBeVisible();
-
-    await save(EXAMPLE);
-    await page.goto('/watch/set-aside');
-    await asideOnes.last().getByRole('button', { name: 'Process again' }).click();
-    await expect(asideOnes).toHaveCount(1);
-    await asideOnes.getByRole('button', { name: /^Drop / }).click();
-    await page.getByLabel('Why it is not needed').fill('Asked by telephone');
-    await page.getByRole('dialog').getByRole('button', { name: 'Drop' }).click();
-    await expect(asideOnes).toHaveCount(0);
-    await page.goto('/watch/set-aside?decided=1');
-    await expect(asideOnes).toHaveCount(2);
-    await expect(asideOnes.filter({ hasText: 'dropped by Maren' })).toHaveCount(1);
-    await page.goto('/watch/messages?q=my+words');
-    await expect(page.getByRole('row').filter({ hasText: 'Where do my words go?' })).toHaveCount(1);
-    await page.goto('/watch/audit');
-    await expect(page.getByRole('row').filter({ hasText: 'Asked by telephone' })).toHaveCount(1);
-    await page.goto('/watch/alerts?ended=1');
-    await expect(page.getByRole('row').filter({ hasText: 'could not be processed' }).first()).toBeVisible();
   });
 
   await test.step('it can be exported as it was written', async () => {

@@ -80,13 +80,17 @@ test('a text that cannot be read delays no other; it is tried, set aside with it
 
 test('a request that a profile cannot read waits with its reason, and is in once the profile is corrected', async () => {
   const { ctx, bench } = house;
+  // It is taken in by the profile of then, and read by another: at the door it would have been refused.
+  await end(house.engine);
+  await bench.type(INES, mossgate.channel.address, 'For another shape');
+  await until('it is stored', async () => (await ctx.store.inbound.count({ state: 'stored' })) > 0);
   await saveProfile(
     ctx,
     SYSTEM,
     swift(25, (text) => text.replace('text: $.text', 'text: $.words_of_it')),
     'swift',
   );
-  await bench.type(INES, mossgate.channel.address, 'For another shape');
+  await house.startEngine();
   const item = await until('it is set aside', async () => (await aside())[0]);
   expect(item).toMatchObject({ queue: 'inbound', subject: { name: 'Harbour desk' } });
   expect(item.reason).not.toBe('');

@@ -16,7 +16,7 @@ const SEED = Number(process.env.WINDGAP_CHAOS_SEED ?? 1);
 /** A small file system of its own, made by whoever starts a long run and may mount one. */
 const SMALL_DISK = process.env.WINDGAP_CHAOS_DISK;
 /** More would be traffic for its own sake: what matters is what it meets. */
-const PER_SECOND = 20;
+const PER_SECOND = MINUTES > 0 ? 20 : 10;
 
 let world: World | undefined;
 afterEach(() => world?.stop());
