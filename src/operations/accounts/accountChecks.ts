@@ -66,6 +66,7 @@ export function createAccountChecks(ctx: AppContext, ring: () => void): AccountC
       let next: number | undefined;
       for (const account of accounts) {
         const dueIn = (account.checked_at ?? 0) + pauseOf(account) - ctx.now();
+        // One that was checked meanwhile is checked once more at worst.
         if (dueIn <= 0) beside.begin(account.id, () => check(account.id));
         else next = Math.min(next ?? Number.POSITIVE_INFINITY, dueIn);
       }

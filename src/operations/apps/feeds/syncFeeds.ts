@@ -41,11 +41,10 @@ export function createFeedReader(ctx: AppContext, ring: () => void): FeedReader 
     async round() {
       let next: number | undefined;
       for (const feed of await ctx.store.feeds.readable()) {
-        const wanted = (feed.wanted_at ?? 0) > (feed.synced_at ?? 0);
-        const dueAt = (feed.synced_at ?? 0) + feed.period_minutes * MINUTE;
-        if (feed.disabled_at !== null && !wanted) continue;
-        if (wanted || dueAt <= ctx.now()) beside.begin(feed.id, () => readOne(ctx, feed));
-        else if (feed.disabled_at === null) next = Math.min(next ?? Number.POSITIVE_INFINITY, dueAt - ctx.now());
+        const dueIn = untilDue(ctx, feed);
+        if (dueIn === undefined) continue;
+        if (dueIn <= 0) beside.begin(feed.id, () => readOne(ctx, feed.id));
+        else next = Math.min(next ?? Number.POSITIVE_INFINITY, dueIn);
       }
       return next;
     },
@@ -53,14 +52,22 @@ export function createFeedReader(ctx: AppContext, ring: () => void): FeedReader 
   };
 }
 
-async function readOne(ctx: AppContext, feed: FeedRow): Promise<void> {
+/** Milliseconds until a feed is to be read, not above 0 when it is; undefined for one that is switched off. */
+function untilDue(ctx: AppContext, feed: FeedRow): number | undefined {
+  if ((feed.wanted_at ?? 0) > (feed.synced_at ?? 0)) return 0;
+  return feed.disabled_at === null ? (feed.synced_at ?? 0) + feed.period_minutes * MINUTE - ctx.now() : undefined;
+}
+
+async function readOne(ctx: AppContext, id: string): Promise<void> {
   try {
-    await syncFeed(ctx, feed);
+    // As it is now: it may have been read since it was found to be due.
+    const [feed] = await ctx.store.feeds.readableBy('id', [id]);
+    if (feed && (untilDue(ctx, feed) ?? 1) <= 0) await syncFeed(ctx, feed);
   } catch (error) {
-    ctx.log.error({ err: error, feed: feed.id }, 'a calendar could not be read');
+    ctx.log.error({ err: error, feed: id }, 'a calendar could not be read');
     await ctx.store
-      .write((unit) => noteUnread(ctx, unit, feed.id, `It could not be read: ${(error as Error).message}.`, ctx.now()))
-      .catch((trouble) => ctx.log.error({ err: trouble, feed: feed.id }, 'a calendar’s problem could not be noted'));
+      .write((unit) => noteUnread(ctx, unit, id, `It could not be read: ${(error as Error).message}.`, ctx.now()))
+      .catch((trouble) => ctx.log.error({ err: trouble, feed: id }, 'a calendar’s problem could not be noted'));
   }
 }
 
