@@ -1,4 +1,4 @@
-/** Proving by clicking: three complaints from symptom to mended, a test from red to green, and a drill. */
+/** Proving by clicking: three complaints from symptom to fixed, a test from red to green, and a drill. */
 import { readFileSync } from 'node:fs';
 import { expect, type Page } from '@playwright/test';
 import { BRACKWATER, expectAccessible, goTo, signIn } from './helpers';

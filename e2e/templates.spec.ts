@@ -1,4 +1,4 @@
-/** A template from nothing, by clicking: mended, submitted, rejected, revised, approved, mapped in a send hook, read on two handsets. */
+/** A template from nothing, by clicking: corrected, submitted, rejected, revised, approved, mapped in a send hook, read on two handsets. */
 import { expect, type Page } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
 import { test } from './revealed';

@@ -187,7 +187,7 @@ describe('requests that cannot be taken', () => {
     const kept = await installation.ctx.store.inbound.one({ state: 'unreadable' });
     expect(kept?.body.toString()).toBe(broken);
 
-    // As if the profile had been mended: the same request now reads as a text.
+    // as if the profile had been fixed: the same request now reads as a text.
     const body = Buffer.from(textIn('bwt_odd', TOMAS, mossgate.channel.address, 'Readable after all'));
     await installation.ctx.store.write((unit) => unit.inbound.change({ id: kept?.id ?? '' }, { body }));
     await reworkInbound(installation.ctx, SYSTEM, kept?.id ?? '');

@@ -44,7 +44,7 @@ const received = async () => (await house.bench.received(INES)).map(({ text }) =
 const order = async (text: string) =>
   (await createSender(house.ctx)(SYSTEM, { to: INES, from: mossgate.channel.id, text })).message.id;
 
-test('a text that cannot be read delays no other; it is tried, set aside with its reason, and sent once it is mended', async () => {
+test('a text that cannot be read delays no other; it is tried, set aside with its reason, and sent once it is fixed', async () => {
   const { ctx } = house;
   await end(house.engine);
   const bad = await order('Cannot be read');

@@ -80,7 +80,7 @@ test('rows that were there stay unsent; new ones go once each, wherever they sta
   const [header, ...rows] = after.trim().split('\n');
   writeFileSync(file('stoppages.csv'), [header, ...rows.reverse()].join('\n'));
   await until('it was read again', async () => (await view(id)).sheet.row_count === 4);
-  // The row that was refused is mended, and one is added.
+  // The row that was refused is corrected, and one is added.
   writeFileSync(file('stoppages.csv'), read('stoppages.csv').replace('Nobody;;North', 'Tomas;+46 70 174 06 12;North'));
   await until('the fixed row is sent', async () => (await texts(TOMAS)).includes('North is closed, Tomas.'));
   expect((await texts()).filter((text) => text.startsWith('North is closed')).length).toBe(2);
@@ -178,7 +178,7 @@ test('a sheet at an address: fetched again only when it changed; a login page is
   await until('it is tried again', async () => (await view(id)).sheet.failures === 2);
   expect(asked.length).toBe(before + 1);
   expect(((await view(id)).sheet.retry_at ?? 0) - installation.ctx.now()).toBeGreaterThan(50_000);
-  body = 'phone,word\n+447700900123,mended at last\n';
+  body = 'phone,word\n+447700900123,right at last\n';
   await changeSheet(installation.ctx, SYSTEM, id, message('By address: {{ word }}', 'phone'));
   await until('whoever changes it has it read at once', async () => (await view(id)).sheet.failures === 0);
   server.close();

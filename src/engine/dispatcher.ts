@@ -12,7 +12,6 @@ import {
 } from '../operations/outbound';
 import type { TrunkLink } from '../operations/trunks';
 import { type EngineHealth, isStoreTrouble, LOST_EVERY } from '../operations/workQueue';
-
 import { type ChannelQueue, type ChannelQueueLimits, createChannelQueue } from './channelQueue';
 import { type Loop, startLoop } from './loop';
 
@@ -47,7 +46,7 @@ export function startDispatcher(
     lookedForLostAt = ctx.now();
     const { resumed, uncertain } = await recoverClaims(ctx, {
       held,
-      why: (id) => reasons.get(id) ?? new Error('Its answer could not be noted'),
+      why: (id) => reasons.get(id),
     });
     reasons.clear();
     if (resumed + uncertain > 0) ctx.log.warn({ resumed, uncertain }, 'claims whose answer was not noted');

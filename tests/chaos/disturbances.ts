@@ -111,7 +111,7 @@ export const DISTURBANCES: readonly Disturbance[] = [
       for (const place of places) await breakOne(world, place, random, damage);
       await house.startEngine();
       const broken = damage.rows.slice(before).map(({ id }) => id);
-      // Those whose time has come are set aside; one that waits for a later attempt is mended before it is looked at.
+      // Those whose time has come are set aside; one that waits for a later attempt is repaired before it is looked at.
       for (let looks = 0; looks < 100; looks++) {
         const aside = await house.ctx.store.failedWork.allBy('item_id', broken);
         if (broken.every((id) => aside.some(({ item_id, aside_at }) => item_id === id && aside_at !== null))) return;

@@ -1,4 +1,4 @@
-/** Runs the cases of one house one after another: broken, looked at, complained of, mended. */
+/** Runs the cases of one house one after another: broken, looked at, complained of, fixed. */
 
 import { checkAccount } from '../../src/operations/accounts/accounts';
 import { SYSTEM } from '../../src/operations/context/actor';

@@ -6,7 +6,7 @@ export interface ReadinessSubject {
   kind: 'account' | 'channel' | 'app' | 'automation' | 'route' | 'routes' | 'engine';
   id: string;
   name: string;
-  /** Where it can be mended. */
+  /** Where it can be fixed. */
   href: string;
 }
 

@@ -593,8 +593,8 @@ describe('a fix made at once', () => {
       const { template } = build(differs);
       for (const { fix, part, code } of examineTemplate(template, RULES, differs.around)) {
         if (!fix) continue;
-        const mended = remedy(template, part, fix.edit);
-        const left = examineTemplate(mended, RULES, differs.around).filter(
+        const corrected = remedy(template, part, fix.edit);
+        const left = examineTemplate(corrected, RULES, differs.around).filter(
           (finding) => finding.code === code && finding.part === part,
         );
         const before = examineTemplate(template, RULES, differs.around).filter(

@@ -1,6 +1,6 @@
 /**
  * Requests that were turned away or could not be read, worked through after what was wrong
- * was mended. A refused one is judged by the credentials in force now, as of the time it came:
+ * was fixed. A refused one is judged by the credentials in force now, as of the time it came:
  * what fits then came from the provider all along.
  */
 import type { InboundRequestRow } from '../../store/schema/rows';

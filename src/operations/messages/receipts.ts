@@ -157,7 +157,7 @@ export async function applyKeptReceipts(
   await applyAgain(unit, { provider_message_id: ids }, at);
 }
 
-/** Applies kept receipts once more, as they are read now: their messages have become known, or a setting was mended. */
+/** Applies kept receipts once more, as they are read now: their messages have become known, or a setting was fixed. */
 export async function applyAgain(
   unit: Unit,
   where: { provider_message_id?: string[]; channel_id?: string[] },

@@ -340,7 +340,8 @@ export async function recoverClaims(
     lost.map(async (id) => {
       try {
         const outcome = await takeOver(id);
-        if (outcome === 'resumed' && why) await noteFailure(ctx, sendQueue, id, why(id));
+        const reason = why?.(id);
+        if (outcome === 'resumed' && reason !== undefined) await noteFailure(ctx, sendQueue, id, reason);
         return outcome;
       } catch (error) {
         if (isStoreTrouble(error)) throw error;

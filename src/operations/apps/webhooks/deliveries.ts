@@ -106,7 +106,7 @@ function claimFor(
   );
 }
 
-/** Its events are kept until somebody has mended it and resumes it. */
+/** Its events are kept until somebody has fixed it and resumes it. */
 function pauseUnreadable(ctx: AppContext, id: string): Promise<void> {
   return ctx.store.write(async (unit) => {
     const at = ctx.now();
