@@ -87,6 +87,46 @@ test('write the profile, try it, save it, connect through it, both ways to four 
     expect(quillmere.sent).toEqual([{ person: '447700900305', words: 'This text proves a path.' }]);
   });
 
+  const save = async (text: string) => {
+    await page.goto('/connect/profiles/quillmere');
+    await write(text);
+    await page.getByRole('button', { name: 'Save the profile' }).click();
+    await expect(page.getByText('The profile is saved and in force').last()).toBeVisible();
+  };
+  const aside = page.getByRole('region', { name: 'Set aside' }).getByRole('row').filter({ hasText: 'Quillmere desk' });
+
+  await test.step('what the profile cannot read is set aside with its reason, and processed again once it is corrected', async () => {
+    await save(EXAMPLE.replace('text: $.words', 'text: $.sentence'));
+    const refused = (words: string) =>
+      expect.poll(() => quillmere.personWrites('447700900305', words), { message: `“${words}” is refused` }).toBe(422);
+    await refused('Where do my words go?');
+    await refused('And these?');
+    await page.goto('/watch/set-aside');
+    await expect(aside).toHaveCount(2);
+    await expect(aside.first()).toContainText('nothing at $.sentence');
+    await expectAccessible(page, 'what was set aside');
+    await page.goto('/watch/alerts');
+    await expect(page.getByRole('row').filter({ hasText: 'nothing at $.sentence' }).first()).toBeVisible();
+
+    await save(EXAMPLE);
+    await page.goto('/watch/set-aside');
+    await aside.last().getByRole('button', { name: 'Process again' }).click();
+    await expect(aside).toHaveCount(1);
+    await aside.getByRole('button', { name: /^Drop / }).click();
+    await page.getByLabel('Why it is not needed').fill('Asked by telephone');
+    await page.getByRole('dialog').getByRole('button', { name: 'Drop' }).click();
+    await expect(aside).toHaveCount(0);
+    await page.goto('/watch/set-aside?decided=1');
+    await expect(aside).toHaveCount(2);
+    await expect(aside.filter({ hasText: 'dropped by Maren' })).toHaveCount(1);
+    await page.goto('/watch/messages?q=my+words+go');
+    await expect(page.getByRole('row').filter({ hasText: 'Where do my words go?' })).toHaveCount(1);
+    await page.goto('/watch/audit');
+    await expect(page.getByRole('row').filter({ hasText: 'Asked by telephone' })).toHaveCount(1);
+    await page.goto('/watch/alerts?ended=1');
+    await expect(page.getByRole('row').filter({ hasText: 'could not be processed' }).first()).toBeVisible();
+  });
+
   await test.step('it can be exported as it was written', async () => {
     await page.goto('/connect/profiles/quillmere');
     const download = page.waitForEvent('download');

@@ -11,7 +11,7 @@ import { saveProfile } from '../src/operations/profiles/connectorProfiles';
 import { listAlerts } from '../src/operations/readiness/alerts';
 import { decideSetAside } from '../src/operations/setAside/decide';
 import { viewQueues, viewSetAside } from '../src/operations/setAside/pages';
-import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
+import { connectMossgate, INES, type Mossgate, postSigned } from './harness/mossgate';
 import { brackwaterProfile, end, type Installation, startInstallation } from './harness/processes';
 import { settle } from './harness/rest';
 import { until } from './harness/until';
@@ -98,6 +98,24 @@ test('a request that a profile cannot read waits with its reason, and is in once
   await reworkInbound(ctx, SYSTEM, item.id);
   await until('it is in', async () => (await ctx.store.messages.count({ text: 'For another shape' })) === 1);
   expect(await aside()).toEqual([]);
+});
+
+test('what is refused at the door for its shape waits for a decision, too, once however often it is brought', async () => {
+  const { ctx } = house;
+  const body = JSON.stringify({
+    events: [{ kind: 'text-in', id: 'bwt_odd', from: INES, to: '+442079460114', at: 'now' }],
+  });
+  for (const _ of [1, 2, 3]) expect(await postSigned(mossgate.inboundUrl, mossgate.secret, body)).toBe(422);
+  // Whoever has no signature fills nobody's list.
+  expect(await postSigned(mossgate.inboundUrl, 'another secret', body)).toBe(401);
+  const items = await aside();
+  expect(items).toMatchObject([{ queue: 'inbound', reason: 'nothing at $.text' }]);
+  expect((await ctx.store.inbound.all({ cause: 'inbound-unreadable' })).map(({ state }) => state).sort()).toEqual([
+    'refused',
+    'refused',
+    'unreadable',
+  ]);
+  await decideSetAside(ctx, SYSTEM, [items[0]?.key ?? ''], 'drop', 'A test');
 });
 
 test('a run that cannot be read stops no other run; dropped, it is over, with who decided and why', async () => {

@@ -8,10 +8,12 @@ import type { CauseCode } from '../../core/delivery/causes';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, SignatureVerdict } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
 import { answerReserved, findReserved } from '../channels';
 import { type AppContext, noteChanges } from '../context';
 import { credentialsInForce, syncProfiles } from '../profiles';
 import { fault, recordFacts } from '../proofs';
+import { noteSetAside } from '../workQueue';
 
 export const LARGEST_INBOUND = 256 * 1024;
 
@@ -135,7 +137,10 @@ export async function judgeAgain(ctx: AppContext, requests: readonly InboundRequ
   return fitting;
 }
 
-/** A refusal is also evidence about the set-up: it breaks the hop it shows to be broken. */
+/**
+ * A refusal is also evidence about the set-up: it breaks the hop it shows to be broken. What came from the provider and
+ * cannot be read is set aside, once: the same again, as a provider brings it that was refused, is only kept.
+ */
 async function storeWithRefusals(
   ctx: AppContext,
   rows: InboundRequestRow[],
@@ -143,7 +148,14 @@ async function storeWithRefusals(
 ): Promise<void> {
   await ctx.store.write(async (unit) => {
     const at = ctx.now();
-    await unit.inbound.insert(rows);
+    const aside = await broughtFirst(
+      unit,
+      refused.filter(({ state }) => state === 'unreadable'),
+    );
+    await unit.inbound.insert(
+      rows.map((row) => (row.state === 'unreadable' && !aside.includes(row) ? { ...row, state: 'refused' } : row)),
+    );
+    for (const { id, outcome } of aside) await noteSetAside(unit, 'inbound', id, String(outcome?.reason), at);
     await recordFacts(
       unit,
       refused.map((row) => fault(row.channel_id, row.cause as CauseCode, row.received_at, row.id)),
@@ -155,6 +167,23 @@ async function storeWithRefusals(
       refused.map((row) => ['inbound', row.channel_id] as const),
     );
   });
+}
+
+/** So many of a channel's latest are compared with; providers repeat within minutes. */
+const COMPARED = 50;
+
+/** Those whose body has not been set aside on their channel already. */
+async function broughtFirst(unit: Unit, unreadable: readonly InboundRequestRow[]): Promise<InboundRequestRow[]> {
+  const first: InboundRequestRow[] = [];
+  for (const row of unreadable) {
+    const before = await unit.select<{ body: Buffer }>(
+      `SELECT body FROM inbound_requests WHERE channel_id = :channel AND state = 'unreadable' ORDER BY id DESC LIMIT ${COMPARED}`,
+      { channel: row.channel_id },
+    );
+    const beside = first.filter(({ channel_id }) => channel_id === row.channel_id);
+    if (![...before, ...beside].some(({ body }) => body.equals(row.body))) first.push(row);
+  }
+  return first;
 }
 
 interface Judgement extends IntakeAnswer {

@@ -324,8 +324,8 @@ export interface TakenOver {
 
 /**
  * Takes over claims nobody works on: at start all of an engine that is gone; later, with `held` (messages that are being
- * worked on) and `why`, those whose answer could not be noted, which counts as a failure of Windgap's at the message.
- * One that cannot be taken over is left, and keeps no other.
+ * worked on), those whose answer could not be noted. `why` says what of the message itself kept it from being noted, which
+ * counts as a failure at it. One that cannot be taken over is left, and keeps no other.
  */
 export async function recoverClaims(
   ctx: AppContext,

@@ -17,8 +17,9 @@ export const disk: ReadinessCheck = {
 
 /** Looked at by whoever shows a page, too: an engine that cannot write cannot say so. */
 export async function examineDisk({ config }: Pick<AppContext, 'config'>): Promise<Examined[]> {
-  const { bavail, bsize } = await statfs(config.dataFolder);
-  const left = bavail * bsize;
+  // Where it cannot be told nothing is said.
+  const room = await statfs(config.dataFolder).catch(() => undefined);
+  const left = room ? room.bavail * room.bsize : Number.POSITIVE_INFINITY;
   if (left > LOW) return [];
   const said = left < MB ? 'less than 1 MB' : `${Math.floor(left / MB)} MB`;
   return [finding('disk-low', left > VERY_LOW ? 'attention' : 'error', ENGINE, { said }, { affects: ['*'] })];
