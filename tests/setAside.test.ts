@@ -44,6 +44,24 @@ const received = async () => (await house.bench.received(INES)).map(({ text }) =
 const order = async (text: string) =>
   (await createSender(house.ctx)(SYSTEM, { to: INES, from: mossgate.channel.id, text })).message.id;
 
+test('what is refused at the door for its shape waits for a decision, too, once however often it is brought', async () => {
+  const { ctx } = house;
+  const body = JSON.stringify({
+    events: [{ kind: 'text-in', id: 'bwt_odd', from: INES, to: '+442079460114', at: 'now' }],
+  });
+  for (const _ of [1, 2, 3]) expect(await postSigned(mossgate.inboundUrl, mossgate.secret, body)).toBe(422);
+  // Whoever has no signature fills nobody's list.
+  expect(await postSigned(mossgate.inboundUrl, 'another secret', body)).toBe(401);
+  const items = await aside();
+  expect(items).toMatchObject([{ queue: 'inbound', reason: 'nothing at $.text' }]);
+  expect((await ctx.store.inbound.all({ cause: 'inbound-unreadable' })).map(({ state }) => state).sort()).toEqual([
+    'refused',
+    'refused',
+    'unreadable',
+  ]);
+  await decideSetAside(ctx, SYSTEM, [items[0]?.key ?? ''], 'drop', 'A test');
+});
+
 test('a text that cannot be read delays no other; it is tried, set aside with its reason, and sent once it is fixed', async () => {
   const { ctx } = house;
   await end(house.engine);
@@ -98,24 +116,6 @@ test('a request that a profile cannot read waits with its reason, and is in once
   await reworkInbound(ctx, SYSTEM, item.id);
   await until('it is in', async () => (await ctx.store.messages.count({ text: 'For another shape' })) === 1);
   expect(await aside()).toEqual([]);
-});
-
-test('what is refused at the door for its shape waits for a decision, too, once however often it is brought', async () => {
-  const { ctx } = house;
-  const body = JSON.stringify({
-    events: [{ kind: 'text-in', id: 'bwt_odd', from: INES, to: '+442079460114', at: 'now' }],
-  });
-  for (const _ of [1, 2, 3]) expect(await postSigned(mossgate.inboundUrl, mossgate.secret, body)).toBe(422);
-  // Whoever has no signature fills nobody's list.
-  expect(await postSigned(mossgate.inboundUrl, 'another secret', body)).toBe(401);
-  const items = await aside();
-  expect(items).toMatchObject([{ queue: 'inbound', reason: 'nothing at $.text' }]);
-  expect((await ctx.store.inbound.all({ cause: 'inbound-unreadable' })).map(({ state }) => state).sort()).toEqual([
-    'refused',
-    'refused',
-    'unreadable',
-  ]);
-  await decideSetAside(ctx, SYSTEM, [items[0]?.key ?? ''], 'drop', 'A test');
 });
 
 test('a run that cannot be read stops no other run; dropped, it is over, with who decided and why', async () => {
