@@ -317,7 +317,7 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
   return { ...event, kind: 'deferred', cause: failure.cause, detail: { ...event.detail, nextAttemptAt: next } };
 }
 
-export interface TakenOver {
+interface TakenOver {
   resumed: number;
   uncertain: number;
 }

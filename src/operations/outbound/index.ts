@@ -10,7 +10,6 @@ export {
   type SendJob,
   settleLate,
   settleUncertain,
-  type TakenOver,
 } from './dispatch';
 export { pruneIdempotency } from './idempotency';
 export { createSender, foreseeRefusal, queueConsentReplies } from './sendMessage';

@@ -53,6 +53,9 @@ export function appSubject({ id, name }: { id: string; name: string }): Readines
   return { kind: 'app', id, name, href: `/apps/${id}` };
 }
 
+/** What is found of the engine itself; its queues are shown beside what was set aside. */
+export const ENGINE: ReadinessSubject = { kind: 'engine', id: 'engine', name: 'The engine', href: '/watch/set-aside' };
+
 /** A broken hop is an error; one that nothing has exercised is said without alarm. */
 export function ofProof(proof: HopProof, subject: ReadinessSubject, affects: readonly string[]): Examined[] {
   const { why, remedy } = explainProof(proof.hop, proof);
@@ -77,7 +80,7 @@ export function checkFailed(name: string, error: unknown): Examined {
   return finding(
     'loop-failing',
     'error',
-    { kind: 'engine', id: 'engine', name: 'The engine', href: '/watch/set-aside' },
+    ENGINE,
     { subject: `The check “${name}”`, said: error instanceof Error ? error.message : String(error) },
     { about: `check ${name}` },
   );

@@ -1,12 +1,11 @@
 /** Rows of the set-up whose documents cannot be read: the rest goes on without them, and nobody should have to guess why. */
 
 import type { Examined } from '../../../core/readiness/readiness';
-import { DEFINITIONS } from '../../../store/schema/tables';
-import { finding, type ReadinessCheck } from './check';
-import { ENGINE } from './engine';
+import { DEFINITIONS, type Tables } from '../../../store/schema/tables';
+import { ENGINE, finding, type ReadinessCheck } from './check';
 
 /** What is set up by people. What the engine works through is found where it fails. */
-const SET_UP = [
+const SET_UP: readonly (keyof Tables)[] = [
   'accounts',
   'numbers',
   'channels',

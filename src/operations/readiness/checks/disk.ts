@@ -2,8 +2,7 @@
 import { statfs } from 'node:fs/promises';
 import type { Examined } from '../../../core/readiness/readiness';
 import type { AppContext } from '../../context';
-import { finding, type ReadinessCheck } from './check';
-import { ENGINE } from './engine';
+import { ENGINE, finding, type ReadinessCheck } from './check';
 
 const MB = 1024 * 1024;
 const LOW = 200 * MB;

@@ -3,9 +3,7 @@ import { wordsOfLength } from '../../../core/text/length';
 import { SYSTEM } from '../../context';
 import { countSetAside, QUEUES, readStuckQueues, viewSetAside } from '../../setAside';
 import { readLoopTroubles } from '../../workQueue';
-import { finding, type ReadinessCheck } from './check';
-
-export const ENGINE = { kind: 'engine', id: 'engine', name: 'The engine', href: '/watch/set-aside' } as const;
+import { ENGINE, finding, type ReadinessCheck } from './check';
 
 export const engine: ReadinessCheck = {
   name: 'engine',
