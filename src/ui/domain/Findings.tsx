@@ -1,20 +1,31 @@
-import type { Finding } from '../../core/finding';
+import type { Finding, Severity } from '../../core/finding';
 
-const MARKS: Record<Finding['severity'], { shape: string; colour: string; word: string }> = {
+const MARKS: Record<Severity, { shape: string; colour: string; word: string }> = {
   error: { shape: '■', colour: 'text-clay', word: 'Error' },
   attention: { shape: '▲', colour: 'text-ochre-ink', word: 'Attention' },
   notice: { shape: '○', colour: 'text-soft', word: 'Notice' },
 };
 
+export const severityColour = (severity: Severity): string => MARKS[severity].colour;
+
+/** How grave something is, by shape and colour, and in a word for people who hear it. */
+export function SeverityMark({ severity }: { severity: Severity }) {
+  const { shape, colour, word } = MARKS[severity];
+  return (
+    <>
+      <span className={colour} aria-hidden>
+        {shape}{' '}
+      </span>
+      <span className="sr-only">{word}: </span>
+    </>
+  );
+}
+
 export function FindingLine({ finding, id }: { finding: Finding; id?: string }) {
-  const mark = MARKS[finding.severity];
   return (
     <p id={id} className="mt-1 text-[13px]" data-finding={finding.code}>
-      <span className={mark.colour} aria-hidden>
-        {mark.shape}{' '}
-      </span>
-      <span className="sr-only">{mark.word}: </span>
-      <span className={mark.colour}>{finding.problem}</span> {finding.remedy}
+      <SeverityMark severity={finding.severity} />
+      <span className={severityColour(finding.severity)}>{finding.problem}</span> {finding.remedy}
     </p>
   );
 }

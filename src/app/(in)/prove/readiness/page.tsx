@@ -2,6 +2,7 @@ import type { Severity } from '../../../../core/finding';
 import type { ReadinessFinding } from '../../../../core/readiness/readiness';
 import { hasRole } from '../../../../operations/context';
 import { getReadiness } from '../../../../operations/readiness';
+import { SeverityMark, severityColour } from '../../../../ui/domain/Findings';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
@@ -18,12 +19,6 @@ const GROUPS: [Severity, string][] = [
   ['attention', 'Worth a look'],
   ['notice', 'Not exercised yet'],
 ];
-const MARKS: Record<Severity, [shape: string, colour: string]> = {
-  error: ['■', 'text-clay'],
-  attention: ['▲', 'text-ochre-ink'],
-  notice: ['○', 'text-soft'],
-};
-
 export default async function ReadinessPage() {
   const { ctx, actor, since } = await signedIn();
   const { open, muted, ended, examinedAt } = await getReadiness(ctx, actor);
@@ -106,18 +101,15 @@ function Findings({ findings, admin }: { findings: readonly ReadinessFinding[]; 
 }
 
 function One({ finding }: { finding: ReadinessFinding }) {
-  const [shape, colour] = MARKS[finding.severity];
   const perDay = Math.round(finding.perDay);
   return (
     <div className="min-w-0 grow basis-[520px]" data-finding={finding.code} data-subject={finding.subject.name}>
       <p>
-        <span className={colour} aria-hidden>
-          {shape}{' '}
-        </span>
+        <SeverityMark severity={finding.severity} />
         <Link href={finding.subject.href} className="font-semibold">
           {finding.subject.name}
         </Link>
-        : <span className={colour}>{finding.problem}</span>
+        : <span className={severityColour(finding.severity)}>{finding.problem}</span>
       </p>
       <p className="mt-0.5">{finding.remedy}</p>
       <p className="mt-0.5 text-[13px] text-soft">

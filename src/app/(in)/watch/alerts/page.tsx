@@ -1,6 +1,6 @@
 import { wordsOfLength } from '../../../../core/text/length';
 import { listAlerts } from '../../../../operations/readiness';
-import { ProofMark } from '../../../../ui/domain/ProofMark';
+import { SeverityMark } from '../../../../ui/domain/Findings';
 import { Link } from '../../../../ui/primitives/Link';
 import { Age, ClockTime } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
@@ -33,17 +33,13 @@ export default async function AlertsPage({ searchParams }: { searchParams: Promi
           className: 'w-full',
           value: ({ problem }) => problem,
           cell: ({ problem, remedy, severity, ended: end }) => (
-            <span className="flex gap-2">
-              {end === undefined && (
-                <span className="mt-0.5">
-                  <ProofMark state={severity === 'error' ? 'broken' : 'unproven'} label="" />
-                </span>
-              )}
-              <span>
-                <span className="block max-w-[80ch]">{problem}</span>
-                {end === undefined && <span className="block max-w-[80ch] text-[13px] text-soft">{remedy}</span>}
+            <>
+              <span className="block max-w-[80ch]">
+                {end === undefined && <SeverityMark severity={severity} />}
+                {problem}
               </span>
-            </span>
+              {end === undefined && <span className="block max-w-[80ch] text-[13px] text-soft">{remedy}</span>}
+            </>
           ),
         },
         {
