@@ -1,8 +1,7 @@
 /** Items at which Windgap fails: each alone, counted, set aside where a person sees it, and decided about. */
 import { createServer, type Server } from 'node:http';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';
-import { resumeSubscription } from '../src/operations/apps/webhooks/subscriptions';
+import { resumeSubscription, subscribe } from '../src/operations/apps/webhooks/subscriptions';
 import type { Actor } from '../src/operations/context/actor';
 import { SYSTEM } from '../src/operations/context/actor';
 import { reworkInbound } from '../src/operations/inbound/reprocessInbound';
@@ -11,7 +10,7 @@ import { saveProfile } from '../src/operations/profiles/connectorProfiles';
 import { listAlerts } from '../src/operations/readiness/alerts';
 import { decideSetAside } from '../src/operations/setAside/decide';
 import { viewQueues, viewSetAside } from '../src/operations/setAside/pages';
-import { connectMossgate, INES, type Mossgate, postSigned } from './harness/mossgate';
+import { connectMossgate, INES, type Mossgate, noticeHook, postSigned } from './harness/mossgate';
 import { brackwaterProfile, end, type Installation, startInstallation } from './harness/processes';
 import { settle } from './harness/rest';
 import { until } from './harness/until';
@@ -120,14 +119,7 @@ test('a request that a profile cannot read waits with its reason, and is in once
 
 test('a run that cannot be read stops no other run; dropped, it is over, with who decided and why', async () => {
   const { ctx } = house;
-  const { id, url } = await createHook(ctx, SYSTEM, { appId: mossgate.appId, name: 'Notices' });
-  await changeHook(ctx, SYSTEM, id, {
-    name: 'Notices',
-    text: '{{ words }}',
-    phoneField: 'phone',
-    country: 'GB',
-    sender: { by: 'channel', channel: mossgate.channel.id },
-  } as never);
+  const { id, url } = await noticeHook(house, mossgate.appId, mossgate.channel.id);
   await end(house.engine);
   const post = (words: string) =>
     fetch(url, {
@@ -157,7 +149,6 @@ test('a run that cannot be read stops no other run; dropped, it is over, with wh
 
 test('a subscription that cannot be read is paused and loses nothing; the events of others go on', async () => {
   const { ctx, bench } = house;
-  const { subscribe } = await import('../src/operations/apps/webhooks/subscriptions');
   const { port } = server.address() as { port: number };
   const { id } = await subscribe(ctx, SYSTEM, { appId: mossgate.appId, url: `http://127.0.0.1:${port}/second` });
   await damage(`UPDATE webhook_subscriptions SET filter = '{"half' WHERE id = :id`, id);

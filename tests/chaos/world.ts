@@ -1,11 +1,10 @@
 /** What the chaos happens to: an installation with a provider, a trunk, a hook, and an app that is this process. */
 import { createServer, type Server } from 'node:http';
 import { createApp } from '../../src/operations/apps/apps';
-import { changeHook, createHook } from '../../src/operations/apps/hooks/hooks';
 import { subscribe } from '../../src/operations/apps/webhooks/subscriptions';
 import { SYSTEM } from '../../src/operations/context/actor';
 import { routeToApp } from '../../src/operations/routes/routes';
-import { connectMossgate, type Mossgate } from '../harness/mossgate';
+import { connectMossgate, type Mossgate, noticeHook } from '../harness/mossgate';
 import { connectTrunk, type Trunk } from '../harness/ostrel';
 import { brackwaterProfile, type Installation, startInstallation } from '../harness/processes';
 
@@ -47,14 +46,7 @@ export async function startWorld(dataFolder?: string): Promise<World> {
   const { id: appId } = await createApp(ctx, SYSTEM, { name: 'Gatehouse', description: 'Takes every event' });
   const { id: subscriptionId } = await subscribe(ctx, SYSTEM, { appId, url: app.url });
   await routeToApp(ctx, SYSTEM, appId, true);
-  const { id, url } = await createHook(ctx, SYSTEM, { appId, name: 'Notices' });
-  await changeHook(ctx, SYSTEM, id, {
-    name: 'Notices',
-    text: '{{ words }}',
-    phoneField: 'phone',
-    country: 'GB',
-    sender: { by: 'channel', channel: mossgate.channel.id },
-  } as never);
+  const { url } = await noticeHook(house, appId, mossgate.channel.id);
   return {
     house,
     mossgate,

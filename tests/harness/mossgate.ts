@@ -3,6 +3,7 @@ import { createHmac } from 'node:crypto';
 import { connectProvider } from '../../src/operations/accounts/accounts';
 import { createApiKey } from '../../src/operations/apps/apiKeys';
 import { createApp } from '../../src/operations/apps/apps';
+import { changeHook, createHook } from '../../src/operations/apps/hooks/hooks';
 import { subscribe } from '../../src/operations/apps/webhooks/subscriptions';
 import { handOverForMe, openChannel } from '../../src/operations/channels/channels';
 import { SYSTEM } from '../../src/operations/context/actor';
@@ -104,4 +105,21 @@ export async function callApi(
     headers: answer.headers,
     body: (await answer.json()) as Record<string, unknown> & { id: string; state: string },
   };
+}
+
+/** A send hook that texts the `words` of a record to its `phone`. */
+export async function noticeHook(
+  { ctx }: Pick<Installation, 'ctx'>,
+  appId: string,
+  channel: string,
+): Promise<{ id: string; url: string }> {
+  const { id, url } = await createHook(ctx, SYSTEM, { appId, name: 'Notices' });
+  await changeHook(ctx, SYSTEM, id, {
+    name: 'Notices',
+    text: '{{ words }}',
+    phoneField: 'phone',
+    country: 'GB',
+    sender: { by: 'channel', channel },
+  });
+  return { id, url };
 }
