@@ -108,6 +108,19 @@ describe('texts out', () => {
   });
 });
 
+test('texts that meet a link being renewed go out over the next one, each once, and none is of unknown outcome', async () => {
+  const ids: string[] = [];
+  for (let round = 0; round < 6; round += 1) {
+    for (let n = 0; n < 8; n += 1) ids.push(await send(`Renewed ${round}.${n}`));
+    await setTrunkSettings(installation.ctx, SYSTEM, trunk.accountId, { window: 5 + (round % 2) });
+  }
+  for (const id of ids) expect((await settled(id)).state).toBe('delivered');
+  for (let round = 0; round < 6; round += 1)
+    for (let n = 0; n < 8; n += 1) expect(await shown(`Renewed ${round}.${n}`)).toBe(1);
+  const lost = await installation.ctx.store.events.all({ message_id: ids, kind: 'uncertain' });
+  expect(lost).toEqual([]);
+});
+
 describe('texts in', () => {
   test('short, long and in UCS-2, each stored before it is answered and joined to one message', async () => {
     for (const text of ['LOCK Tollgate 09:00', `${LONG} from a handset`, LONG_UCS2]) {

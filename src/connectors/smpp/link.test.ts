@@ -48,7 +48,11 @@ async function carrier(onSubmit: (pdu: PDU, session: Session, nth: number) => vo
 const take = (pdu: PDU, session: Session, nth: number) => session.send(pdu.response({ message_id: `A${nth}` }));
 const status = (pdu: PDU, session: Session, command_status: number) => session.send(pdu.response({ command_status }));
 
-async function open(port: number, settings: Partial<TrunkSettings> = {}) {
+async function open(
+  port: number,
+  settings: Partial<TrunkSettings> = {},
+  arrived: () => Promise<void> = async () => undefined,
+) {
   const changes: TrunkChange[] = [];
   const late: string[] = [];
   link = openLink(
@@ -56,7 +60,7 @@ async function open(port: number, settings: Partial<TrunkSettings> = {}) {
     trunkSettings.parse({ pace: 1000, ...settings }),
     {
       changed: (change) => changes.push(change),
-      arrived: async () => undefined,
+      arrived,
       answeredLate: (reference) => late.push(reference),
       pdu: () => undefined,
     },
@@ -241,4 +245,38 @@ test('closing ends though the carrier answers nothing; what it was not answered 
   await until(() => link.unanswered === 1);
   await link.close();
   expect(await outcome).toMatchObject({ ok: false, failure: { outcomeUnknown: true } });
+});
+
+test('closing lets a text of which parts are taken go out whole, and takes nothing new', async () => {
+  let hold: (() => void) | undefined;
+  const { port, submits, heard } = await carrier((pdu, session, nth) => {
+    if (nth === 1) hold = () => take(pdu, session, nth);
+    else take(pdu, session, nth);
+  });
+  // One part in half a second: between two parts nothing is unanswered.
+  const { link } = await open(port, { pace: 2 });
+  const begun = link.submit(text(THREE_PARTS));
+  const notBegun = link.submit(text());
+  await until(() => hold !== undefined);
+  const closed = link.close();
+  const late = link.submit(text());
+  hold?.();
+  for (const outcome of [await notBegun, await late])
+    expect(outcome).toMatchObject({ ok: false, failure: { cause: 'trunk-down' } });
+  expect(await begun).toMatchObject({ ok: true, value: { parts: ['a1', 'a2', 'a3'] } });
+  await closed;
+  expect(submits).toHaveLength(3);
+  expect(heard.at(-1)).toBe('unbind');
+});
+
+test('closing answers what the carrier brought before it unbinds', async () => {
+  const { port, heard, sessions } = await carrier(take);
+  let stored: (() => void) | undefined;
+  const { link } = await open(port, {}, () => new Promise((resolve) => (stored = resolve)));
+  sessions[0]?.send(new smpp.PDU('deliver_sm', { source_addr: '447700900123', destination_addr: '447700900890' }));
+  await until(() => stored !== undefined);
+  const closed = link.close();
+  stored?.();
+  await closed;
+  expect(heard.slice(-2)).toEqual(['deliver_sm_resp', 'unbind']);
 });

@@ -42,6 +42,7 @@ const THROTTLE_PAUSE = 1000;
 const MOST_THROTTLED = 20;
 const CLOSING_PATIENCE = 5000;
 const SWEEP_EVERY = 100;
+const CLOSING: Failure = { cause: 'trunk-down', said: 'the trunk is being closed' };
 /** Submits in a row without an answer after which the link is taken for half-dead. */
 const HALF_DEAD_AFTER = 3;
 
@@ -231,6 +232,8 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
   interface Connection {
     readonly bound: boolean;
     unanswered(): number;
+    /** What the carrier brought and was not answered yet; left so, it would be brought again over the next link. */
+    storing(): number;
     submit(pdu: PDU, submit: Submit, answered: (answer: PDU) => void): void;
     /** Looks for what is overdue. */
     sweep(): void;
@@ -247,6 +250,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     const corked = new Set<Session>();
     /** Of the pending ones those that may still be answered in time; the others hold no place in the window. */
     let unanswered = 0;
+    let storing = 0;
     let standing = 0;
     let over = false;
     let heardAt = clock.elapsed();
@@ -307,11 +311,14 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     async function deliver(session: Session, pdu: PDU) {
       const request = deliverAsRequest(pdu, url);
       const arrival = `${openedAt.toString(36)}-${pdu.sequence_number}`;
+      storing += 1;
       try {
         await events.arrived({ ...request, headers: { ...request.headers, windgap_arrival: arrival } });
         send(session, pdu.response());
       } catch {
         send(session, pdu.response({ command_status: 8 }));
+      } finally {
+        storing -= 1;
       }
     }
 
@@ -342,6 +349,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
         return !over && standing === commands.length;
       },
       unanswered: () => unanswered,
+      storing: () => storing,
       submit(pdu, submit, onAnswer) {
         const session = sessions[0] as Session;
         pending.set(pdu, submit);
@@ -444,6 +452,7 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
           settled: false,
           resolve,
         };
+        if (closing) return giveUp({ passage, index: 0, throttled: 0 }, CLOSING);
         if (!connection?.bound) return giveUp({ passage, index: 0, throttled: 0 }, { cause: 'trunk-down' });
         waiting.push({ passage, index: 0, throttled: 0 });
         pump();
@@ -452,12 +461,17 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     async close() {
       closing = true;
       reconnectTimer?.cancel();
-      for (const submit of waiting.splice(0))
-        giveUp(submit, refusalOf(submit.passage, { cause: 'trunk-down', said: 'the trunk is being closed' }));
+      // A text of which parts are taken goes out whole; the others have not begun.
+      for (const submit of waiting.splice(0)) {
+        if (submit.passage.ids.length > 0) waiting.push(submit);
+        else giveUp(submit, CLOSING);
+      }
       const deadline = clock.elapsed() + CLOSING_PATIENCE;
-      while (connection && connection.unanswered() > 0 && clock.elapsed() < deadline) await clock.pause(20);
+      const busy = () => connection && connection.unanswered() + connection.storing() + waiting.length > 0;
+      while (busy() && clock.elapsed() < deadline) await clock.pause(20);
       sweeper.cancel();
       pumpTimer?.cancel();
+      for (const submit of waiting.splice(0)) giveUp(submit, refusalOf(submit.passage, CLOSING));
       if (connection?.bound && connection.unanswered() === 0) await connection.unbind();
       connection?.abandon();
       events.changed({ state: 'off' });

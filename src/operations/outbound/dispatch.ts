@@ -185,8 +185,14 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     numberId: line.number.remote_id,
     ...(message.template ? { template: asSubmitted(message.template) } : {}),
   };
-  if (link) return { job, outcome: await link.submit({ ...text, mark: markOf(message.id) }), at: ctx.now() };
-  return { job, outcome: await sendOver(ctx, job, text), at: ctx.now() };
+  const outcome = line.connector.trunk ? await submitOver(link, message, text) : await sendOver(ctx, job, text);
+  return { job, outcome, at: ctx.now() };
+}
+
+/** Between two links of a trunk nothing is held: the text was not written and waits for the next link. */
+async function submitOver(link: TrunkLink | undefined, { id }: MessageRow, text: OutboundText) {
+  const between: Outcome<Accepted> = { ok: false, failure: { cause: 'trunk-down', said: 'the link is being renewed' } };
+  return link ? link.submit({ ...text, mark: markOf(id) }) : between;
 }
 
 function asSubmitted({ remote_id, edition, language, numbered }: MessageTemplate): OutboundText['template'] {
