@@ -38,3 +38,8 @@ test('nothing chooses among the kinds of channels or of conditions but their reg
   });
   expect(choosing.map(({ file }) => file)).toEqual([]);
 });
+
+test('pages and components know no column of the store', () => {
+  const columns = /(\.|\?\.|[{,] )[a-z]+(_[a-z]+)+\b(?=[\s,.)}!?;:]|$)/m;
+  expect(naming(columns).filter((file) => /^(app|ui)\/.*\.tsx$/.test(file))).toEqual([]);
+});

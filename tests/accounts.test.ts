@@ -6,6 +6,7 @@ import { confirmCode, register, startCode } from '../src/operations/accounts/pro
 import { refreshNumbers } from '../src/operations/accounts/readNumbers';
 import { openChannel, setChannelPace } from '../src/operations/channels/channels';
 import { SYSTEM } from '../src/operations/context/actor';
+import { getThread } from '../src/operations/conversations/conversations';
 import { replyState } from '../src/operations/conversations/replyOptions';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
@@ -158,8 +159,7 @@ describe('known to fail, said before anything is sent', () => {
       state: 'not-applicable',
     });
     const sent = await createSender(installation.ctx)(SYSTEM, { to: INES, text: 'One way', from: id });
-    const conversation = await installation.ctx.store.conversations.one({ id: sent.message.conversationId });
-    if (!conversation) throw new Error('There is a conversation');
+    const { conversation } = await getThread(installation.ctx, SYSTEM, sent.message.conversationId);
     expect(await replyState(installation.ctx, SYSTEM, conversation)).toMatchObject({
       oneWay: true,
       channelName: 'Shared notices',

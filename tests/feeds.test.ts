@@ -89,9 +89,9 @@ const texts = async (phone = INES) => (await installation.bench.received(phone))
 /** What is due in minutes is waited for in a moment. */
 const inTime = (what: string, ask: () => Promise<unknown>) => passTime(installation, until(what, ask), MINUTE);
 async function sync() {
-  const before = (await view()).feed.synced_at ?? 0;
+  const before = (await view()).feed.syncedAt ?? 0;
   await syncNow(installation.ctx, SYSTEM, id);
-  await until('the feed was read', async () => ((await view()).feed.synced_at ?? 0) > before);
+  await until('the feed was read', async () => ((await view()).feed.syncedAt ?? 0) > before);
 }
 
 test('an event whose reminder is due soon reaches the phone in its description; what has none is listed with the reason', async () => {
@@ -104,9 +104,9 @@ test('an event whose reminder is due soon reaches the phone in its description; 
     event('off', at + 300 * MINUTE, 'SUMMARY:Called off +447700900123', 'STATUS:CANCELLED'),
   );
   ({ id } = await addFeed(installation.ctx, SYSTEM, mossgate.appId, input()));
-  await until('it was read', async () => (await view()).feed.synced_at);
+  await until('it was read', async () => (await view()).feed.syncedAt);
   const { feed, events, skipped } = await view();
-  expect(feed).toMatchObject({ calendar_name: 'Duty', problem: null });
+  expect(feed).toMatchObject({ calendarName: 'Duty', problem: null });
   expect(JSON.stringify(feed)).not.toContain('secret-7731');
   expect(events.map(({ event }) => [event.title, event.state])).toEqual([
     ['North lock', 'planned'],
@@ -138,7 +138,7 @@ test('moved: the reminder moves; gone: it is cancelled; back: it is planned agai
   const open = (await titled('South lock'))?.reminders.filter(({ state }) => state === 'waiting' || state === 'due');
   expect(open).toHaveLength(1);
   await until('it waits', async () =>
-    (await titled('South lock'))?.reminders.some(({ due_at }) => Math.abs(due_at - (moved - 60 * MINUTE)) < 1000),
+    (await titled('South lock'))?.reminders.some(({ dueAt }) => Math.abs(dueAt - (moved - 60 * MINUTE)) < 1000),
   );
   publish(event('other', at + 500 * MINUTE, 'SUMMARY:East lock +447700900123'));
   await sync();

@@ -60,7 +60,7 @@ test('a draft is held against the tests that guard publishing; published all the
   await on.publish(turned);
   expect(await runGuardingTests(ctx, SYSTEM)).toBe(1);
   const last = async () => (await listTests(ctx, SYSTEM)).find((each) => each.test.id === id)?.last;
-  await until('it has run', async () => (await last())?.ended_at);
+  await until('it has run', async () => (await last())?.endedAt);
   expect(await last()).toMatchObject({ state: 'failed', why: 'published' });
   await on.publish([on.echo(), on.tell()]);
   await runGuardingTests(ctx, SYSTEM);

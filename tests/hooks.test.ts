@@ -193,7 +193,7 @@ describe('each mistake is named in the answer and at the hook, and nothing is se
     expect((await post(url, { note: 'x'.repeat(300 * 1024) })).status).toBe(413);
     expect((await fetch(url)).status).toBe(405);
     expect((await fetch(`${url}x`, { method: 'POST', body: '{}' })).status).toBe(404);
-    expect((await view(id)).posts.map(({ post }) => post.answer_status)).toEqual([405, 413, 422]);
+    expect((await view(id)).posts.map(({ post }) => post.answerStatus)).toEqual([405, 413, 422]);
   });
 });
 

@@ -102,7 +102,7 @@ test('the engine keeps what it found for the page, with what began and what ende
   await house.bench.account(account, { trial: false });
   await checkAccount(ctx, SYSTEM, mossgate.accountId);
   await until('it is shown as ended', async () =>
-    (await getReadiness(ctx, viewer)).ended.some(({ code, closed_at }) => code === 'account-on-trial' && closed_at),
+    (await getReadiness(ctx, viewer)).ended.some(({ code, closedAt }) => code === 'account-on-trial' && closedAt),
   );
   expect(await shown()).not.toContain('account-on-trial');
 });

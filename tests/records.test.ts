@@ -70,7 +70,7 @@ test('a text makes a person, the next changes it; each from a new sender is a ti
   await connectRecords(ctx, SYSTEM, { appId: towpathId, connector: 'towpath', credentials: towpathCredentials() });
   await connectRecords(ctx, SYSTEM, { appId: weirId, connector: 'weirdesk', credentials: weirCredentials() });
   const people = await getRecords(ctx, SYSTEM, towpathId);
-  expect(people.connection).toMatchObject({ state: 'accepted', remote_name: 'Mossgate customer records' });
+  expect(people.connection).toMatchObject({ state: 'accepted', remoteName: 'Mossgate customer records' });
   await addRecordAction(ctx, SYSTEM, towpathId, {
     name: 'Everybody who texts',
     record: 'contact',

@@ -45,7 +45,7 @@ const message = (text: string, phoneField: string) => ({
 /** Watches a file and waits until its first look is done. */
 async function watch(source: string, begin: 'new' | 'all', keyColumn?: string) {
   const { id } = await watchSheet(installation.ctx, SYSTEM, mossgate.appId, { name: source, source, begin, keyColumn });
-  await until('the sheet was read', async () => (await view(id)).sheet.scanned_at);
+  await until('the sheet was read', async () => (await view(id)).sheet.scannedAt);
   return id;
 }
 
@@ -79,7 +79,7 @@ test('rows that were there stay unsent; new ones go once each, wherever they sta
   // Touched, sorted otherwise, read again: nothing is sent twice.
   const [header, ...rows] = after.trim().split('\n');
   writeFileSync(file('stoppages.csv'), [header, ...rows.reverse()].join('\n'));
-  await until('it was read again', async () => (await view(id)).sheet.row_count === 4);
+  await until('it was read again', async () => (await view(id)).sheet.rowCount === 4);
   // The row that was refused is corrected, and one is added.
   writeFileSync(file('stoppages.csv'), read('stoppages.csv').replace('Nobody;;North', 'Tomas;+46 70 174 06 12;North'));
   await until('the fixed row is sent', async () => (await texts(TOMAS)).includes('North is closed, Tomas.'));
@@ -107,7 +107,7 @@ test('a workbook, with a key that tells its rows apart; what else is in it stays
   const id = await watch('moorings.xlsx', 'all', 'No');
   await changeSheet(installation.ctx, SYSTEM, id, message('Mooring {{ No }} is due on {{ Due }}.', 'Phone'));
   await until('it is sent', async () => (await texts()).includes('Mooring 7 is due on 2026-05-01.'));
-  await until('the result is written', async () => (await view(id)).rows[0]?.row.written_at);
+  await until('the result is written', async () => (await view(id)).rows[0]?.row.writtenAt);
   const after = new ExcelJS.Workbook();
   await after.xlsx.readFile(file('moorings.xlsx'));
   const [first] = after.worksheets;
@@ -144,7 +144,7 @@ test('what cannot be read is said, and comes right by itself when it can', async
   });
   await until('it is told', async () => (await view(wrong.id)).sheet.problem?.includes('not a ZIP'));
   writeFileSync(file('missing.csv'), 'phone\n+447700900123\n');
-  await until('it is read', async () => (await view(id)).sheet.scanned_at && (await view(id)).sheet.problem === null);
+  await until('it is read', async () => (await view(id)).sheet.scannedAt && (await view(id)).sheet.problem === null);
   await expect(
     watchSheet(installation.ctx, SYSTEM, mossgate.appId, { name: 'Out', source: '../windgap.csv', begin: 'all' }),
   ).rejects.toThrow('by its name alone');
@@ -172,12 +172,12 @@ test('a sheet at an address: fetched again only when it changed; a login page is
   // What cannot be read is not fetched every second: each failure makes the pause before the next one longer.
   const { sheet: failing } = await view(id);
   expect(failing.failures).toBe(1);
-  expect((failing.retry_at ?? 0) - installation.ctx.now()).toBeGreaterThan(20_000);
+  expect((failing.retryAt ?? 0) - installation.ctx.now()).toBeGreaterThan(20_000);
   const before = asked.length;
   await installation.bench.moveClock(31_000);
   await until('it is tried again', async () => (await view(id)).sheet.failures === 2);
   expect(asked.length).toBe(before + 1);
-  expect(((await view(id)).sheet.retry_at ?? 0) - installation.ctx.now()).toBeGreaterThan(50_000);
+  expect(((await view(id)).sheet.retryAt ?? 0) - installation.ctx.now()).toBeGreaterThan(50_000);
   body = 'phone,word\n+447700900123,right at last\n';
   await changeSheet(installation.ctx, SYSTEM, id, message('By address: {{ word }}', 'phone'));
   await until('whoever changes it has it read at once', async () => (await view(id)).sheet.failures === 0);

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { measureText } from '../src/core/text/measure';
 import { changeContact } from '../src/operations/contacts/contactPages';
 import { SYSTEM } from '../src/operations/context/actor';
+import { getThread } from '../src/operations/conversations/conversations';
 import { answersFor } from '../src/operations/conversations/replyTexts';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
@@ -59,7 +60,7 @@ async function save(id: string, name: string, bodies: Record<string, string>, mo
     ...more,
   }));
   const { row } = await getTemplate(house.ctx, SYSTEM, id);
-  await saveTemplate(house.ctx, SYSTEM, id, { name, category: 'transactional', variants }, row.changed_at);
+  await saveTemplate(house.ctx, SYSTEM, id, { name, category: 'transactional', variants }, row.changedAt);
 }
 
 const stateOf = async (id: string) => (await getTemplate(house.ctx, SYSTEM, id)).standing.state;
@@ -264,8 +265,8 @@ test('at the desk: what is approved and what is written already, filled with wha
   });
   const contact = await ctx.store.identities.one({ kind: 'phone', value: TOMAS });
   await ctx.store.write((unit) => unit.contacts.change({ id: contact?.contact_id ?? '' }, { name: 'Tomas Lindqvist' }));
-  const conversation = await ctx.store.conversations.one({ contact_id: contact?.contact_id ?? '' });
-  if (!conversation) throw new Error('no conversation');
+  const row = await ctx.store.conversations.one({ contact_id: contact?.contact_id ?? '' });
+  const { conversation } = await getThread(ctx, SYSTEM, row?.id ?? '');
   const offers = await answersFor(ctx, SYSTEM, conversation);
   expect(offers.map(({ name, kind, variant }) => `${name} ${kind} ${variant.language}`)).toEqual([
     'Greeting text sv',
@@ -303,7 +304,7 @@ describe('what the platform does', () => {
     await submitTemplate(house.ctx, SYSTEM, id);
     await decided(id);
     const { versions, events } = await getTemplate(house.ctx, SYSTEM, id);
-    expect(versions[0]).toMatchObject({ state: 'approved', filed_as: 'promotional' });
+    expect(versions[0]).toMatchObject({ state: 'approved', filedAs: 'promotional' });
     expect(events.find(({ what }) => what === 'refiled')?.detail?.said).toMatch(/promotional instead of transactional/);
   });
 
@@ -377,7 +378,7 @@ test('nobody writes over what somebody else saved', async () => {
   const { row } = await getTemplate(ctx, SYSTEM, id);
   await save(id, 'two-writers', { en: PASSAGE.en });
   await expect(
-    saveTemplate(ctx, SYSTEM, id, { ...row, variants: [{ ...row.variants[0], body: 'Mine' }] }, row.changed_at),
+    saveTemplate(ctx, SYSTEM, id, { ...row, variants: [{ ...row.variants[0], body: 'Mine' }] }, row.changedAt),
   ).rejects.toThrow(/saved this template while/);
 });
 
@@ -428,7 +429,7 @@ test('a submission whose answer is lost is asked for, and is not handed in twice
   await decided(id);
   const { versions, row } = await getTemplate(ctx, SYSTEM, id);
   expect(versions.map(({ number, state }) => [number, state])).toEqual([[1, 'approved']]);
-  expect(row).toMatchObject({ submitting: null, remote_id: versions[0]?.remote_id });
+  expect(row).toMatchObject({ submitting: null, remoteId: versions[0]?.remoteId });
 
   // One that never arrived may be submitted again.
   const other = await written('never-left', PASSAGE);

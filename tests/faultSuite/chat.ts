@@ -137,7 +137,7 @@ export async function chatHouse(): Promise<House> {
         category: 'transactional',
         variants: [{ language: 'en', body, buttons: [], samples: { lock: 'North lock', time: '14:30' } }],
       },
-      row.changed_at,
+      row.changedAt,
     );
     return id;
   }

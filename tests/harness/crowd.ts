@@ -1,7 +1,7 @@
 /** Many delivery tests at once beside real traffic that has the very words they wait for. */
 import { SYSTEM } from '../../src/operations/context/actor';
+import type { RunView } from '../../src/operations/deliveryTests/deliveryTests';
 import { createSender } from '../../src/operations/outbound/sendMessage';
-import type { DeliveryTestRunRow } from '../../src/store/schema/rows';
 import { testBench } from './deliveryTests';
 import { connectMossgate, INES, postSigned, textIn } from './mossgate';
 import { brackwaterProfile, type Installation, startInstallation } from './processes';
@@ -9,10 +9,10 @@ import { brackwaterProfile, type Installation, startInstallation } from './proce
 const AT_ONCE = 32;
 
 export interface Crowd {
-  rows: DeliveryTestRunRow[];
+  rows: RunView['run'][];
   /** Whether a test with this number expects what comes; the others expect their neighbour's word. */
   right(index: number): boolean;
-  wrong: DeliveryTestRunRow[];
+  wrong: RunView['run'][];
   /** At most so many were running at once. */
   overlap: number;
   /** Messages a second that were carried beside them. */
@@ -107,7 +107,7 @@ export async function runCrowd(house: Installation, crowd: number, perSecond: nu
     ...rows.map(
       (row) =>
         rows.filter(
-          (other) => (other.started_at ?? 0) <= (row.ended_at ?? 0) && (other.ended_at ?? 0) >= (row.started_at ?? 0),
+          (other) => (other.startedAt ?? 0) <= (row.endedAt ?? 0) && (other.endedAt ?? 0) >= (row.startedAt ?? 0),
         ).length,
     ),
   );

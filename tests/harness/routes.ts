@@ -23,7 +23,7 @@ export const route = (id: string, when: Group, steps: RouteStep[], more: Partial
 /** In the place of whatever draft there is. Answers when it was changed, as publishing wants to know. */
 export async function draftRoutes(ctx: AppContext, routes: Route[], hours: RouteSet['hours'] = []): Promise<number> {
   const { draft } = await getRoutes(ctx, SYSTEM);
-  return (await saveDraft(ctx, SYSTEM, { routes, hours }, draft?.changed_at)).changedAt;
+  return (await saveDraft(ctx, SYSTEM, { routes, hours }, draft?.changedAt)).changedAt;
 }
 
 /** Returns the number of the revision. */

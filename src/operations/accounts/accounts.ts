@@ -8,6 +8,7 @@ import type { Unit } from '../../store/store';
 import {
   type Actor,
   type AppContext,
+  asView,
   exchangeRows,
   found,
   invalid,
@@ -16,6 +17,7 @@ import {
   OperationError,
   recordAudit,
   requireRole,
+  type View,
 } from '../context';
 import { openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
@@ -278,9 +280,9 @@ async function factsForChannels(
 }
 
 export interface AccountView {
-  account: Omit<ProviderAccountRow, 'sealed_credentials' | 'sealed_previous'>;
+  account: View<Omit<ProviderAccountRow, 'sealed_credentials' | 'sealed_previous'>>;
   connector: Connector;
-  numbers: (ProviderNumberRow & { channel?: { id: string; name: string } })[];
+  numbers: (View<ProviderNumberRow> & { channel?: { id: string; name: string } })[];
   exchanges: ExchangeRow[];
   findings: ConnectionFinding[];
   /** Messages that wait to be sent through it. */
@@ -316,10 +318,10 @@ async function viewAccount(
   const numbers = await ctx.store.numbers.all({ account_id: row.id, gone_at: null }, { order: [['address', 'ASC']] });
   const subjects = new Set([row.id, ...channels.map((channel) => channel.id)]);
   return {
-    account,
+    account: asView(account),
     connector,
     numbers: numbers.map((number) => ({
-      ...number,
+      ...asView(number),
       channel: channels.find((channel) => channel.number_id === number.id),
     })),
     exchanges: await ctx.store.exchanges.all({ subject_id: row.id }, { order: [['id', 'DESC']], limit: 10 }),

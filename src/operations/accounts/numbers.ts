@@ -6,12 +6,14 @@ import type { ProviderNumberRow } from '../../store/schema/rows';
 import {
   type Actor,
   type AppContext,
+  asView,
   found,
   noteChanges,
   OperationError,
   recordAudit,
   requireAccess,
   requireRole,
+  type View,
 } from '../context';
 import { openCredentials, syncProfiles } from '../profiles';
 import { accountWith, refused } from './accountInUse';
@@ -19,7 +21,7 @@ import { changeAtProvider } from './providerChanges';
 import { removeTrunkNumber } from './trunkNumbers';
 
 export interface NumberView {
-  number: ProviderNumberRow;
+  number: View<ProviderNumberRow>;
   account: { id: string; name: string; connectorName: string };
   channel?: { id: string; name: string };
   canRelease: boolean;
@@ -42,7 +44,7 @@ export async function listNumbers(ctx: AppContext, actor: Actor): Promise<Number
     const channel = channels.find((row) => row.number_id === number.id);
     return [
       {
-        number,
+        number: asView(number),
         account: { id: account.id, name: account.name, connectorName: connector.name },
         channel: channel && { id: channel.id, name: channel.name },
         canRelease: connector.releaseNumber !== undefined || connector.trunk !== undefined,

@@ -6,12 +6,14 @@ import type { ApiKeyRow, AppRow, WebhookDeliveryRow, WebhookSubscriptionRow } fr
 import {
   type Actor,
   type AppContext,
+  asView,
   type EvidenceView,
   found,
   invalidText,
   noteChanges,
   recordAudit,
   requireRole,
+  type View,
   viewExchange,
 } from '../context';
 import { beginProofs, groupProofs, type HopProof } from '../proofs';
@@ -145,15 +147,15 @@ async function listAutomations(ctx: AppContext, proofs: ReadonlyMap<string, HopP
   });
 }
 
-export type KeyView = Omit<ApiKeyRow, 'hash'> & { state: KeyState };
+export type KeyView = View<Omit<ApiKeyRow, 'hash'>> & { state: KeyState };
 
 export interface DeliveryView {
-  delivery: WebhookDeliveryRow;
+  delivery: View<WebhookDeliveryRow>;
   /** Each attempt, oldest first, as it may be shown. */
   attempts: EvidenceView[];
 }
 
-export type SubscriptionView = Omit<WebhookSubscriptionRow, 'sealed_secrets'> & {
+export type SubscriptionView = View<Omit<WebhookSubscriptionRow, 'sealed_secrets'>> & {
   deliveries: DeliveryView[];
   /** Events that wait for their turn or for the app. */
   waiting: number;
@@ -180,7 +182,7 @@ export async function getApp(ctx: AppContext, actor: Actor, id: string): Promise
   const subscriptions = await ctx.store.subscriptions.all({ app_id: id }, { order: [['id', 'DESC']] });
   return {
     ...summary,
-    apiKeys: keys.map(({ hash: _, ...key }) => ({ ...key, state: stateOfKey(key, now) })),
+    apiKeys: keys.map(({ hash: _, ...key }) => ({ ...asView(key), state: stateOfKey(key, now) })),
     webhooks: await Promise.all(subscriptions.map((subscription) => viewSubscription(ctx, subscription))),
     hooks: await listHooks(ctx, actor, id),
     apiUrl: `${ctx.config.publicUrl}/api/v1`,
@@ -214,12 +216,12 @@ async function viewSubscription(
     { order: [['id', 'ASC']] },
   );
   return {
-    ...subscription,
+    ...asView(subscription),
     waiting: counts?.waiting ?? 0,
     delivered: counts?.delivered ?? 0,
     overlapUntil: (subscription.previous_until ?? 0) > now ? (subscription.previous_until ?? undefined) : undefined,
     deliveries: deliveries.map((delivery) => ({
-      delivery,
+      delivery: asView(delivery),
       attempts: attempts
         .filter((attempt) => attempt.subject_id === delivery.id)
         .map((attempt) => viewExchange(attempt, delivery.body)),

@@ -10,6 +10,8 @@ import { type ConnectionFinding, findingsOf, readAccountAgain } from '../account
 import {
   type Actor,
   type AppContext,
+  asView,
+  asViews,
   exchangeRows,
   fallbackUrl,
   found,
@@ -22,6 +24,7 @@ import {
   recordAudit,
   requireAccess,
   requireRole,
+  type View,
 } from '../context';
 import { openCredentials, syncProfiles } from '../profiles';
 import { beginProofs, groupProofs, type HopProof, recordFacts } from '../proofs';
@@ -236,9 +239,9 @@ export async function loadChannel(ctx: AppContext, id: string) {
 }
 
 export interface ChannelView {
-  channel: ChannelRow;
+  channel: View<ChannelRow>;
   account: { id: string; name: string; connector: string; connectorName: string; disabled: boolean };
-  number: ProviderNumberRow;
+  number: View<ProviderNumberRow>;
   proofs: HopProof[];
   findings: ConnectionFinding[];
   inboundUrl: string;
@@ -276,7 +279,7 @@ export async function listChannels(ctx: AppContext, actor: Actor): Promise<Chann
     );
     const connector = ctx.connectors.get(account.connector);
     return {
-      channel,
+      channel: asView(channel),
       account: {
         id: account.id,
         name: account.name,
@@ -284,7 +287,7 @@ export async function listChannels(ctx: AppContext, actor: Actor): Promise<Chann
         connectorName: connector.name,
         disabled: account.disabled_at !== null,
       },
-      number,
+      number: asView(number),
       proofs: grouped.get(channel.id) ?? [],
       findings: findings.filter((finding) => finding.subject === channel.id || finding.subject === account.id),
       inboundUrl: inboundUrl(ctx, channel),
@@ -324,12 +327,14 @@ export async function getChannel(
   return { ...view, requests, waiting };
 }
 
-export type InboundRequestSummary = Omit<InboundRequestRow, 'body' | 'headers' | 'query' | 'outcome'>;
+type WithoutContent = Omit<InboundRequestRow, 'body' | 'headers' | 'query' | 'outcome'>;
+export type InboundRequestSummary = View<WithoutContent>;
 
-function recentRequests(ctx: AppContext, channelId: string): Promise<InboundRequestSummary[]> {
-  return ctx.store.select<InboundRequestSummary>(
+async function recentRequests(ctx: AppContext, channelId: string): Promise<InboundRequestSummary[]> {
+  const rows = await ctx.store.select<WithoutContent>(
     `SELECT id, channel_id, account_id, received_at, method, path, remote_address, signature, answer_status, state, cause, processed_at
        FROM inbound_requests WHERE channel_id = :channelId ORDER BY id DESC LIMIT 12`,
     { channelId },
   );
+  return asViews(rows);
 }

@@ -329,6 +329,6 @@ function hashOf(key: string): string {
   return createHash('sha256').update(key).digest('base64url');
 }
 
-export function snippetFor(ctx: AppContext, channel: { inbound_token: string }): string {
-  return `<script src="${ctx.config.publicUrl}/chat/widget.js" data-chat="${channel.inbound_token}" async></script>`;
+export function snippetFor(ctx: AppContext, channel: { inboundToken: string }): string {
+  return `<script src="${ctx.config.publicUrl}/chat/widget.js" data-chat="${channel.inboundToken}" async></script>`;
 }

@@ -17,12 +17,14 @@ import type { Unit } from '../../store/store';
 import {
   type Actor,
   type AppContext,
+  asViews,
   found,
   invalidText,
   noteChanges,
   OperationError,
   recordAudit,
   requireRole,
+  type View,
 } from '../context';
 import { BATCH, carryOut, judge } from './importBatches';
 
@@ -265,9 +267,9 @@ export interface ImportPage {
   samples: Record<string, string>[];
 }
 
-export async function listImports(ctx: AppContext, actor: Actor): Promise<ImportRow[]> {
+export async function listImports(ctx: AppContext, actor: Actor): Promise<View<ImportRow>[]> {
   requireRole(actor, 'administrator');
-  return ctx.store.imports.all(undefined, { order: [['id', 'DESC']], limit: 50 });
+  return asViews(await ctx.store.imports.all(undefined, { order: [['id', 'DESC']], limit: 50 }));
 }
 
 export async function getImport(

@@ -13,14 +13,24 @@ import type {
   MovedByMerge,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, type AppContext, found, noteChanges, OperationError, recordAudit, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  asView,
+  found,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+  type View,
+} from '../context';
 import { recordConsents } from './consents';
 
 /** Attributes looked through, newest contacts first: enough for what is new, little enough to wait for. */
 const MOST_ATTRIBUTES = 20_000;
 
 export interface Suggestion extends Likeness {
-  contacts: [ContactRow, ContactRow];
+  contacts: [View<ContactRow>, View<ContactRow>];
 }
 
 export async function suggestMerges(ctx: AppContext, actor: Actor): Promise<Suggestion[]> {
@@ -54,11 +64,11 @@ export async function suggestMerges(ctx: AppContext, actor: Actor): Promise<Sugg
         'id',
         open.flatMap(({ ids }) => ids),
       )
-    ).map((row) => [row.id, row]),
+    ).map((row) => [row.id, asView(row)]),
   );
   return open.map((pair) => ({
     ...pair,
-    contacts: pair.ids.map((id) => rows.get(id) as ContactRow) as [ContactRow, ContactRow],
+    contacts: pair.ids.map((id) => rows.get(id)) as Suggestion['contacts'],
   }));
 }
 

@@ -15,19 +15,22 @@ import type { Unit } from '../../store/store';
 import {
   type Actor,
   type AppContext,
+  asView,
+  asViews,
   found,
   invalid,
   invalidText,
   noteChanges,
   recordAudit,
   requireRole,
+  type View,
 } from '../context';
 import { whereOf } from './audiences';
 import { mergesOf } from './contactMerge';
 import { newContact } from './newContact';
 
 export interface ContactLine
-  extends Pick<ContactRow, 'id' | 'name' | 'country' | 'language' | 'created_at' | 'seen_at'> {
+  extends View<Pick<ContactRow, 'id' | 'name' | 'country' | 'language' | 'created_at' | 'seen_at'>> {
   addresses: string[];
   tags: string[];
   consents: Pick<ContactConsentRow, 'way' | 'state'>[];
@@ -63,7 +66,7 @@ export async function browseContacts(
     ctx.store.contactConsents.allBy('contact_id', ids),
   ]);
   const lines = page.map((row) => ({
-    ...row,
+    ...asView(row),
     addresses: identities
       .filter(({ contact_id, kind }) => contact_id === row.id && kind === 'phone')
       .map(({ value }) => value),
@@ -90,19 +93,19 @@ function searchOf(search = ''): { sql: string; values: Record<string, unknown> }
 }
 
 export interface ContactPage {
-  contact: ContactRow;
-  identities: ContactIdentityRow[];
+  contact: View<ContactRow>;
+  identities: View<ContactIdentityRow>[];
   attributes: Record<string, string>;
   tags: string[];
-  consents: ContactConsentRow[];
+  consents: View<ContactConsentRow>[];
   /** Newest first. */
-  ledger: ConsentEntryRow[];
+  ledger: View<ConsentEntryRow>[];
   conversationId?: string;
   messages: number;
   /** Newest first. */
-  latest: (Pick<MessageRow, 'id' | 'created_at' | 'direction' | 'text' | 'state'> & { channel: string })[];
+  latest: (View<Pick<MessageRow, 'id' | 'created_at' | 'direction' | 'text' | 'state'>> & { channel: string })[];
   /** What was merged into it, with the name the other had. */
-  merges: { merge: ContactMergeRow; gone: string | null }[];
+  merges: { merge: View<ContactMergeRow>; gone: string | null }[];
 }
 
 const LATEST = 15;
@@ -119,23 +122,23 @@ export async function getContactPage(ctx: AppContext, actor: Actor, id: string):
     ctx.store.conversations.one({ contact_id: id }),
     ctx.store.messages.count({ contact_id: id }),
     ctx.store.select<ContactPage['latest'][number]>(
-      `SELECT m.id, m.created_at, m.direction, m.text, m.state, c.name AS channel FROM messages m JOIN channels c ON c.id = m.channel_id
+      `SELECT m.id, m.created_at AS createdAt, m.direction, m.text, m.state, c.name AS channel FROM messages m JOIN channels c ON c.id = m.channel_id
         WHERE m.contact_id = :id ORDER BY m.id DESC LIMIT ${LATEST}`,
       { id },
     ),
     mergesOf(ctx, actor, id),
   ]);
   return {
-    contact,
-    identities,
+    contact: asView(contact),
+    identities: asViews(identities),
     attributes: Object.fromEntries(attributes.map(({ name, value }) => [name, value])),
     tags: tags.map(({ tag }) => tag),
-    consents,
-    ledger,
+    consents: asViews(consents),
+    ledger: asViews(ledger),
     conversationId: conversation?.id,
     messages,
     latest,
-    merges,
+    merges: merges.map(({ merge, gone }) => ({ merge: asView(merge), gone })),
   };
 }
 

@@ -3,6 +3,7 @@ import type { AuditRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, requireRole } from './actor';
 import type { AppContext } from './appContext';
+import { asViews, type View } from './view';
 
 interface AuditNote {
   action: string;
@@ -28,7 +29,7 @@ export async function recordAudit(unit: Unit, actor: Actor, at: number, note: Au
   ]);
 }
 
-export async function listAudit(ctx: AppContext, actor: Actor): Promise<AuditRow[]> {
+export async function listAudit(ctx: AppContext, actor: Actor): Promise<View<AuditRow>[]> {
   requireRole(actor, 'administrator');
-  return ctx.store.audit.all(undefined, { order: [['id', 'DESC']], limit: 200 });
+  return asViews(await ctx.store.audit.all(undefined, { order: [['id', 'DESC']], limit: 200 }));
 }

@@ -29,3 +29,4 @@ export { found, invalid, invalidText, isOperationError, OperationError } from '.
 export { exchangeRow, exchangeRows } from './exchanges';
 export { outliveTheLog } from './logOutput';
 export { type EvidenceView, hideTokensIn, viewExchange, viewRequest } from './shownExchanges';
+export { asView, asViews, type View } from './view';

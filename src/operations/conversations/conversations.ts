@@ -1,10 +1,20 @@
 /** Conversations: one thread per contact, across channels. */
 import { displayAddress } from '../../core/addresses/display';
 import type { ConversationNoteRow, ConversationRow, MessageRow } from '../../store/schema/rows';
-import { type Actor, type AppContext, found, noteChanges, requireAccess, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  asView,
+  asViews,
+  found,
+  noteChanges,
+  requireAccess,
+  requireRole,
+  type View,
+} from '../context';
 import { type ConversationView, notesOf, teamOf, whereOfView } from './conversationWork';
 
-export interface ConversationSummary extends ConversationRow {
+export interface ConversationSummary extends View<ConversationRow> {
   contactName: string;
   address: string;
   country: string | null;
@@ -41,7 +51,7 @@ export async function listConversations(
     { ...narrowed.values, search, like: likeOf(search) },
   );
   return rows.map(({ name, channel_name, person, ...row }) => ({
-    ...row,
+    ...asView(row),
     assignee: person ?? row.team,
     address: row.address ?? '',
     contactName: name ?? nameless(row.address ?? 'unknown'),
@@ -79,7 +89,7 @@ function nameless(address: string): string {
 
 export interface Thread {
   conversation: ConversationSummary;
-  messages: MessageRow[];
+  messages: View<MessageRow>[];
   /** What a message changed about being written to, by its id. */
   consents: Record<string, 'given' | 'withdrawn'>;
   /** What colleagues noted, and what happened to it. */
@@ -103,7 +113,7 @@ export async function getThread(ctx: AppContext, actor: Actor, id: string): Prom
   const address = identity?.value ?? '';
   return {
     conversation: {
-      ...row,
+      ...asView(row),
       address,
       contactName: contact?.name ?? nameless(address),
       country: contact?.country ?? null,
@@ -112,7 +122,7 @@ export async function getThread(ctx: AppContext, actor: Actor, id: string): Prom
     },
     notes,
     channels: await channelsOf(ctx, messages),
-    messages: messages.reverse(),
+    messages: asViews(messages.reverse()),
     consents: Object.fromEntries(
       entries.flatMap(({ ref, what }) => (ref && what !== 'retracted' ? [[ref, what]] : [])),
     ),

@@ -4,11 +4,11 @@ import { countryName } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
 import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
-import type { ConversationRow } from '../../store/schema/rows';
 import { declined } from '../contacts';
 import { type Actor, type AppContext, found, requireRole } from '../context';
 import { syncProfiles } from '../profiles';
 import { chargedPrices } from '../templates';
+import type { ConversationSummary } from './conversations';
 
 export interface ReplyState {
   /** Where the answer goes over this channel. */
@@ -28,25 +28,29 @@ export interface ReplyState {
   oneWay: boolean;
 }
 
-export async function replyState(ctx: AppContext, actor: Actor, conversation: ConversationRow): Promise<ReplyState> {
+export async function replyState(
+  ctx: AppContext,
+  actor: Actor,
+  conversation: Pick<ConversationSummary, 'channelId' | 'contactId'>,
+): Promise<ReplyState> {
   requireRole(actor, 'viewer');
   await syncProfiles(ctx);
-  const channel = found(await ctx.store.channels.one({ id: conversation.channel_id }), 'channel');
+  const channel = found(await ctx.store.channels.one({ id: conversation.channelId }), 'channel');
   const [account, number, identities] = await Promise.all([
     ctx.store.accounts.one({ id: channel.account_id }),
     ctx.store.numbers.one({ id: channel.number_id }),
-    ctx.store.identities.all({ contact_id: conversation.contact_id }),
+    ctx.store.identities.all({ contact_id: conversation.contactId }),
   ]);
   const connector = ctx.connectors.get(found(account, 'account').connector);
   const kind = channelKind(channel.kind).identity;
   const to = identities.find((identity) => identity.kind === kind)?.value ?? '';
   const hours = connector.limits.replyWindowHours;
   const opened = hours
-    ? await ctx.store.replyWindows.one({ channel_id: channel.id, contact_id: conversation.contact_id })
+    ? await ctx.store.replyWindows.one({ channel_id: channel.id, contact_id: conversation.contactId })
     : undefined;
-  const contact = await ctx.store.contacts.one({ id: conversation.contact_id });
+  const contact = await ctx.store.contacts.one({ id: conversation.contactId });
   const way = channelKind(channel.kind).consent;
-  const gone = (await declined(ctx.store, [conversation.contact_id])).has(`${way} ${conversation.contact_id}`);
+  const gone = (await declined(ctx.store, [conversation.contactId])).has(`${way} ${conversation.contactId}`);
   const foreseen: Prediction | undefined = gone
     ? { cause: 'opted-out', subject: contact?.name ?? to }
     : predictRefusal({

@@ -4,10 +4,10 @@ import { guessMapping, mapValues, variantFor } from '../../core/templates/mappin
 import type { Values } from '../../core/templates/render';
 import { standingOf } from '../../core/templates/standing';
 import { type Variant, variablesOf } from '../../core/templates/template';
-import type { ConversationRow } from '../../store/schema/rows';
 import { knownOf } from '../contacts';
 import { type Actor, type AppContext, requireRole } from '../context';
 import { contentOf, servedContent } from '../templates';
+import type { ConversationSummary } from './conversations';
 
 export interface AnswerOffer {
   id: string;
@@ -20,14 +20,18 @@ export interface AnswerOffer {
   values: Values;
 }
 
-export async function answersFor(ctx: AppContext, actor: Actor, conversation: ConversationRow): Promise<AnswerOffer[]> {
+export async function answersFor(
+  ctx: AppContext,
+  actor: Actor,
+  conversation: Pick<ConversationSummary, 'channelId' | 'contactId'>,
+): Promise<AnswerOffer[]> {
   requireRole(actor, 'viewer');
   const [known, channel, rows] = await Promise.all([
-    knownOf(ctx.store, [conversation.contact_id]),
-    ctx.store.channels.one({ id: conversation.channel_id }),
+    knownOf(ctx.store, [conversation.contactId]),
+    ctx.store.channels.one({ id: conversation.channelId }),
     ctx.store.templates.all({ archived_at: null }, { order: [['name', 'ASC']] }),
   ]);
-  const attributes = known.get(conversation.contact_id) ?? {};
+  const attributes = known.get(conversation.contactId) ?? {};
   const offers: AnswerOffer[] = [];
   for (const row of rows) {
     if (row.kind === 'platform') {

@@ -2,9 +2,18 @@
 import { newId } from '../../store/ids';
 import type { RunRow, TodoRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, type AppContext, invalidText, noteChanges, OperationError, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  asViews,
+  invalidText,
+  noteChanges,
+  OperationError,
+  requireRole,
+  type View,
+} from '../context';
 
-export interface TodoView extends TodoRow {
+export interface TodoView extends View<TodoRow> {
   contactName: string | null;
   conversationId: string | null;
 }
@@ -12,11 +21,12 @@ export interface TodoView extends TodoRow {
 /** Open ones oldest first; else the last that were done. */
 export async function listTodos(ctx: AppContext, actor: Actor, done = false): Promise<TodoView[]> {
   requireRole(actor, 'viewer');
-  return ctx.store.select<TodoView>(
+  const rows = await ctx.store.select<TodoRow & Pick<TodoView, 'contactName' | 'conversationId'>>(
     `SELECT t.*, c.name AS contactName, v.id AS conversationId FROM todos t
        LEFT JOIN contacts c ON c.id = t.contact_id LEFT JOIN conversations v ON v.contact_id = t.contact_id
       WHERE ${done ? 't.done_at IS NOT NULL ORDER BY t.done_at DESC' : 't.done_at IS NULL ORDER BY t.created_at'} LIMIT 200`,
   );
+  return asViews(rows);
 }
 
 export async function addTodo(

@@ -13,6 +13,8 @@ import { hasBench, readBench } from '../bench';
 import {
   type Actor,
   type AppContext,
+  asView,
+  asViews,
   found,
   noteChanges,
   OperationError,
@@ -20,6 +22,7 @@ import {
   requireAccess,
   requireRole,
   SYSTEM,
+  type View,
 } from '../context';
 import { publishedSet } from '../routes';
 
@@ -236,9 +239,9 @@ export function newRun(
 }
 
 export interface TestSummary {
-  test: DeliveryTestRow;
+  test: View<DeliveryTestRow>;
   words: string;
-  last?: Pick<DeliveryTestRunRow, 'id' | 'state' | 'started_at' | 'ended_at' | 'why'>;
+  last?: View<Pick<DeliveryTestRunRow, 'id' | 'state' | 'started_at' | 'ended_at' | 'why'>>;
   /** Newest first. */
   states: DeliveryTestRunRow['state'][];
   flaky: boolean;
@@ -269,9 +272,9 @@ export async function listTests(ctx: AppContext, actor: Actor): Promise<TestSumm
     const lastChange = changeAfter(test.content, changes, 0)?.at ?? 0;
     const since = Math.max(lastChange, test.changed_at);
     return {
-      test,
+      test: asView(test),
       words: testWords(test.content, namesFrom(names)),
-      ...(last ? { last } : {}),
+      ...(last ? { last: asView(last) } : {}),
       states: own.map(({ state }) => state),
       flaky: isFlaky(
         own.flatMap(({ state, started_at }) =>
@@ -332,11 +335,11 @@ export async function namesInUse(ctx: AppContext): Promise<Record<string, string
 }
 
 export interface RunView {
-  run: DeliveryTestRunRow;
+  run: View<DeliveryTestRunRow>;
   words: string;
   timing?: Timing;
   pace?: ReturnType<typeof paceVerdict>;
-  test?: DeliveryTestRow;
+  test?: View<DeliveryTestRow>;
   before?: Pick<DeliveryTestRunRow, 'id' | 'state'>;
 }
 
@@ -347,12 +350,13 @@ export async function getRun(ctx: AppContext, actor: Actor, id: string): Promise
     'SELECT id, state FROM delivery_test_runs WHERE test_id = :test AND id < :id ORDER BY id DESC LIMIT 1',
     { test: run.test_id, id },
   );
+  const test = await ctx.store.deliveryTests.one({ id: run.test_id });
   return {
-    run,
+    run: asView(run),
     words: testWords(run.content, namesFrom(await namesInUse(ctx))),
     timing: timingOf(run.rounds),
     pace: run.ended_at === null ? undefined : paceVerdict(run.content, run.rounds),
-    test: await ctx.store.deliveryTests.one({ id: run.test_id }),
+    ...(test ? { test: asView(test) } : {}),
     before,
   };
 }
@@ -361,7 +365,11 @@ export async function getTest(ctx: AppContext, actor: Actor, id: string) {
   requireRole(actor, 'viewer');
   const test = found(await ctx.store.deliveryTests.one({ id }), 'test');
   const runs = await ctx.store.testRuns.all({ test_id: id }, { order: [['id', 'DESC']], limit: 30 });
-  return { test, runs, words: testWords(test.content, namesFrom(await namesInUse(ctx))) };
+  return {
+    test: asView(test),
+    runs: asViews(runs),
+    words: testWords(test.content, namesFrom(await namesInUse(ctx))),
+  };
 }
 
 /** Runs asked for together, or the latest of every test, for another system to read. */

@@ -12,8 +12,14 @@ import { judgeAgain, type TakenNow } from './storeRequests';
 const LOOKED_BACK = 7 * 86_400_000;
 const MOST = 500;
 
+/** Whether a request that was turned away would be taken now. */
+export async function wouldBeTakenNow(ctx: AppContext, id: string): Promise<boolean> {
+  const request = await ctx.store.inbound.one({ id });
+  return request !== undefined && (await asTakenNow(ctx, request)) !== undefined;
+}
+
 /** A request that is not in as it would be taken now; undefined where it would not. */
-export async function asTakenNow(ctx: AppContext, request: InboundRequestRow): Promise<InboundRequestRow | undefined> {
+async function asTakenNow(ctx: AppContext, request: InboundRequestRow): Promise<InboundRequestRow | undefined> {
   // What could not be read is read again by the engine, with the profile of now.
   if (request.state === 'unreadable') return request;
   return request.state === 'refused' ? (await judgeAgain(ctx, [request]))[0]?.request : undefined;

@@ -5,7 +5,7 @@ import { neutralised } from '../../core/sheets/rows';
 import { timeId } from '../../store/ids';
 import type { MessageRow } from '../../store/schema/rows';
 import { messageData } from '../apps/webhooks';
-import { type Actor, type AppContext, found, requireAccess, requireRole } from '../context';
+import { type Actor, type AppContext, asViews, found, requireAccess, requireRole, type View } from '../context';
 
 export interface MessageFilter {
   direction?: 'in' | 'out';
@@ -31,9 +31,9 @@ export interface MessageFilter {
   limit?: number;
 }
 
-export interface ListedMessage extends MessageRow {
-  contact_name: string | null;
-  channel_name: string;
+export interface ListedMessage extends View<MessageRow> {
+  contactName: string | null;
+  channelName: string;
   country: string | null;
 }
 
@@ -45,18 +45,31 @@ export interface MessagePage {
 
 /** Newest first. Ids begin with the time they were made at, so a beginning narrows to a range of ids. */
 export async function listMessages(ctx: AppContext, actor: Actor, filter: MessageFilter): Promise<MessagePage> {
+  requireRole(actor, 'viewer');
+  const { rows, next } = await messageRows(ctx, actor, filter);
+  return { messages: asViews(rows), next };
+}
+
+type NamedMessageRow = MessageRow & { contact_name: string | null; channel_name: string; country: string | null };
+
+/** The same as they are stored, for an answer to an app or a file. */
+export async function messageRows(
+  ctx: AppContext,
+  actor: Actor,
+  filter: MessageFilter,
+): Promise<{ rows: NamedMessageRow[]; next?: string }> {
   requireAccess(actor, 'viewer', 'messages:read');
   const limit = Math.min(filter.limit ?? 50, 1000);
   const { sql, values } = await logQuery(ctx, filter);
   const ids = await ctx.store.select<{ id: string }>(`${sql} LIMIT :limit`, { ...values, limit: limit + 1 });
   const page = ids.slice(0, limit).map(({ id }) => id);
-  const rows = await ctx.store.select<ListedMessage>(
+  const rows = await ctx.store.select<NamedMessageRow>(
     `SELECT m.*, c.name AS contact_name, h.name AS channel_name
        FROM json_each(:ids) j JOIN messages m ON m.id = j.value
        JOIN contacts c ON c.id = m.contact_id JOIN channels h ON h.id = m.channel_id ORDER BY m.id DESC`,
     { ids: JSON.stringify(page) },
   );
-  return { messages: ctx.store.messages.read(rows), next: ids.length > limit ? page.at(-1) : undefined };
+  return { rows: ctx.store.messages.read(rows), next: ids.length > limit ? page.at(-1) : undefined };
 }
 
 /** Ids of the messages that fit, newest first, by the index that narrows most. */
@@ -177,17 +190,17 @@ export async function* exportMessages(
   if (format === 'csv') yield `\ufeff${stringify([COLUMNS])}`;
   let before = filter.before;
   for (;;) {
-    const page = await listMessages(ctx, actor, { ...filter, before, limit: 1000 });
-    if (page.messages.length === 0) return;
+    const page = await messageRows(ctx, actor, { ...filter, before, limit: 1000 });
+    if (page.rows.length === 0) return;
     yield format === 'jsonl'
-      ? page.messages.map((message) => `${JSON.stringify(messageData(message))}\n`).join('')
-      : stringify(page.messages.map(cellsOf));
+      ? page.rows.map((message) => `${JSON.stringify(messageData(message))}\n`).join('')
+      : stringify(page.rows.map(cellsOf));
     if (!page.next) return;
     before = page.next;
   }
 }
 
-function cellsOf(message: ListedMessage): string[] {
+function cellsOf(message: NamedMessageRow): string[] {
   return [
     new Date(message.created_at).toISOString(),
     message.direction === 'in' ? 'in' : 'out',

@@ -5,26 +5,34 @@ import type { TrailDelivery } from '../../core/trail/delivery';
 import type { EvidenceRef, TrailHop } from '../../core/trail/hop';
 import { inboundTrail } from '../../core/trail/inbound';
 import { outboundTrail, type TrailEvent } from '../../core/trail/outbound';
+import type { MessageTemplate } from '../../store/schema/composeRows';
 import type { InboundRequestRow, MessageEventRow, MessageRow } from '../../store/schema/rows';
 import {
   type Actor,
   type AppContext,
+  asView,
   type EvidenceView,
   found,
   requireRole,
+  type View,
   viewExchange,
   viewRequest,
 } from '../context';
 import { routingFacts } from '../routing';
 
+/** A message as the page of its way gets it. */
+export interface TrailMessage extends Omit<View<MessageRow>, 'template'> {
+  template: View<MessageTemplate> | null;
+}
+
 export interface TrailLeg {
-  message: MessageRow;
+  message: TrailMessage;
   hops: TrailHop[];
 }
 
 export interface TrailView {
   /** The message asked for. */
-  message: MessageRow;
+  message: TrailMessage;
   contactName: string;
   /** The message it answers, itself and what answers it, in order. */
   legs: TrailLeg[];
@@ -43,7 +51,9 @@ export async function getTrail(ctx: AppContext, actor: Actor, messageId: string)
   );
   const chain = [...(root ? [root] : []), ...answers.filter((answer) => answer.id !== root?.id)];
   if (!chain.some((entry) => entry.id === message.id)) chain.push(message);
-  const legs = await Promise.all(chain.map(async (entry) => ({ message: entry, hops: await hopsOf(ctx, entry) })));
+  const legs = await Promise.all(
+    chain.map(async (entry) => ({ message: viewMessage(entry), hops: await hopsOf(ctx, entry) })),
+  );
   const contact = await ctx.store.contacts.one({ id: message.contact_id });
   const person = message.direction === 'in' ? message.sender : message.recipient;
   const templates = await ctx.store.templates.allBy(
@@ -51,7 +61,7 @@ export async function getTrail(ctx: AppContext, actor: Actor, messageId: string)
     chain.flatMap(({ template }) => template?.id ?? []),
   );
   return {
-    message,
+    message: viewMessage(message),
     templates: Object.fromEntries(templates.map(({ id, name }) => [id, name])),
     contactName: contact?.name ?? displayAddress(person),
     legs,
@@ -60,6 +70,10 @@ export async function getTrail(ctx: AppContext, actor: Actor, messageId: string)
       legs.flatMap((leg) => leg.hops.flatMap((hop) => hop.evidence)),
     ),
   };
+}
+
+function viewMessage(message: MessageRow): TrailMessage {
+  return { ...asView(message), template: message.template && asView(message.template) };
 }
 
 async function hopsOf(ctx: AppContext, message: MessageRow): Promise<TrailHop[]> {
@@ -187,5 +201,5 @@ export async function getInboundRequest(ctx: AppContext, actor: Actor, id: strin
   requireRole(actor, 'viewer');
   const request = found(await ctx.store.inbound.one({ id }), 'request');
   const channel = await ctx.store.channels.one({ id: request.channel_id });
-  return { request, evidence: viewRequest(request), channelName: channel?.name ?? 'a channel' };
+  return { request: asView(request), evidence: viewRequest(request), channelName: channel?.name ?? 'a channel' };
 }

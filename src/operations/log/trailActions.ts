@@ -2,12 +2,12 @@
 import { type ComparedHop, compareTrails } from '../../core/trail/compare';
 import type { MessageRow } from '../../store/schema/rows';
 import { redeliver } from '../apps/webhooks';
-import { type Actor, type AppContext, found, OperationError, requireRole } from '../context';
+import { type Actor, type AppContext, asView, found, OperationError, requireRole, type View } from '../context';
 import type { Sender } from '../outbound';
 import { getTrail } from './trail';
 
 export interface Beside {
-  other: Pick<MessageRow, 'id' | 'created_at'>;
+  other: View<Pick<MessageRow, 'id' | 'created_at'>>;
   hops: ComparedHop[];
   /** What was changed on the path between the two. */
   changes: { at: number; by: string; summary: string }[];
@@ -34,7 +34,7 @@ export async function besideTheLast(ctx: AppContext, actor: Actor, messageId: st
         AND (subject_id IN (:channel, :account) OR subject_id LIKE 'revision%' OR subject_id LIKE 'app_%') ORDER BY id DESC LIMIT 8`,
     { from: other.created_at, until: message.created_at, channel: message.channel_id, account },
   );
-  return { other, hops: compareTrails(here, there), changes };
+  return { other: asView(other), hops: compareTrails(here, there), changes };
 }
 
 async function legOf(ctx: AppContext, actor: Actor, id: string) {
@@ -59,7 +59,7 @@ export async function trailFile(ctx: AppContext, actor: Actor, messageId: string
         text: message.text,
         state: message.state,
         cause: message.cause,
-        at: new Date(message.created_at).toISOString(),
+        at: new Date(message.createdAt).toISOString(),
       },
       hops: hops.map(({ at, ...hop }) => ({ ...hop, ...(at === undefined ? {} : { at: new Date(at).toISOString() }) })),
     })),

@@ -5,11 +5,13 @@ import type { CarrierGatewayRow, MessageRow } from '../../store/schema/rows';
 import {
   type Actor,
   type AppContext,
+  asViews,
   exchangeRows,
   invalidText,
   noteChanges,
   recordAudit,
   requireRole,
+  type View,
 } from '../context';
 
 /** People change carriers and keep their number; after that long the look-up is done again. */
@@ -62,9 +64,9 @@ function localPart(recipient: string, { local_part, country }: CarrierGatewayRow
   return (national ?? recipient).replace(/\D/g, '');
 }
 
-export function listGateways(ctx: AppContext, actor: Actor): Promise<CarrierGatewayRow[]> {
+export async function listGateways(ctx: AppContext, actor: Actor): Promise<View<CarrierGatewayRow>[]> {
   requireRole(actor, 'viewer');
-  return ctx.store.gateways.all(undefined, { order: [['carrier', 'ASC']] });
+  return asViews(await ctx.store.gateways.all(undefined, { order: [['carrier', 'ASC']] }));
 }
 
 export async function saveGateway(

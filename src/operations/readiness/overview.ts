@@ -126,7 +126,7 @@ export async function getOverview(ctx: AppContext, actor: Actor): Promise<Overvi
     ],
     lines: [
       ...channels.map(({ channel, proofs }) => ({
-        from: channel.account_id,
+        from: channel.accountId,
         to: channel.id,
         traffic: of(traffic.filter((row) => row.channel_id === channel.id)),
         state: worstOf(proofs.filter((proof) => proof.hop !== 'inbound').map((proof) => proof.state)),
@@ -180,7 +180,7 @@ export async function getOverview(ctx: AppContext, actor: Actor): Promise<Overvi
       ...accounts.flatMap((view) => view.findings.flatMap((finding) => findingTrouble(view, finding))),
       ...channels.flatMap(({ channel, proofs }) =>
         proofs.flatMap((proof) =>
-          trouble([channel.id, channel.account_id], channel.name, `/connect/channels/${channel.id}`, proof),
+          trouble([channel.id, channel.accountId], channel.name, `/connect/channels/${channel.id}`, proof),
         ),
       ),
       ...apps.flatMap(({ app, proofs, findings }) => [

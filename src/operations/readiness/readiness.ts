@@ -3,7 +3,16 @@
 import { cause } from '../../core/delivery/causes';
 import { type Examined, type Readiness, type SubjectChange, weigh } from '../../core/readiness/readiness';
 import type { AlertRow } from '../../store/schema/rows';
-import { type Actor, type AppContext, invalidText, noteChanges, recordAudit, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  asViews,
+  invalidText,
+  noteChanges,
+  recordAudit,
+  requireRole,
+  type View,
+} from '../context';
 import { examineDisk } from './checks/disk';
 import { allParts, examineParts } from './readinessChecks';
 import { notMoved, SEEN_SETTING, SILENT_AFTER } from './readinessMonitor';
@@ -17,7 +26,7 @@ export interface ReadinessView extends Readiness {
   /** When the engine examined the part it examined longest ago; undefined before the first time. */
   examinedAt?: number;
   /** Findings that ended in the last fourteen days, newest first. */
-  ended: AlertRow[];
+  ended: View<AlertRow>[];
 }
 
 /** What the engine found when something last changed. */
@@ -35,7 +44,7 @@ export async function getReadiness(ctx: AppContext, actor: Actor): Promise<Readi
       parts.flatMap(({ findings }) => findings),
     )),
     ...(parts.length > 0 ? { examinedAt: oldest } : {}),
-    ended,
+    ended: asViews(ended),
   };
 }
 

@@ -11,7 +11,18 @@ import { newId } from '../../store/ids';
 import type { RouteDraftRow, RouteRevisionRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
-import { type Actor, type AppContext, found, noteChanges, OperationError, recordAudit, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  asView,
+  asViews,
+  found,
+  noteChanges,
+  OperationError,
+  recordAudit,
+  requireRole,
+  type View,
+} from '../context';
 
 export const DEFAULT_ROUTE_NAME = 'Everything to the shared desk';
 
@@ -47,9 +58,9 @@ export async function publishedSet(ctx: AppContext): Promise<{ number: number; s
 export interface RoutesView {
   published: { number: number; set: RouteSet };
   /** What is being written, where it differs from what is published. */
-  draft?: RouteDraftRow;
+  draft?: View<RouteDraftRow>;
   /** Newest first, without their content. */
-  revisions: Omit<RouteRevisionRow, 'content'>[];
+  revisions: View<Omit<RouteRevisionRow, 'content'>>[];
 }
 
 export async function getRoutes(ctx: AppContext, actor: Actor): Promise<RoutesView> {
@@ -61,7 +72,7 @@ export async function getRoutes(ctx: AppContext, actor: Actor): Promise<RoutesVi
       'SELECT number, published_at, by, note FROM route_revisions ORDER BY number DESC LIMIT 50',
     ),
   ]);
-  return { published, draft: draft ?? undefined, revisions };
+  return { published, ...(draft ? { draft: asView(draft) } : {}), revisions: asViews(revisions) };
 }
 
 /** `seen`: when the draft was changed that the writer began with; undefined where there was none. */

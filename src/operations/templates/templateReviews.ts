@@ -52,8 +52,11 @@ export async function readReviewHistory(ctx: AppContext): Promise<{ history: His
 
 export async function predictFor(
   ctx: AppContext,
-  row: TemplateRow,
+  actor: Actor,
+  id: string,
 ): Promise<{ prediction: Prediction; rate: HitRate }> {
+  requireRole(actor, 'viewer');
+  const row = found(await ctx.store.templates.one({ id }), 'template');
   const [findings, { history, rate }] = await Promise.all([examineStored(ctx, row), readReviewHistory(ctx)]);
   return { prediction: predictRejection(findings, history), rate };
 }

@@ -15,12 +15,15 @@ import type { Unit } from '../../store/store';
 import {
   type Actor,
   type AppContext,
+  asView,
+  asViews,
   found,
   invalidText,
   noteChanges,
   OperationError,
   recordAudit,
   requireRole,
+  type View,
 } from '../context';
 import { syncProfiles } from '../profiles';
 
@@ -62,13 +65,13 @@ const contentSchema = z.object({
 export type { TemplateEventRow, TemplateKind, TemplateRow, TemplateVersionRow } from '../../store/schema/rows';
 
 export interface TemplateView {
-  row: TemplateRow;
-  standing: Standing<TemplateVersionRow>;
+  row: View<TemplateRow>;
+  standing: Standing<View<TemplateVersionRow>>;
   /** Newest first. */
-  versions: TemplateVersionRow[];
+  versions: View<TemplateVersionRow>[];
 }
 
-export function contentOf({ name, category, variants }: TemplateRow): Template {
+export function contentOf({ name, category, variants }: Pick<TemplateRow, 'name' | 'category' | 'variants'>): Template {
   return { name, category, variants };
 }
 
@@ -252,7 +255,7 @@ export async function listTemplates(ctx: AppContext, actor: Actor): Promise<Temp
 }
 
 export interface TemplatePage extends TemplateView {
-  events: TemplateEventRow[];
+  events: View<TemplateEventRow>[];
   rules?: TemplateRules;
   platform?: { accountId: string; name: string };
   around: Omit<Surroundings, 'detect'>;
@@ -266,12 +269,12 @@ export async function getTemplate(ctx: AppContext, actor: Actor, id: string): Pr
     ctx.store.templateEvents.all({ template_id: id }, { order: [['id', 'DESC']], limit: 100 }),
     platformOf(ctx, row),
   ]);
-  return { ...viewOf(row, versions), events, ...platform, around: await surroundingsOf(ctx, row) };
+  return { ...viewOf(row, versions), events: asViews(events), ...platform, around: await surroundingsOf(ctx, row) };
 }
 
 function viewOf(row: TemplateRow, versions: TemplateVersionRow[]): TemplateView {
-  versions.sort((a, b) => b.number - a.number);
-  return { row, versions, standing: standingOf(contentOf(row), versions) };
+  const views = asViews(versions.sort((a, b) => b.number - a.number));
+  return { row: asView(row), versions: views, standing: standingOf(contentOf(row), views) };
 }
 
 export async function platformOf(ctx: AppContext, row: TemplateRow): Promise<Pick<TemplatePage, 'rules' | 'platform'>> {

@@ -7,12 +7,14 @@ import { requirePace } from '../channels';
 import {
   type Actor,
   type AppContext,
+  asView,
   found,
   invalid,
   noteChanges,
   OperationError,
   recordAudit,
   requireRole,
+  type View,
 } from '../context';
 import { applyAgain } from '../messages';
 import { syncProfiles } from '../profiles';
@@ -92,7 +94,7 @@ function changedSettings(before: TrunkSettings, after: TrunkSettings): Record<st
 }
 
 export interface TrunkView {
-  state: TrunkStateRow | undefined;
+  state: View<TrunkStateRow> | undefined;
   /** The engine has not written for a while, so what is shown is not the present. */
   stale: boolean;
   settings: TrunkSettings;
@@ -102,7 +104,7 @@ export interface TrunkView {
   forecastMs: number;
   pdus: TrunkPduRow[];
   /** Texts that came for a number nobody has here. */
-  strays: { id: string; received_at: number; to: string }[];
+  strays: { id: string; receivedAt: number; to: string }[];
 }
 
 export async function getTrunk(ctx: AppContext, actor: Actor, accountId: string): Promise<TrunkView | undefined> {
@@ -120,15 +122,15 @@ export async function getTrunk(ctx: AppContext, actor: Actor, accountId: string)
         WHERE c.account_id = :accountId AND o.state IN ('due', 'leased')`,
       { accountId },
     ),
-    ctx.store.select<{ id: string; received_at: number; to: string }>(
-      `SELECT id, received_at, json_extract(headers, '$.destination_addr') AS "to" FROM inbound_requests
+    ctx.store.select<TrunkView['strays'][number]>(
+      `SELECT id, received_at AS receivedAt, json_extract(headers, '$.destination_addr') AS "to" FROM inbound_requests
         WHERE account_id = :accountId AND cause = 'number-not-a-channel' ORDER BY id DESC LIMIT 5`,
       { accountId },
     ),
   ]);
   const queued = queue[0]?.n ?? 0;
   return {
-    state,
+    state: state && asView(state),
     stale: !state || ctx.now() - state.written_at > 5000,
     settings,
     most: dialect.most,

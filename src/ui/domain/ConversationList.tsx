@@ -11,10 +11,10 @@ export interface ListedConversation {
   contactName: string;
   address: string;
   channelName: string;
-  last_text: string;
-  last_direction: 'in' | 'out';
-  last_message_at: number;
-  last_inbound_at: number | null;
+  lastText: string;
+  lastDirection: 'in' | 'out';
+  lastMessageAt: number;
+  lastInboundAt: number | null;
   state: 'quiet' | 'open' | 'waiting' | 'closed';
   assignee: string | null;
   unread: number;
@@ -149,13 +149,13 @@ function Entry({ entry, here, query }: { entry: ListedConversation; here: boolea
         <span className="flex justify-between gap-2">
           <span className={`truncate ${entry.unread ? 'font-semibold' : ''}`}>{entry.contactName}</span>
           <span className="shrink-0 text-xs text-soft" title="Since the contact last wrote">
-            <Age at={entry.last_inbound_at ?? entry.last_message_at} />
+            <Age at={entry.lastInboundAt ?? entry.lastMessageAt} />
           </span>
         </span>
         <span className="flex justify-between gap-2 text-[13px] text-soft">
           <span className="truncate">
-            {entry.last_direction === 'out' ? 'We: ' : ''}
-            {entry.last_text}
+            {entry.lastDirection === 'out' ? 'We: ' : ''}
+            {entry.lastText}
           </span>
           {entry.unread > 0 && (
             <span className="shrink-0 rounded-sm bg-heather px-1.5 text-xs leading-5 text-on-ridge">

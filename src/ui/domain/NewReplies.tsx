@@ -6,7 +6,7 @@ import { Button } from '../primitives/Button';
 interface Unread {
   id: string;
   contactName: string;
-  last_text: string;
+  lastText: string;
   unread: number;
 }
 
@@ -20,8 +20,8 @@ export function NewReplies({ conversations }: { conversations: readonly Unread[]
     const before = known.current;
     known.current = counts;
     if (!before || permission !== 'granted' || document.visibilityState === 'visible') return;
-    for (const { id, contactName, last_text, unread } of conversations)
-      if (unread > (before.get(id) ?? 0)) new Notification(contactName, { body: last_text, tag: id });
+    for (const { id, contactName, lastText, unread } of conversations)
+      if (unread > (before.get(id) ?? 0)) new Notification(contactName, { body: lastText, tag: id });
   }, [conversations, permission]);
   if (permission !== 'default') return null;
   return (

@@ -10,7 +10,7 @@ import { MediaLink } from './MediaLink';
 
 interface ThreadMessage {
   id: string;
-  channel_id: string;
+  channelId: string;
   direction: 'in' | 'out';
   text: string;
   media: { url: string; type: string } | null;
@@ -18,9 +18,9 @@ interface ThreadMessage {
   cause: CauseCode | null;
   encoding: string;
   parts: number;
-  origin_kind: string;
-  origin_name: string | null;
-  created_at: number;
+  originKind: string;
+  originName: string | null;
+  createdAt: number;
 }
 
 interface Props {
@@ -61,10 +61,10 @@ export function ThreadView({ messages, contactName, consents, notes, channels }:
             >
               <div className={`text-[13px] ${ours ? 'text-ridge' : 'text-heather'}`}>
                 <span className="block truncate font-medium">
-                  {ours ? (message.origin_name ?? 'Windgap') : contactName}
+                  {ours ? (message.originName ?? 'Windgap') : contactName}
                 </span>
                 <span className="block text-xs text-soft">
-                  <ClockTime at={message.created_at} />
+                  <ClockTime at={message.createdAt} />
                 </span>
               </div>
               <div className={`border-l-2 pl-3 ${ours ? 'border-ridge' : 'border-heather'}`}>
@@ -72,7 +72,7 @@ export function ThreadView({ messages, contactName, consents, notes, channels }:
                 {message.media && <MediaLink media={message.media} />}
                 <p className="mt-0.5 flex flex-wrap items-center gap-x-3 text-[13px] text-soft">
                   {ours && <Cairn state={message.state} />}
-                  {channels[message.channel_id] && <span>over {channels[message.channel_id]}</span>}
+                  {channels[message.channelId] && <span>over {channels[message.channelId]}</span>}
                   {message.parts > 1 && <span>{message.parts} parts</span>}
                   {message.encoding === 'UCS-2' && <span>UCS-2</span>}
                   <Link href={`/watch/messages/${message.id}`}>Trail</Link>
@@ -105,7 +105,7 @@ type Entry = { at: number; message: ThreadMessage } | { at: number; note: Props[
 
 function inOrder(messages: readonly ThreadMessage[], notes: Props['notes']): Entry[] {
   return [
-    ...messages.map((message): Entry => ({ at: message.created_at, message })),
+    ...messages.map((message): Entry => ({ at: message.createdAt, message })),
     ...notes.map((note): Entry => ({ at: note.at, note })),
   ].sort((a, b) => a.at - b.at);
 }

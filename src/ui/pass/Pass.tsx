@@ -77,7 +77,7 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
         </div>
       )}
       <section
-        className="overflow-x-auto bg-[color-mix(in_srgb,var(--bank)_75%,var(--panel))]"
+        className="overflow-x-auto bg-[color-mix(inSrgb,var(--bank)_75%,var(--panel))]"
         aria-label="Paths"
         tabIndex={0}
       >

@@ -22,7 +22,7 @@ import { type ContactView, getContact, listContacts } from '../../operations/con
 import { found, invalidText } from '../../operations/context';
 import { listConversations } from '../../operations/conversations';
 import { askForRuns, listTests, reportRuns } from '../../operations/deliveryTests';
-import { getMessage, listMessages } from '../../operations/log';
+import { getMessage, messageRows } from '../../operations/log';
 import { offeredTemplates } from '../../operations/templates';
 import { API } from './catalogue';
 import { on } from './handle';
@@ -48,8 +48,8 @@ export const HANDLERS = [
   on(API.listMessages, async ({ ctx, actor, query }) => {
     const { direction, cursor, ...rest } = query;
     const way = direction && (direction === 'inbound' ? 'in' : 'out');
-    const page = await listMessages(ctx, actor, { ...rest, direction: way, before: cursor });
-    return { messages: page.messages.map(messageData), next: page.next ?? null };
+    const page = await messageRows(ctx, actor, { ...rest, direction: way, before: cursor });
+    return { messages: page.rows.map(messageData), next: page.next ?? null };
   }),
   on(API.getMessage, async ({ ctx, actor, id }) => messageData(await getMessage(ctx, actor, id))),
 
@@ -95,12 +95,12 @@ export const HANDLERS = [
   on(API.listConversations, async ({ ctx, actor, query }) => ({
     conversations: (await listConversations(ctx, actor, query.search)).map((row) => ({
       id: row.id,
-      contactId: row.contact_id,
+      contactId: row.contactId,
       contactName: row.contactName,
       address: row.address,
-      channelId: row.channel_id,
-      lastMessageAt: moment(row.last_message_at),
-      lastText: row.last_text,
+      channelId: row.channelId,
+      lastMessageAt: moment(row.lastMessageAt),
+      lastText: row.lastText,
       unread: row.unread,
     })),
   })),

@@ -6,7 +6,17 @@ import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { FeedEventRow, FeedRow, RunRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { type Actor, type AppContext, found, invalid, invalidText, requireRole } from '../../context';
+import {
+  type Actor,
+  type AppContext,
+  asView,
+  asViews,
+  found,
+  invalid,
+  invalidText,
+  requireRole,
+  type View,
+} from '../../context';
 import { readMailAddresses } from '../../people';
 import { beginProofs, groupProofs, type HopProof } from '../../proofs';
 import { noteAutomation } from '../../runs';
@@ -169,15 +179,15 @@ async function readFeedInput(unit: Unit, input: FeedInput) {
 }
 
 export interface FeedEventView {
-  event: FeedEventRow;
-  reminders: Pick<RunRow, 'id' | 'state' | 'due_at' | 'results' | 'next'>[];
+  event: View<FeedEventRow>;
+  reminders: View<Pick<RunRow, 'id' | 'state' | 'due_at' | 'results' | 'next'>>[];
 }
 
 export interface FeedView {
-  feed: Omit<FeedRow, 'sealed_url'>;
+  feed: View<Omit<FeedRow, 'sealed_url'>>;
   proofs: HopProof[];
   events: FeedEventView[];
-  skipped: FeedEventRow[];
+  skipped: View<FeedEventRow>[];
 }
 
 const EVENTS_SHOWN = 30;
@@ -204,12 +214,12 @@ async function viewFeed(ctx: AppContext, { sealed_url: _, ...feed }: FeedRow, pr
     { order: [['due_at', 'ASC']] },
   );
   return {
-    feed,
+    feed: asView(feed),
     proofs,
     events: shownEvents.map((event) => ({
-      event,
-      reminders: runs.filter((run) => run.subject_id === event.event_key),
+      event: asView(event),
+      reminders: asViews(runs.filter((run) => run.subject_id === event.event_key)),
     })),
-    skipped: coming.filter(({ state }) => state === 'skipped').slice(0, EVENTS_SHOWN),
+    skipped: asViews(coming.filter(({ state }) => state === 'skipped').slice(0, EVENTS_SHOWN)),
   };
 }

@@ -6,7 +6,16 @@ import { recordsIn } from '../../../core/hooks/postedRecord';
 import { listFields, type PostedRecord } from '../../../core/text/fields';
 import type { HookPostRow, RunRow, SendHookRow } from '../../../store/schema/rows';
 import { knownIn, withPeople } from '../../contacts';
-import { type Actor, type AppContext, found, hasRole, requireRole, withoutTokens } from '../../context';
+import {
+  type Actor,
+  type AppContext,
+  asView,
+  found,
+  hasRole,
+  requireRole,
+  type View,
+  withoutTokens,
+} from '../../context';
 import { groupProofs, type HopProof } from '../../proofs';
 import { problemOf } from '../../templates';
 import { definitionOf, isWritten } from './hookMessage';
@@ -59,15 +68,15 @@ export async function listHooks(ctx: AppContext, actor: Actor, appId: string): P
 }
 
 export interface HookPostView {
-  post: HookPostRow;
+  post: View<HookPostRow>;
   /** What became of it; absent when nothing was to. */
-  run?: Pick<RunRow, 'state' | 'results' | 'due_at'>;
+  run?: View<Pick<RunRow, 'state' | 'results' | 'due_at'>>;
   messageId?: string;
 }
 
 export interface HookView {
   summary: HookSummary;
-  hook: Omit<SendHookRow, 'token' | 'sealed_secret'>;
+  hook: View<Omit<SendHookRow, 'token' | 'sealed_secret'>>;
   app: { id: string; name: string };
   posts: HookPostView[];
   /** The latest records, newest first, to choose fields from and to preview with. */
@@ -102,13 +111,13 @@ export async function getHook(ctx: AppContext, actor: Actor, id: string): Promis
   const examined = definition && samples.length > 0 ? examineHook(definition, samples) : undefined;
   return {
     summary,
-    hook,
+    hook: asView(hook),
     app: { id: app.id, name: app.name },
     posts: posts.map((post) => {
       const run = runs.get(post.run_id ?? '');
       return {
-        post: { ...post, path: withoutTokens(post.path) },
-        run,
+        post: asView({ ...post, path: withoutTokens(post.path) }),
+        run: run && asView(run),
         messageId: run?.results.find((result) => result.ref?.startsWith('msg_'))?.ref,
       };
     }),

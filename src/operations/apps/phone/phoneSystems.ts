@@ -10,12 +10,15 @@ import type { Unit } from '../../../store/store';
 import {
   type Actor,
   type AppContext,
+  asView,
+  asViews,
   found,
   hasRole,
   invalid,
   invalidText,
   newToken,
   requireRole,
+  type View,
   withoutTokens,
 } from '../../context';
 import { readMailAddresses } from '../../people';
@@ -173,10 +176,10 @@ function readPhones(text: string, country: string | undefined): string[] {
 }
 
 export interface PhoneSystemView {
-  system: Omit<PhoneSystemRow, 'token'>;
+  system: View<Omit<PhoneSystemRow, 'token'>>;
   url: string;
   proofs: HopProof[];
-  calls: { call: PhoneCallRow; runs: Pick<RunRow, 'id' | 'state' | 'results' | 'due_at'>[] }[];
+  calls: { call: View<PhoneCallRow>; runs: View<Pick<RunRow, 'id' | 'state' | 'results' | 'due_at'>>[] }[];
 }
 
 const CALLS_SHOWN = 20;
@@ -197,12 +200,15 @@ export async function listPhoneSystems(ctx: AppContext, actor: Actor, appId: str
         calls.flatMap(({ run_ids }) => run_ids),
       );
       return {
-        system,
+        system: asView(system),
         url: mayKnow
           ? callsUrl(ctx, { slug: system.slug, token })
           : withoutTokens(callsUrl(ctx, { slug: system.slug, token })),
         proofs: proofs.get(system.id) ?? [],
-        calls: calls.map((call) => ({ call, runs: runs.filter(({ id }) => call.run_ids.includes(id)) })),
+        calls: calls.map((call) => ({
+          call: asView(call),
+          runs: asViews(runs.filter(({ id }) => call.run_ids.includes(id))),
+        })),
       };
     }),
   );

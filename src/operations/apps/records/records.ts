@@ -12,6 +12,7 @@ import type { Unit } from '../../../store/store';
 import {
   type Actor,
   type AppContext,
+  asView,
   type EvidenceView,
   exchangeRows,
   found,
@@ -20,6 +21,7 @@ import {
   OperationError,
   recordAudit,
   requireRole,
+  type View,
   viewExchange,
 } from '../../context';
 import { beginProofs, groupProofs, type HopProof, recordFacts } from '../../proofs';
@@ -219,12 +221,12 @@ export const EXAMPLE: PostedRecord = {
 };
 
 export interface RecordRunView {
-  run: Pick<RunRow, 'id' | 'subject_id' | 'state' | 'results' | 'due_at' | 'created_at'>;
+  run: View<Pick<RunRow, 'id' | 'subject_id' | 'state' | 'results' | 'due_at' | 'created_at'>>;
   exchanges: EvidenceView[];
 }
 
 export interface RecordActionView {
-  action: RecordActionRow;
+  action: View<RecordActionRow>;
   type: RecordType;
   proofs: HopProof[];
   runs: RecordRunView[];
@@ -232,7 +234,7 @@ export interface RecordActionView {
   preview?: MappedRecord;
 }
 
-export type RecordsConnection = Pick<AppAccountRow, 'state' | 'cause' | 'said' | 'checked_at' | 'remote_name'> & {
+export type RecordsConnection = View<Pick<AppAccountRow, 'state' | 'cause' | 'said' | 'checked_at' | 'remote_name'>> & {
   connector: string;
   connectorName: string;
 };
@@ -265,8 +267,8 @@ export async function getRecords(ctx: AppContext, actor: Actor, appId: string): 
       state,
       cause: code,
       said,
-      checked_at,
-      remote_name,
+      checkedAt: checked_at,
+      remoteName: remote_name,
       connector: connector.id,
       connectorName: connector.name,
     },
@@ -291,12 +293,12 @@ async function viewAction(
   const runs = await ctx.store.runs.all({ source_id: action.id }, { order: [['id', 'DESC']], limit: RUNS_SHOWN });
   const exchanges = await ctx.store.exchanges.all({ subject_id: runs.map(({ id }) => id) }, { order: [['id', 'ASC']] });
   return {
-    action,
+    action: asView(action),
     type,
     proofs,
     preview: mapRecord(type, action.fields, sample),
     runs: runs.map((run) => ({
-      run,
+      run: asView(run),
       exchanges: exchanges.filter((row) => row.subject_id === run.id).map((row) => viewExchange(row)),
     })),
   };

@@ -9,7 +9,17 @@ import { mergeText } from '../../../core/text/merge';
 import { newId } from '../../../store/ids';
 import type { HeldDecision, RunRow, SeenRowRow, SheetColumn, SheetRow } from '../../../store/schema/rows';
 import { knownIn, withPeople } from '../../contacts';
-import { type Actor, type AppContext, found, invalid, invalidText, OperationError, requireRole } from '../../context';
+import {
+  type Actor,
+  type AppContext,
+  asView,
+  found,
+  invalid,
+  invalidText,
+  OperationError,
+  requireRole,
+  type View,
+} from '../../context';
 import { beginProofs, groupProofs, type HopProof } from '../../proofs';
 import { noteAutomation } from '../../runs';
 import { definitionOf, type HookInput, readMessage } from '../hooks';
@@ -235,12 +245,12 @@ export async function holdJumps(ctx: AppContext, actor: Actor, id: string, hold:
 }
 
 export interface SheetRowView {
-  row: SeenRowRow;
-  run?: Pick<RunRow, 'state' | 'results' | 'due_at' | 'subject_id' | 'created_at'>;
+  row: View<SeenRowRow>;
+  run?: View<Pick<RunRow, 'state' | 'results' | 'due_at' | 'subject_id' | 'created_at'>>;
 }
 
 export interface SheetView {
-  sheet: SheetRow;
+  sheet: View<SheetRow>;
   /** Those whom the latest rows name. */
   people: KnownPeople;
   proofs: HopProof[];
@@ -274,7 +284,7 @@ async function viewSheet(ctx: AppContext, sheet: SheetRow, proofs: HopProof[]): 
   const written = await definitionOf(ctx.store, sheet);
   const definition = written && (await withPeople(ctx.store, written, sheet.samples));
   return {
-    sheet,
+    sheet: asView(sheet),
     people: await knownIn(ctx.store, sheet.samples, sheet.country ?? undefined),
     proofs,
     counts,
@@ -288,30 +298,24 @@ async function latestRows(ctx: AppContext, sheet: SheetRow): Promise<SheetRowVie
     `SELECT * FROM sheet_rows WHERE sheet_id = :id AND state <> 'before' ORDER BY seen_at DESC, line DESC LIMIT ${ROWS_SHOWN}`,
     { id: sheet.id },
   );
-  const runs = new Map(
-    (
-      await ctx.store.runs.allBy(
-        'id',
-        rows.flatMap(({ run_id }) => run_id ?? []),
-      )
-    ).map((run) => [run.id, run]),
-  );
-  return rows.map((row) => ({ row, run: runs.get(row.run_id ?? '') }));
+  const ids = rows.flatMap(({ run_id }) => run_id ?? []);
+  const runs = new Map((await ctx.store.runs.allBy('id', ids)).map((run) => [run.id, asView(run)]));
+  return rows.map((row) => ({ row: asView(row), run: runs.get(row.run_id ?? '') }));
 }
 
 async function latestAppended(ctx: AppContext, sheet: SheetRow): Promise<SheetRowView[]> {
   const runs = await ctx.store.runs.all({ source_id: sheet.id }, { order: [['id', 'DESC']], limit: ROWS_SHOWN });
   return runs.map((run) => ({
-    run,
+    run: asView(run),
     row: {
-      sheet_id: sheet.id,
-      row_key: run.id,
+      sheetId: sheet.id,
+      rowKey: run.id,
       line: 0,
       state: 'taken',
       result: null,
-      run_id: run.id,
-      seen_at: run.created_at,
-      written_at: run.ended_at,
+      runId: run.id,
+      seenAt: run.created_at,
+      writtenAt: run.ended_at,
     },
   }));
 }

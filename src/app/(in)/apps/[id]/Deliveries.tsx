@@ -18,10 +18,10 @@ export function Deliveries({ rows, admin }: { rows: DeliveryView[]; admin: boole
       rows={rows}
       keyOf={({ delivery }) => delivery.id}
       columns={[
-        { head: 'Event', cell: ({ delivery }) => <ClockTime at={delivery.created_at} /> },
+        { head: 'Event', cell: ({ delivery }) => <ClockTime at={delivery.createdAt} /> },
         {
           head: 'Type',
-          cell: ({ delivery }) => <code className="text-xs">{delivery.event_type.replace(/^windgap\./, '')}</code>,
+          cell: ({ delivery }) => <code className="text-xs">{delivery.eventType.replace(/^windgap\./, '')}</code>,
         },
         { head: 'Outcome', className: 'w-full', cell: ({ delivery }) => <Outcome row={delivery} /> },
         {
@@ -33,7 +33,7 @@ export function Deliveries({ rows, admin }: { rows: DeliveryView[]; admin: boole
         {
           head: 'Message',
           cell: ({ delivery }) =>
-            delivery.message_id && <Link href={`/watch/messages/${delivery.message_id}`}>Trail</Link>,
+            delivery.messageId && <Link href={`/watch/messages/${delivery.messageId}`}>Trail</Link>,
         },
         {
           head: 'Again',
@@ -52,7 +52,7 @@ function Outcome({ row }: { row: Delivery }) {
   if (row.state === 'delivered') {
     return (
       <span className="inline-flex items-center gap-2">
-        <ProofMark state="proven" label="" /> Accepted with {row.last_status}
+        <ProofMark state="proven" label="" /> Accepted with {row.lastStatus}
       </span>
     );
   }
@@ -61,7 +61,7 @@ function Outcome({ row }: { row: Delivery }) {
     <span>
       <span className="inline-flex items-center gap-2">
         <ProofMark state="broken" label="" /> {cause(row.cause).title}
-        {row.last_status ? ` (${row.last_status})` : ''}
+        {row.lastStatus ? ` (${row.lastStatus})` : ''}
       </span>
       <span className="block text-soft">
         {row.state === 'given-up' ? (
@@ -72,7 +72,7 @@ function Outcome({ row }: { row: Delivery }) {
           </>
         ) : (
           <>
-            Next attempt <Age at={row.due_at} />.
+            Next attempt <Age at={row.dueAt} />.
           </>
         )}{' '}
         {cause(row.cause).remedy}

@@ -39,9 +39,9 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
         {
           head: 'Last used',
           cell: (key) =>
-            key.last_used_at ? (
+            key.lastUsedAt ? (
               <>
-                <Age at={key.last_used_at} /> from {key.last_used_from ?? 'unknown'}
+                <Age at={key.lastUsedAt} /> from {key.lastUsedFrom ?? 'unknown'}
               </>
             ) : (
               'never'
@@ -98,22 +98,22 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
 }
 
 function State({ keyView: key, now }: { keyView: KeyView; now: number }) {
-  if (key.revoked_at)
+  if (key.revokedAt)
     return (
       <>
-        Revoked <Age at={key.revoked_at} />
+        Revoked <Age at={key.revokedAt} />
       </>
     );
-  if (!key.expires_at) return 'Active';
+  if (!key.expiresAt) return 'Active';
   if (key.state === 'expired')
     return (
       <span className="text-clay">
-        Expired <Age at={key.expires_at} />
+        Expired <Age at={key.expiresAt} />
       </span>
     );
   return (
-    <span className={key.expires_at - now < KEY_ENDS_SOON ? 'text-clay' : undefined}>
-      Ends <Age at={key.expires_at} />
+    <span className={key.expiresAt - now < KEY_ENDS_SOON ? 'text-clay' : undefined}>
+      Ends <Age at={key.expiresAt} />
     </span>
   );
 }

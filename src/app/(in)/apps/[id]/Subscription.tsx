@@ -27,14 +27,14 @@ interface Props {
 
 /** One address that is told: how it stands, what can be done with it, what went there. */
 export function Subscription({ appName, subscription, channels, admin }: Props) {
-  const ended = subscription.disabled_at !== null;
+  const ended = subscription.disabledAt !== null;
   return (
     <article aria-label={`Events to ${subscription.url}`} className="mb-3">
       <Panel className="p-4">
         <div className="mb-3 grid gap-1">
           <code className="text-[13px] break-all">{subscription.url}</code>
           <p className="text-[13px] text-soft">
-            {whatGoes(subscription, channels)} · made <Age at={subscription.created_at} />
+            {whatGoes(subscription, channels)} · made <Age at={subscription.createdAt} />
           </p>
           <Standing subscription={subscription} />
           {subscription.overlapUntil && (
@@ -81,20 +81,20 @@ function wait(count: number): string {
 }
 
 function Standing({ subscription }: { subscription: SubscriptionView }) {
-  const { breaker, paused_at, paused_why, disabled_at, waiting, delivered } = subscription;
-  if (disabled_at)
+  const { breaker, pausedAt, pausedWhy, disabledAt, waiting, delivered } = subscription;
+  if (disabledAt)
     return (
       <p>
-        Ended <ClockTime at={disabled_at} />. {waiting > 0 && `${wait(waiting)} and will not be sent.`}
+        Ended <ClockTime at={disabledAt} />. {waiting > 0 && `${wait(waiting)} and will not be sent.`}
       </p>
     );
-  if (paused_at)
+  if (pausedAt)
     return (
-      <p className={`flex items-center gap-2 ${paused_why === 'by-hand' ? 'text-ochre-ink' : 'text-clay'}`}>
-        <ProofMark state={paused_why === 'by-hand' ? 'unproven' : 'broken'} label="" />
+      <p className={`flex items-center gap-2 ${pausedWhy === 'by-hand' ? 'text-ochre-ink' : 'text-clay'}`}>
+        <ProofMark state={pausedWhy === 'by-hand' ? 'unproven' : 'broken'} label="" />
         <span>
-          Paused since <ClockTime at={paused_at} />: {PAUSED_WHY[paused_why ?? 'by-hand']}. {wait(waiting)}; what comes
-          is kept.
+          Paused since <ClockTime at={pausedAt} />: {PAUSED_WHY[pausedWhy ?? 'by-hand']}. {wait(waiting)}; what comes is
+          kept.
         </span>
       </p>
     );
@@ -117,10 +117,10 @@ function Standing({ subscription }: { subscription: SubscriptionView }) {
 }
 
 function Tools({ appName, subscription, channels }: Omit<Props, 'admin'>) {
-  const { id, paused_at } = subscription;
+  const { id, pausedAt } = subscription;
   return (
     <div className="mb-3 flex flex-wrap gap-2">
-      {paused_at ? (
+      {pausedAt ? (
         <ActionButton action={pauseAction.bind(null, id, false)}>Resume</ActionButton>
       ) : (
         <ActionButton action={testEventAction.bind(null, id)}>Send a test event</ActionButton>
@@ -173,7 +173,7 @@ function Tools({ appName, subscription, channels }: Omit<Props, 'admin'>) {
           ]}
         />
       </DialogForm>
-      {!paused_at && (
+      {!pausedAt && (
         <ActionButton
           action={pauseAction.bind(null, id, true)}
           confirm={{

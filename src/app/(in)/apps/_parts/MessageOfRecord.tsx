@@ -19,10 +19,10 @@ interface Props {
   present: {
     name: string;
     text: string;
-    phone_field: string;
+    phoneField: string;
     country: string | null;
     sender: HookSender | null;
-    media_field: string | null;
+    mediaField: string | null;
     tags: string[];
     template: { id: string; mapping: Mapping } | null;
   };
@@ -56,14 +56,14 @@ export function MessageOfRecord({
   const [text, setText] = useState(present.text);
   const [country, setCountry] = useState(present.country ?? '');
   const guess = latest ? phoneFields(latest, country || undefined)[0] : undefined;
-  const [chosenPhone, setPhoneField] = useState(present.phone_field);
+  const [chosenPhone, setPhoneField] = useState(present.phoneField);
   // Guessed as soon as there is a record to guess from.
   const phoneField = chosenPhone || guess || '';
   const [sender, setSender] = useState(
     present.sender?.by === 'channel' ? present.sender.channel : (present.sender?.by ?? channels[0]?.[0] ?? ''),
   );
   const [senderField, setSenderField] = useState(present.sender?.by === 'field' ? present.sender.field : '');
-  const [mediaField, setMediaField] = useState(present.media_field ?? '');
+  const [mediaField, setMediaField] = useState(present.mediaField ?? '');
   const [templateId, setTemplateId] = useState(present.template?.id ?? '');
   const template = templates.find(({ id }) => id === templateId);
   const [chosenMapping, setMapping] = useState<Record<string, Source>>({ ...present.template?.mapping });

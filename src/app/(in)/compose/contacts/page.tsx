@@ -147,7 +147,7 @@ export default async function ContactsPage({
               {
                 head: 'Last wrote',
                 className: 'whitespace-nowrap',
-                cell: ({ seen_at }) => (seen_at === null ? '' : <Age at={seen_at} past />),
+                cell: ({ seenAt }) => (seenAt === null ? '' : <Age at={seenAt} past />),
               },
             ]}
           />

@@ -41,7 +41,7 @@ export default async function TemplatesPage() {
               <StandingMark state={row.kind === 'platform' ? standing.state : 'in-use'} />
               {standing.newest && (
                 <span className="block text-soft">
-                  <Age at={standing.newest.decided_at ?? standing.newest.submitted_at} />
+                  <Age at={standing.newest.decidedAt ?? standing.newest.submittedAt} />
                 </span>
               )}
               {standing.edited && <span className="block text-heather">edited since, not submitted</span>}
@@ -64,7 +64,7 @@ export default async function TemplatesPage() {
         {
           head: 'For',
           className: 'whitespace-nowrap',
-          cell: ({ row }) => nameOf.get([row.kind, row.account_id].filter(Boolean).join(' ')) ?? row.kind,
+          cell: ({ row }) => nameOf.get([row.kind, row.accountId].filter(Boolean).join(' ')) ?? row.kind,
         },
         {
           head: 'Category',
@@ -74,8 +74,8 @@ export default async function TemplatesPage() {
         {
           head: 'Changed',
           className: 'whitespace-nowrap',
-          value: ({ row }) => row.changed_at,
-          cell: ({ row }) => <Age at={row.changed_at} />,
+          value: ({ row }) => row.changedAt,
+          cell: ({ row }) => <Age at={row.changedAt} />,
         },
       ]}
     />

@@ -54,7 +54,7 @@ export default async function ChannelsPage() {
         {
           head: 'Hand-over',
           cell: ({ channel }) =>
-            !channelKind(channel.kind).handsOverAddress ? 'none needed' : channel.handed_over_at ? 'done' : 'open',
+            !channelKind(channel.kind).handsOverAddress ? 'none needed' : channel.handedOverAt ? 'done' : 'open',
         },
       ]}
     />

@@ -123,7 +123,7 @@ function Status({ row, admin }: { row: NumberView; admin: boolean }) {
         <ProofMark state={state} label="" /> {words}
       </span>
       {number.facts.state === 'code-needed' && admin && canVerify && (
-        <NumberCode accountId={account.id} remoteId={number.remote_id} address={number.address} />
+        <NumberCode accountId={account.id} remoteId={number.remoteId} address={number.address} />
       )}
     </>
   );

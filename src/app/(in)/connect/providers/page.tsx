@@ -42,14 +42,14 @@ export default async function ProvidersPage() {
         { head: 'Credential', value: ({ account }) => account.state, cell: (row) => <CredentialState view={row} /> },
         {
           head: 'Checked',
-          value: ({ account }) => account.checked_at,
-          cell: ({ account }) => (account.checked_at ? <Age at={account.checked_at} /> : 'never'),
+          value: ({ account }) => account.checkedAt,
+          cell: ({ account }) => (account.checkedAt ? <Age at={account.checkedAt} /> : 'never'),
         },
         {
           head: 'Balance',
-          value: ({ account }) => account.balance_micros,
+          value: ({ account }) => account.balanceMicros,
           figures: true,
-          cell: ({ account }) => formatMoney(account.balance_micros, account.balance_currency),
+          cell: ({ account }) => formatMoney(account.balanceMicros, account.balanceCurrency),
         },
         { head: 'Findings', value: ({ findings }) => findings.length, cell: (row) => <FindingCount view={row} /> },
         { head: 'Numbers', figures: true, value: (row) => row.numbers.length, cell: (row) => row.numbers.length },

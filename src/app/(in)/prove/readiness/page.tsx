@@ -65,10 +65,10 @@ export default async function ReadinessPage() {
             <tbody>
               {ended.map((row) => (
                 <tr key={row.id} className="border-t border-line align-top">
-                  <td className="w-48 py-1.5 pr-3">{row.subject_name}</td>
+                  <td className="w-48 py-1.5 pr-3">{row.subjectName}</td>
                   <td className="py-1.5 pr-3">{row.problem}</td>
                   <td className="py-1.5 text-right whitespace-nowrap text-soft">
-                    <ClockTime at={row.opened_at} /> to <ClockTime at={row.closed_at ?? row.opened_at} />
+                    <ClockTime at={row.openedAt} /> to <ClockTime at={row.closedAt ?? row.openedAt} />
                   </td>
                 </tr>
               ))}

@@ -87,10 +87,10 @@ export default async function TestsPage() {
                     <Link href={`/prove/tests/${test.id}`} className="font-semibold">
                       {test.name}
                     </Link>
-                    {test.every_minutes !== null && (
-                      <span className="text-[13px] text-soft">every {test.every_minutes} min</span>
+                    {test.everyMinutes !== null && (
+                      <span className="text-[13px] text-soft">every {test.everyMinutes} min</span>
                     )}
-                    {test.guards_publishing === 1 && (
+                    {test.guardsPublishing === 1 && (
                       <span className="text-[13px] text-soft">required before publishing</span>
                     )}
                     {flaky && (

@@ -27,11 +27,11 @@ export function Revisions({
           {
             head: 'Published',
             className: 'whitespace-nowrap',
-            cell: ({ published_at }) => (
+            cell: ({ publishedAt }) => (
               <>
-                <ClockTime at={published_at} />{' '}
+                <ClockTime at={publishedAt} />{' '}
                 <span className="text-soft">
-                  <Age at={published_at} past />
+                  <Age at={publishedAt} past />
                 </span>
               </>
             ),

@@ -32,7 +32,7 @@ export default async function RoutesPage({
       <LiveRefresh since={since} topics={['routes']} />
       <RoutesEditor
         published={published}
-        draft={draft && { content: draft.content, changedAt: draft.changed_at, by: draft.by }}
+        draft={draft && { content: draft.content, changedAt: draft.changedAt, by: draft.by }}
         choices={choices}
         hits={hits}
         findings={findings}

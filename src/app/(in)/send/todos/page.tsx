@@ -61,27 +61,27 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
         {
           head: 'About',
           className: 'whitespace-nowrap',
-          cell: ({ contact_id, contactName, conversationId }) =>
+          cell: ({ contactId, contactName, conversationId }) =>
             conversationId ? (
               <Link href={`/route/conversations/${conversationId}`}>{contactName ?? 'the conversation'}</Link>
-            ) : contact_id ? (
-              <Link href={`/compose/contacts/${contact_id}`}>{contactName ?? 'the contact'}</Link>
+            ) : contactId ? (
+              <Link href={`/compose/contacts/${contactId}`}>{contactName ?? 'the contact'}</Link>
             ) : null,
         },
         {
           head: 'Since',
           className: 'whitespace-nowrap',
-          value: ({ created_at }) => created_at,
-          cell: ({ created_at }) => <Age at={created_at} past />,
+          value: ({ createdAt }) => createdAt,
+          cell: ({ createdAt }) => <Age at={createdAt} past />,
         },
         { head: 'By', className: 'whitespace-nowrap', cell: ({ by }) => by },
         {
           head: '',
           className: 'whitespace-nowrap text-right',
-          cell: ({ id, done_at, done_by }) =>
-            done_at ? (
+          cell: ({ id, doneAt, doneBy }) =>
+            doneAt ? (
               <span className="text-soft">
-                {done_by} <ClockTime at={done_at} />
+                {doneBy} <ClockTime at={doneAt} />
               </span>
             ) : (
               agent && <ActionButton action={finishTodoAction.bind(null, id)}>Done</ActionButton>

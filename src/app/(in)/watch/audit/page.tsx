@@ -22,7 +22,7 @@ export default async function AuditPage() {
             value: (entry) => entry.at,
             cell: (entry) => <ClockTime at={entry.at} />,
           },
-          { head: 'Who', cell: (entry) => entry.actor_name },
+          { head: 'Who', cell: (entry) => entry.actorName },
           { head: 'What', className: 'w-full', cell: (entry) => entry.summary },
           { head: 'Action', cell: (entry) => <code className="text-xs">{entry.action}</code> },
         ]}

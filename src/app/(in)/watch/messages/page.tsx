@@ -23,7 +23,7 @@ const COLUMNS: ListColumn<ListedMessage>[] = [
     className: 'whitespace-nowrap',
     cell: (message) => (
       <Link href={`/watch/messages/${message.id}`}>
-        <ClockTime at={message.created_at} />
+        <ClockTime at={message.createdAt} />
       </Link>
     ),
   },
@@ -36,7 +36,7 @@ const COLUMNS: ListColumn<ListedMessage>[] = [
     className: 'whitespace-nowrap',
     cell: (message) => {
       const address = displayAddress(message.direction === 'in' ? message.sender : message.recipient);
-      return message.contact_name ?? <span className="font-mono">{address}</span>;
+      return message.contactName ?? <span className="font-mono">{address}</span>;
     },
   },
   {
@@ -45,8 +45,8 @@ const COLUMNS: ListColumn<ListedMessage>[] = [
     className: 'whitespace-nowrap',
     cell: ({ country }) => (country ? countryName(country) : ''),
   },
-  { head: 'Channel', className: 'whitespace-nowrap', cell: (message) => message.channel_name },
-  { head: 'Sent by', extra: true, className: 'whitespace-nowrap', cell: ({ origin_name }) => origin_name ?? '' },
+  { head: 'Channel', className: 'whitespace-nowrap', cell: (message) => message.channelName },
+  { head: 'Sent by', extra: true, className: 'whitespace-nowrap', cell: ({ originName }) => originName ?? '' },
   {
     head: 'Text',
     className: 'w-full',
@@ -64,7 +64,7 @@ const COLUMNS: ListColumn<ListedMessage>[] = [
     head: 'Price',
     figures: true,
     className: 'whitespace-nowrap',
-    cell: (message) => formatMoney(message.price_micros, message.price_currency),
+    cell: (message) => formatMoney(message.priceMicros, message.priceCurrency),
   },
 ];
 const PAGE = '/watch/messages';

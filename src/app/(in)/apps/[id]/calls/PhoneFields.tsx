@@ -57,16 +57,16 @@ export function PhoneFields({
         <TextField
           name="alertPhones"
           label="Alert these phones"
-          initial={present?.alert_phones.join(', ')}
+          initial={present?.alertPhones.join(', ')}
           help="Separated by commas."
         />
         <TextField
           name="alertMails"
           label="Alert by mail"
-          initial={present?.alert_mails.join(', ')}
+          initial={present?.alertMails.join(', ')}
           help="E-mail addresses, separated by commas."
         />
-        <SelectField name="channel" label="Texts leave from" options={channels} initial={present?.channel_id} />
+        <SelectField name="channel" label="Texts leave from" options={channels} initial={present?.channelId} />
         <SelectField
           name="country"
           label="Callers without a country code are of"
@@ -89,7 +89,7 @@ export function PhoneFields({
             ['24', 'a day'],
             ['168', 'a week'],
           ]}
-          initial={String(present?.once_hours ?? 6)}
+          initial={String(present?.onceHours ?? 6)}
         />
       </div>
     </>

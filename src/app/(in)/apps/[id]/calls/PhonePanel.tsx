@@ -37,21 +37,21 @@ export function PhonePanel({ view, appName, channels, countries, admin }: Props)
         <div>
           <p className="flex items-center gap-2">
             <ProofRow proofs={proofViews(proofs)} />
-            {system.disabled_at === null ? (
+            {system.disabledAt === null ? (
               <>
-                For calls that are {system.events.join(', ')}; a caller is answered at most once in {system.once_hours}{' '}
+                For calls that are {system.events.join(', ')}; a caller is answered at most once in {system.onceHours}{' '}
                 h.
               </>
             ) : (
               <span className="text-clay">
-                Switched off <Age at={system.disabled_at} />: posts are answered 410.
+                Switched off <Age at={system.disabledAt} />: posts are answered 410.
               </span>
             )}
           </p>
           {system.answer && <p className="mt-1">Caller: “{system.answer}”</p>}
           {system.alert && (
             <p className="mt-1">
-              {[...system.alert_phones.map(displayAddress), ...system.alert_mails].join(', ')}: “{system.alert}”
+              {[...system.alertPhones.map(displayAddress), ...system.alertMails].join(', ')}: “{system.alert}”
             </p>
           )}
         </div>
@@ -65,8 +65,8 @@ export function PhonePanel({ view, appName, channels, countries, admin }: Props)
             >
               <PhoneFields channels={channels} countries={countries} present={system} />
             </DialogForm>
-            <ActionButton action={switchPhoneSystemAction.bind(null, system.id, system.disabled_at !== null)}>
-              {system.disabled_at === null ? 'Switch off' : 'Switch on'}
+            <ActionButton action={switchPhoneSystemAction.bind(null, system.id, system.disabledAt !== null)}>
+              {system.disabledAt === null ? 'Switch off' : 'Switch on'}
             </ActionButton>
           </span>
         )}
@@ -80,7 +80,7 @@ export function PhonePanel({ view, appName, channels, countries, admin }: Props)
             {
               head: 'Received',
               className: 'whitespace-nowrap',
-              cell: ({ call }) => <ClockTime at={call.received_at} />,
+              cell: ({ call }) => <ClockTime at={call.receivedAt} />,
             },
             {
               head: 'Call',
@@ -90,7 +90,7 @@ export function PhonePanel({ view, appName, channels, countries, admin }: Props)
                   : 'not understood',
             },
             { head: 'Finished tasks', cell: (row) => <Done row={row} /> },
-            { head: 'Answered', figures: true, cell: ({ call }) => call.answer_status },
+            { head: 'Answered', figures: true, cell: ({ call }) => call.answerStatus },
           ]}
         />
       )}

@@ -44,7 +44,7 @@ export function FeedFields({
         exact
         help={
           present
-            ? `Now ${present.shown_url}; leave empty to keep it.`
+            ? `Now ${present.shownUrl}; leave empty to keep it.`
             : 'From the calendar’s settings, often called its iCalendar or ICS address. Whoever knows it reads the calendar, so it is kept sealed.'
         }
       />
@@ -78,7 +78,7 @@ export function FeedFields({
           name="dayTime"
           label="Reminders of whole days leave at"
           exact
-          initial={present?.day_time ?? '09:00'}
+          initial={present?.dayTime ?? '09:00'}
         />
         <SelectField
           name="period"
@@ -89,7 +89,7 @@ export function FeedFields({
             ['60', 'hour'],
             ['360', '6 hours'],
           ]}
-          initial={String(present?.period_minutes ?? 15)}
+          initial={String(present?.periodMinutes ?? 15)}
         />
         <TextField
           name="notify"

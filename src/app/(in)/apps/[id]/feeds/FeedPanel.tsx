@@ -29,7 +29,7 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
         <div className="text-[13px]">
           <p className="flex items-center gap-2">
             <ProofRow proofs={proofViews(proofs)} />
-            <code>{feed.shown_url}</code>
+            <code>{feed.shownUrl}</code>
             <span className="text-soft">Windgap calls this</span>
           </p>
           <p className="mt-1">
@@ -45,12 +45,12 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
               }}
             />
           )}
-          {feed.calendar_name && (
+          {feed.calendarName && (
             <FindingLine
               finding={{
                 code: 'feed-one-calendar',
                 severity: 'notice',
-                problem: `This feed holds the calendar “${feed.calendar_name}” and no other.`,
+                problem: `This feed holds the calendar “${feed.calendarName}” and no other.`,
                 remedy: 'Events in another calendar of the same people need a feed of their own.',
               }}
             />
@@ -73,8 +73,8 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
             <DialogForm open="Change" title={feed.name} submit="Save" action={changeFeedAction.bind(null, feed.id)}>
               <FeedFields channels={channels} countries={countries} present={feed} />
             </DialogForm>
-            <ActionButton action={switchFeedAction.bind(null, feed.id, feed.disabled_at !== null)}>
-              {feed.disabled_at === null ? 'Switch off' : 'Switch on'}
+            <ActionButton action={switchFeedAction.bind(null, feed.id, feed.disabledAt !== null)}>
+              {feed.disabledAt === null ? 'Switch off' : 'Switch on'}
             </ActionButton>
           </span>
         )}
@@ -83,13 +83,13 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
         <Table
           caption={`Events of ${feed.name}`}
           rows={events}
-          keyOf={({ event }) => event.event_key}
+          keyOf={({ event }) => event.eventKey}
           columns={[
             { head: 'Event', cell: ({ event }) => event.title || 'without a title' },
             {
               head: 'Begins',
               className: 'whitespace-nowrap',
-              cell: ({ event }) => event.all_day ?? <ClockTime at={event.starts_at} />,
+              cell: ({ event }) => event.allDay ?? <ClockTime at={event.startsAt} />,
             },
             {
               head: 'Phones',
@@ -108,8 +108,8 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
           </summary>
           <ul className="mt-1 list-disc pl-5 text-[13px]" aria-label={`Events of ${feed.name} without a reminder`}>
             {skipped.map((event) => (
-              <li key={event.event_key}>
-                {event.title || 'without a title'}, {event.all_day ?? <ClockTime at={event.starts_at} />}:{' '}
+              <li key={event.eventKey}>
+                {event.title || 'without a title'}, {event.allDay ?? <ClockTime at={event.startsAt} />}:{' '}
                 <span className="text-soft">{event.reason}</span>
               </li>
             ))}
@@ -121,16 +121,16 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
 }
 
 function Standing({ feed }: { feed: FeedView['feed'] }) {
-  if (feed.disabled_at !== null)
+  if (feed.disabledAt !== null)
     return (
       <span className="text-clay">
-        Switched off <Age at={feed.disabled_at} />: no reminder leaves.
+        Switched off <Age at={feed.disabledAt} />: no reminder leaves.
       </span>
     );
-  if (feed.synced_at === null) return <span className="text-ochre-ink">Waiting to be read for the first time.</span>;
+  if (feed.syncedAt === null) return <span className="text-ochre-ink">Waiting to be read for the first time.</span>;
   return (
     <>
-      Read <Age at={feed.synced_at} past />, next <Age at={feed.synced_at + feed.period_minutes * 60_000} />
+      Read <Age at={feed.syncedAt} past />, next <Age at={feed.syncedAt + feed.periodMinutes * 60_000} />
     </>
   );
 }
@@ -151,12 +151,12 @@ function Reminders({ view: { event, reminders } }: { view: FeedEventView }) {
         if (run.state === 'done')
           return (
             <li key={run.id}>
-              <Link href={`/watch/messages/${last?.ref}`}>Sent</Link> <Age at={run.due_at} past />
+              <Link href={`/watch/messages/${last?.ref}`}>Sent</Link> <Age at={run.dueAt} past />
             </li>
           );
         return (
           <li key={run.id}>
-            Leaves <Age at={run.due_at} />
+            Leaves <Age at={run.dueAt} />
           </li>
         );
       })}
@@ -168,8 +168,8 @@ function Answer({ event }: { event: FeedEventView['event'] }) {
   if (event.answer === null) return <span className="text-soft">none yet</span>;
   return (
     <span className={event.answer === 'no' ? 'text-clay' : ''}>
-      <Link href={`/watch/messages/${event.answer_message_id}`}>{event.answer === 'yes' ? 'Yes' : 'No'}</Link>{' '}
-      {event.answered_at && <Age at={event.answered_at} past />}
+      <Link href={`/watch/messages/${event.answerMessageId}`}>{event.answer === 'yes' ? 'Yes' : 'No'}</Link>{' '}
+      {event.answeredAt && <Age at={event.answeredAt} past />}
     </span>
   );
 }

@@ -39,9 +39,9 @@ export function RecordAction({ view, types, channels, sample, admin }: Props) {
             {WAY_WORDS[action.way](type.label.toLowerCase())}
             {names ? `, only over ${names.join(', ')}` : ''}.
           </p>
-          {action.disabled_at !== null && (
+          {action.disabledAt !== null && (
             <p className="text-[13px] text-clay">
-              Switched off <Age at={action.disabled_at} />: nothing is kept.
+              Switched off <Age at={action.disabledAt} />: nothing is kept.
             </p>
           )}
         </div>
@@ -56,8 +56,8 @@ export function RecordAction({ view, types, channels, sample, admin }: Props) {
             >
               <RecordFields types={types} channels={channels} sample={sample} present={action} />
             </DialogForm>
-            <ActionButton action={switchRecordActionAction.bind(null, action.id, action.disabled_at !== null)}>
-              {action.disabled_at === null ? 'Switch off' : 'Switch on'}
+            <ActionButton action={switchRecordActionAction.bind(null, action.id, action.disabledAt !== null)}>
+              {action.disabledAt === null ? 'Switch off' : 'Switch on'}
             </ActionButton>
           </span>
         )}
@@ -90,8 +90,8 @@ export function RecordAction({ view, types, channels, sample, admin }: Props) {
               head: 'Message',
               className: 'whitespace-nowrap',
               cell: ({ run }) => (
-                <Link href={`/watch/messages/${run.subject_id}`}>
-                  <ClockTime at={run.created_at} />
+                <Link href={`/watch/messages/${run.subjectId}`}>
+                  <ClockTime at={run.createdAt} />
                 </Link>
               ),
             },
@@ -122,7 +122,7 @@ function Became({ run }: { run: RecordRunView['run'] }) {
   if (run.state !== 'done')
     return (
       <span className="text-ochre-ink">
-        {last?.said ?? 'Its turn comes'} <Age at={run.due_at} />
+        {last?.said ?? 'Its turn comes'} <Age at={run.dueAt} />
       </span>
     );
   if (last?.ref?.startsWith('http'))

@@ -17,7 +17,7 @@ interface Props {
     way: RecordWay;
     fields: Record<string, string>;
     channels: string[] | null;
-    by_route: number;
+    byRoute: number;
   };
 }
 
@@ -33,7 +33,7 @@ export function RecordFields({ types, channels, sample, present }: Props) {
       <TextField name="name" label="Name" initial={present?.name} help="Such as “A ticket for each text”." />
       <SelectField name="way" label="For each message that comes in" options={ways} initial={way} onValue={setWay} />
       <label className="flex items-center gap-2 text-[13px]">
-        <input type="checkbox" name="byRoute" value="on" defaultChecked={present?.by_route === 1} />
+        <input type="checkbox" name="byRoute" value="on" defaultChecked={present?.byRoute === 1} />
         Only where a route says so, not for every message
       </label>
       <p className="text-[13px] text-soft">

@@ -102,12 +102,12 @@ export default async function RecordsPage({ params }: { params: Promise<{ id: st
 }
 
 function Connection({ connection }: { connection: RecordsConnection }) {
-  const { state, said, checked_at, remote_name, connectorName } = connection;
+  const { state, said, checkedAt, remoteName, connectorName } = connection;
   if (state === 'accepted')
     return (
       <span>
-        {connectorName} accepts the credentials{remote_name ? ` (${remote_name})` : ''}, asked{' '}
-        {checked_at ? <Age at={checked_at} /> : 'never'}. That proves the credential, not a record.
+        {connectorName} accepts the credentials{remoteName ? ` (${remoteName})` : ''}, asked{' '}
+        {checkedAt ? <Age at={checkedAt} /> : 'never'}. That proves the credential, not a record.
       </span>
     );
   const code = connection.cause ?? 'app-credential-refused';

@@ -61,7 +61,7 @@ function whyHeld({ why, lost }: HeldRows): string {
 /** By what rows are recognised, and whether unusually many new ones are held. */
 export function ToldApart({ sheet, admin }: { sheet: Sheet; admin: boolean }) {
   const columns = (sheet.identity ?? []).map(({ called }) => `“${called}”`).join(', ');
-  const holds = sheet.holds_jumps === 1;
+  const holds = sheet.holdsJumps === 1;
   return (
     <div className="mb-3 flex flex-wrap items-center gap-2 text-[13px] text-soft">
       <span>

@@ -49,8 +49,8 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
           )}
         </div>
         {admin && (
-          <ActionButton action={switchSheetAction.bind(null, sheet.id, sheet.disabled_at !== null)}>
-            {sheet.disabled_at === null ? 'Switch off' : 'Switch on'}
+          <ActionButton action={switchSheetAction.bind(null, sheet.id, sheet.disabledAt !== null)}>
+            {sheet.disabledAt === null ? 'Switch off' : 'Switch on'}
           </ActionButton>
         )}
       </div>
@@ -87,15 +87,15 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
         <Table
           caption={`Latest of ${sheet.name}`}
           rows={rows}
-          keyOf={({ row }) => row.row_key}
+          keyOf={({ row }) => row.rowKey}
           columns={[
             watched
               ? { head: 'Row', figures: true, cell: ({ row }) => row.line }
               : {
                   head: 'Message',
                   cell: ({ run, row }) => (
-                    <Link href={`/watch/messages/${run?.subject_id}`}>
-                      <ClockTime at={row.seen_at} />
+                    <Link href={`/watch/messages/${run?.subjectId}`}>
+                      <ClockTime at={row.seenAt} />
                     </Link>
                   ),
                 },
@@ -103,7 +103,7 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
             {
               head: 'In the file',
               className: 'whitespace-nowrap',
-              cell: ({ row }) => (row.written_at ? <ClockTime at={row.written_at} /> : 'not yet'),
+              cell: ({ row }) => (row.writtenAt ? <ClockTime at={row.writtenAt} /> : 'not yet'),
             },
           ]}
         />
@@ -113,19 +113,19 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
 }
 
 function Standing({ view: { sheet, counts } }: { view: SheetView }) {
-  if (sheet.disabled_at !== null)
+  if (sheet.disabledAt !== null)
     return (
       <span className="text-clay">
-        Switched off <Age at={sheet.disabled_at} />.
+        Switched off <Age at={sheet.disabledAt} />.
       </span>
     );
   if (sheet.way === 'append')
     return <>A row for each message that comes in{sheet.channels ? ' over some channels' : ''}.</>;
-  if (sheet.scanned_at === null) return <span className="text-ochre-ink">Waiting to be read for the first time.</span>;
+  if (sheet.scannedAt === null) return <span className="text-ochre-ink">Waiting to be read for the first time.</span>;
   return (
     <>
-      {sheet.row_count} {sheet.row_count === 1 ? 'row' : 'rows'}, read <Age at={sheet.scanned_at} past />:{' '}
-      {counts.taken} sent, {counts.refused} refused
+      {sheet.rowCount} {sheet.rowCount === 1 ? 'row' : 'rows'}, read <Age at={sheet.scannedAt} past />: {counts.taken}{' '}
+      sent, {counts.refused} refused
       {counts.repeated > 0 && `, ${counts.repeated} told twice`}
       {counts.before > 0 && `, ${counts.before} from before`}.
     </>
@@ -144,7 +144,7 @@ function Became({ view: { row, run } }: { view: SheetRowView }) {
   if (run?.state !== 'done')
     return (
       <span className="text-ochre-ink">
-        {last?.said ?? 'On its way'} {run && <Age at={run.due_at} />}
+        {last?.said ?? 'On its way'} {run && <Age at={run.dueAt} />}
       </span>
     );
   if (!last?.ref?.startsWith('msg_')) return <>{last?.said}</>;

@@ -34,7 +34,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
   const { id } = await params;
   const page = await orNotFound(getContactPage(ctx, actor, id));
   const { contact, identities, attributes, tags, consents, ledger, conversationId, messages, latest, merges } = page;
-  if (contact.merged_into) redirect(`/compose/contacts/${contact.merged_into}`);
+  if (contact.mergedInto) redirect(`/compose/contacts/${contact.mergedInto}`);
   const agent = hasRole(actor, 'agent');
   const phone = identities.find(({ kind }) => kind === 'phone')?.value;
   const from = (source: string | null) =>
@@ -96,7 +96,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
                   initial={contact.language ?? ''}
                   help={
                     contact.language
-                      ? `${languageName(contact.language)}, ${from(contact.language_from)}`
+                      ? `${languageName(contact.language)}, ${from(contact.languageFrom)}`
                       : 'A tag such as en or sv'
                   }
                 />
@@ -105,7 +105,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
                   label="Time zone"
                   exact
                   initial={contact.zone ?? ''}
-                  help={contact.zone ? from(contact.zone_from) : 'Such as Europe/London; the number does not tell.'}
+                  help={contact.zone ? from(contact.zoneFrom) : 'Such as Europe/London; the number does not tell.'}
                 />
                 <div className="sm:col-span-2">
                   <TextAreaField
@@ -138,15 +138,15 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
                   'Carrier',
                   contact.carrier ? (
                     <>
-                      {contact.carrier}, <Age at={contact.carrier_at ?? contact.created_at} />
+                      {contact.carrier}, <Age at={contact.carrierAt ?? contact.createdAt} />
                     </>
                   ) : (
                     'not looked up'
                   ),
                 ],
                 ['Messages', String(messages)],
-                ['Last wrote', contact.seen_at === null ? 'never' : <Age key="seen" at={contact.seen_at} past />],
-                ['Known since', <Age key="since" at={contact.created_at} past />],
+                ['Last wrote', contact.seenAt === null ? 'never' : <Age key="seen" at={contact.seenAt} past />],
+                ['Known since', <Age key="since" at={contact.createdAt} past />],
               ]}
             />
           </Panel>
@@ -181,7 +181,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
             rows={latest}
             keyOf={(message) => message.id}
             columns={[
-              { head: 'When', className: 'whitespace-nowrap', cell: ({ created_at }) => <ClockTime at={created_at} /> },
+              { head: 'When', className: 'whitespace-nowrap', cell: ({ createdAt }) => <ClockTime at={createdAt} /> },
               {
                 head: 'Direction',
                 className: 'whitespace-nowrap',

@@ -30,11 +30,11 @@ export default async function DuplicatesPage() {
             {
               head: 'Kept contact',
               className: 'whitespace-nowrap',
-              cell: ({ contacts: [{ id, name, created_at }] }) => (
+              cell: ({ contacts: [{ id, name, createdAt }] }) => (
                 <>
                   <Link href={`/compose/contacts/${id}`}>{name ?? 'without a name'}</Link>{' '}
                   <span className="text-soft">
-                    known <Age at={created_at} past />
+                    known <Age at={createdAt} past />
                   </span>
                 </>
               ),
@@ -42,11 +42,11 @@ export default async function DuplicatesPage() {
             {
               head: 'Merged into it',
               className: 'whitespace-nowrap',
-              cell: ({ contacts: [, { id, name, created_at }] }) => (
+              cell: ({ contacts: [, { id, name, createdAt }] }) => (
                 <>
                   <Link href={`/compose/contacts/${id}`}>{name ?? 'without a name'}</Link>{' '}
                   <span className="text-soft">
-                    known <Age at={created_at} past />
+                    known <Age at={createdAt} past />
                   </span>
                 </>
               ),

@@ -51,9 +51,9 @@ export default async function ImportsPage() {
             {
               head: 'By',
               className: 'whitespace-nowrap',
-              cell: ({ by, created_at }) => (
+              cell: ({ by, createdAt }) => (
                 <>
-                  {by}, <Age at={created_at} />
+                  {by}, <Age at={createdAt} />
                 </>
               ),
             },

@@ -27,26 +27,26 @@ export function Standing({ id, view: { standing, row }, platform, prediction, ra
           {newest && (
             <span className="text-soft">
               {' '}
-              version {newest.number}, <Age at={newest.decided_at ?? newest.submitted_at} />
+              version {newest.number}, <Age at={newest.decidedAt ?? newest.submittedAt} />
             </span>
           )}
         </p>
         <p className="mt-1">{meaning(platform, standing)}</p>
         {state === 'in-review' && newest && (
           <p className="text-[13px] text-soft">
-            Submitted by {newest.submitted_by} at <ClockTime at={newest.submitted_at} />
-            {newest.usual_minutes !== null && <>; it usually takes {usual(newest.usual_minutes)}</>}
-            {newest.next_check_at !== null && (
+            Submitted by {newest.submittedBy} at <ClockTime at={newest.submittedAt} />
+            {newest.usualMinutes !== null && <>; it usually takes {usual(newest.usualMinutes)}</>}
+            {newest.nextCheckAt !== null && (
               <>
-                ; {platform} is asked again <Age at={newest.next_check_at} />
+                ; {platform} is asked again <Age at={newest.nextCheckAt} />
               </>
             )}
             .
           </p>
         )}
-        {newest?.filed_as && newest.filed_as !== newest.content.category && (
+        {newest?.filedAs && newest.filedAs !== newest.content.category && (
           <p className="text-ochre-ink">
-            ▲ {platform} filed it as {newest.filed_as}, not {newest.content.category}: it is charged and may be sent as
+            ▲ {platform} filed it as {newest.filedAs}, not {newest.content.category}: it is charged and may be sent as
             that.
           </p>
         )}

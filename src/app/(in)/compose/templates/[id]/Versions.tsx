@@ -3,19 +3,15 @@
 import { diffWordsWithSpace } from 'diff';
 import { useState } from 'react';
 import { type Template, writtenParts } from '../../../../../core/templates/template';
-import type { TemplateEventRow, TemplateRow, TemplateVersionRow } from '../../../../../operations/templates';
+import type { TemplatePage } from '../../../../../operations/templates';
 import { StandingMark } from '../../../../../ui/compose/StandingMark';
 import { Section } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
 import { ClockTime } from '../../../../../ui/primitives/Time';
 
-interface Props {
-  row: TemplateRow;
-  versions: readonly TemplateVersionRow[];
-  events: readonly TemplateEventRow[];
-}
+type Props = Pick<TemplatePage, 'row' | 'versions' | 'events'>;
 
-const WHAT: Record<TemplateEventRow['what'], string> = {
+const WHAT: Record<TemplatePage['events'][number]['what'], string> = {
   created: 'began it',
   saved: 'saved it',
   submitted: 'submitted it',
@@ -48,16 +44,16 @@ export function Versions({ row, versions, events }: Props) {
               {
                 head: 'Submitted',
                 className: 'whitespace-nowrap',
-                cell: ({ submitted_at, submitted_by }) => (
+                cell: ({ submittedAt, submittedBy }) => (
                   <>
-                    <ClockTime at={submitted_at} /> {submitted_by}
+                    <ClockTime at={submittedAt} /> {submittedBy}
                   </>
                 ),
               },
               {
                 head: 'Decided',
                 className: 'whitespace-nowrap',
-                cell: ({ decided_at }) => (decided_at === null ? '' : <ClockTime at={decided_at} />),
+                cell: ({ decidedAt }) => (decidedAt === null ? '' : <ClockTime at={decidedAt} />),
               },
               {
                 head: 'Reason',

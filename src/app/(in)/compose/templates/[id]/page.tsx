@@ -31,11 +31,11 @@ export default async function TemplatePage({ params }: { params: Promise<{ id: s
   const admin = hasRole(actor, 'administrator');
   const [purposes, { prediction, rate }, suggestions, readers] = await Promise.all([
     templatePurposes(ctx, actor),
-    predictFor(ctx, row),
+    predictFor(ctx, actor, id),
     suggestedVariables(ctx, actor),
     templateReaders(ctx, actor),
   ]);
-  const purpose = [row.kind, row.account_id].filter(Boolean).join(' ');
+  const purpose = [row.kind, row.accountId].filter(Boolean).join(' ');
   const live = standing.serving ?? (standing.state === 'paused' ? standing.newest : undefined);
   return (
     <Page
@@ -87,7 +87,7 @@ export default async function TemplatePage({ params }: { params: Promise<{ id: s
         key={id}
         id={id}
         content={{ name: row.name, category: row.category, variants: row.variants }}
-        changedAt={row.changed_at}
+        changedAt={row.changedAt}
         rules={rules}
         around={around}
         reasons={

@@ -52,11 +52,11 @@ export function Gateways({ rows, admin }: { rows: Row[]; admin: boolean }) {
               head: 'Mail for a phone goes to',
               cell: (row) => (
                 <code>
-                  {row.local_part === 'national' ? 'national number' : 'country code and number'}@{row.domain}
+                  {row.localPart === 'national' ? 'national number' : 'country code and number'}@{row.domain}
                 </code>
               ),
             },
-            { head: 'Changed', cell: (row) => <Age at={row.changed_at} /> },
+            { head: 'Changed', cell: (row) => <Age at={row.changedAt} /> },
             {
               head: 'Remove',
               cell: (row) =>

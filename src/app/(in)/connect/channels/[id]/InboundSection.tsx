@@ -31,11 +31,11 @@ export function InboundSection({ view, admin }: { view: ChannelView; admin: bool
                 value={view.fallbackUrl}
               />
             )}
-            {channel.challenge_word && (
+            {channel.challengeWord && (
               <CarryValue
                 label="Verification word"
                 direction={`${account.connectorName} sends this when it verifies the address`}
-                value={channel.challenge_word}
+                value={channel.challengeWord}
               />
             )}
             <div className="flex flex-wrap gap-2">
@@ -87,7 +87,7 @@ export function InboundSection({ view, admin }: { view: ChannelView; admin: bool
 
 function carried(value: 'inbound-url' | 'fallback-url' | 'challenge-word', view: ChannelView): string {
   if (value === 'fallback-url') return view.fallbackUrl;
-  return value === 'inbound-url' ? view.inboundUrl : (view.channel.challenge_word ?? '');
+  return value === 'inbound-url' ? view.inboundUrl : (view.channel.challengeWord ?? '');
 }
 
 /** The hand-over stays open until traffic proves it. */
@@ -123,14 +123,14 @@ function HandoverState({ view }: { view: ChannelView }) {
     return (
       <span>
         {account.connectorName} has this address
-        {channel.challenged_at && (
+        {channel.challengedAt && (
           <>
-            , verified <Age at={channel.challenged_at} />
+            , verified <Age at={channel.challengedAt} />
           </>
         )}
       </span>
     );
-  if (channel.handed_over_at) return <span>Said to be set by hand; traffic will prove it</span>;
+  if (channel.handedOverAt) return <span>Said to be set by hand; traffic will prove it</span>;
   return (
     <span className="text-ochre-ink">
       Hand-over open: {account.connectorName} has no address for {what}

@@ -189,7 +189,7 @@ function limits(view: Awaited<ReturnType<typeof getChannel>>): [string, ReactNod
       : []),
     [
       'National numbers',
-      channel.default_country ? `read as ${channel.default_country}` : 'refused without a country code',
+      channel.defaultCountry ? `read as ${channel.defaultCountry}` : 'refused without a country code',
     ],
   ];
 }
@@ -205,13 +205,13 @@ function Requests({ rows }: { rows: InboundRequestSummary[] }) {
           head: 'Received',
           cell: (row) => (
             <Link href={`/watch/inbound/${row.id}`}>
-              <ClockTime at={row.received_at} />
+              <ClockTime at={row.receivedAt} />
             </Link>
           ),
         },
         { head: 'Request', cell: (row) => <span className="font-mono">{requestLine(row)}</span> },
         { head: 'Signature', cell: (row) => row.signature.replace('not-used', '—') },
-        { head: 'Answered', figures: true, cell: (row) => row.answer_status || 'ok' },
+        { head: 'Answered', figures: true, cell: (row) => row.answerStatus || 'ok' },
         {
           head: 'Outcome',
           cell: (row) =>
@@ -219,7 +219,7 @@ function Requests({ rows }: { rows: InboundRequestSummary[] }) {
               <span className="text-clay">{cause(row.cause).title}</span>
             ) : row.state === 'stored' ? (
               'Stored, waiting for the engine'
-            ) : row.processed_at === null ? (
+            ) : row.processedAt === null ? (
               'Answered'
             ) : (
               'Processed'

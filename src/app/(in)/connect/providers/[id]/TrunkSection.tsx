@@ -65,12 +65,12 @@ export function TrunkSection({ accountId, trunk, connectorName, admin }: Props) 
               {cause(shown.cause).remedy}
             </p>
           )}
-          {shown?.next_try_at && shown.state !== 'bound' && (
+          {shown?.nextTryAt && shown.state !== 'bound' && (
             <p className="mt-1 text-[13px] text-soft">
-              Next try <Age at={shown.next_try_at} />.
+              Next try <Age at={shown.nextTryAt} />.
             </p>
           )}
-          <Pace now={shown?.sent_last_second ?? 0} pace={settings.pace} />
+          <Pace now={shown?.sentLastSecond ?? 0} pace={settings.pace} />
           <dl className="mt-3 grid grid-cols-2 gap-x-4 gap-y-1 text-[13px]">
             {[
               [
@@ -94,7 +94,7 @@ export function TrunkSection({ accountId, trunk, connectorName, admin }: Props) 
               {trunk.strays.map((stray) => (
                 <p key={stray.id}>
                   <Link href={`/watch/inbound/${stray.id}`}>{displayAddress(stray.to)}</Link>,{' '}
-                  <Age at={stray.received_at} />
+                  <Age at={stray.receivedAt} />
                 </p>
               ))}
               <p>A number may be mistyped here, or missing. Correct or add it, and make it a channel.</p>

@@ -10,9 +10,9 @@ export function accountFacts(account: AccountView['account']): [string, ReactNod
   const items: [string, ReactNode | undefined][] = [
     [
       'Balance',
-      account.balance_micros === null ? undefined : (
+      account.balanceMicros === null ? undefined : (
         <span key="balance" className="font-mono">
-          {formatMoney(account.balance_micros, account.balance_currency)}
+          {formatMoney(account.balanceMicros, account.balanceCurrency)}
         </span>
       ),
     ],
@@ -26,7 +26,7 @@ export function accountFacts(account: AccountView['account']): [string, ReactNod
     ['Events subscribed', facts.subscriptions === undefined ? undefined : facts.subscriptions.join(', ') || 'none'],
   ];
   const told = items.filter((item): item is [string, ReactNode] => item[1] !== undefined);
-  return account.facts_at && told.length > 0
-    ? [...told, ['Told by the provider', <Age key="at" at={account.facts_at} />]]
+  return account.factsAt && told.length > 0
+    ? [...told, ['Told by the provider', <Age key="at" at={account.factsAt} />]]
     : told;
 }

@@ -34,7 +34,7 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
   return (
     <Page
       title={account.name}
-      purpose={`${channelKind(connector.kind).name} at ${connector.name}${account.remote_name ? `, known there as “${account.remote_name}”` : ''}`}
+      purpose={`${channelKind(connector.kind).name} at ${connector.name}${account.remoteName ? `, known there as “${account.remoteName}”` : ''}`}
       actions={admin && <AccountActions view={view} />}
     >
       <LiveRefresh since={since} topics={['account', 'channel', 'trunk']} />
@@ -97,7 +97,7 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
 
 function AccountActions({ view: { account, numbers, waiting, visibleCredentials } }: { view: AccountView }) {
   const channels = numbers.flatMap((number) => (number.channel ? [number.channel.name] : []));
-  const disabled = account.disabled_at !== null;
+  const disabled = account.disabledAt !== null;
   return (
     <>
       {disabled ? (
@@ -138,16 +138,16 @@ function CredentialPanel({ view: { account, connector } }: { view: AccountView }
       {!accepted && account.cause && <p className="mb-2">{cause(account.cause).remedy}</p>}
       <p className="text-[13px] text-soft">
         This proves a credential. Whether messages pass is proven on each channel.
-        {account.checked_at && (
+        {account.checkedAt && (
           <>
             {' '}
-            Checked <Age at={account.checked_at} />; again by itself every 15 minutes.
+            Checked <Age at={account.checkedAt} />; again by itself every 15 minutes.
           </>
         )}
       </p>
-      {account.previous_until !== null && (
+      {account.previousUntil !== null && (
         <p className="mt-2 text-[13px]">
-          The former credentials still count for what comes in, until <Age at={account.previous_until} />.
+          The former credentials still count for what comes in, until <Age at={account.previousUntil} />.
         </p>
       )}
     </Panel>
@@ -179,8 +179,8 @@ function NumbersTable({ view: { numbers, connector }, admin }: { view: AccountVi
           cell: (number) =>
             connector.inboundBelongsTo === 'account' ? (
               <span className="text-soft">{connector.trunk ? 'over the bind' : 'the account’s'}</span>
-            ) : number.inbound_url ? (
-              <code className="text-xs">{shorten(number.inbound_url)}</code>
+            ) : number.inboundUrl ? (
+              <code className="text-xs">{shorten(number.inboundUrl)}</code>
             ) : (
               <span className="text-soft">none</span>
             ),

@@ -47,8 +47,8 @@ export default async function TestPage({ params }: { params: Promise<{ id: strin
           id={id}
           name={test.name}
           content={test.content}
-          everyMinutes={test.every_minutes ?? undefined}
-          guardsPublishing={test.guards_publishing === 1}
+          everyMinutes={test.everyMinutes ?? undefined}
+          guardsPublishing={test.guardsPublishing === 1}
           choices={await choicesFor(ctx, actor)}
         />
       )}
@@ -64,7 +64,7 @@ export default async function TestPage({ params }: { params: Promise<{ id: strin
                     </Link>
                   </td>
                   <td className="w-48 py-1.5">
-                    <ClockTime at={run.started_at ?? run.asked_at} />
+                    <ClockTime at={run.startedAt ?? run.askedAt} />
                   </td>
                   <td className="py-1.5 text-soft">
                     {run.problem ??
@@ -72,7 +72,7 @@ export default async function TestPage({ params }: { params: Promise<{ id: strin
                       ''}
                   </td>
                   <td className="py-1.5 text-right font-mono tabular-nums">
-                    {run.started_at !== null && run.ended_at !== null && elapsedWords(run.ended_at - run.started_at)}
+                    {run.startedAt !== null && run.endedAt !== null && elapsedWords(run.endedAt - run.startedAt)}
                   </td>
                 </tr>
               ))}

@@ -41,14 +41,14 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
         <p className="text-[13px] text-soft">
           <span className="font-mono">{displayAddress(conversation.address)}</span>, {countryName(conversation.country)}{' '}
           · through {conversation.channelName} ·{' '}
-          <Link href={`/compose/contacts/${conversation.contact_id}`}>what is known</Link>
+          <Link href={`/compose/contacts/${conversation.contactId}`}>what is known</Link>
         </p>
         {mayReply && (
           <Work
             id={id}
-            contactId={conversation.contact_id}
+            contactId={conversation.contactId}
             state={conversation.state}
-            assignedTo={conversation.assigned_to ?? ''}
+            assignedTo={conversation.assignedTo ?? ''}
             team={conversation.team ?? ''}
             people={whom.people}
             teams={whom.teams}
@@ -74,7 +74,7 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
         <ReplyBox
           conversationId={id}
           to={reply.to}
-          channelId={conversation.channel_id}
+          channelId={conversation.channelId}
           inReplyTo={lastInbound?.id}
           contactName={conversation.contactName}
           refused={reply.refused !== undefined}

@@ -1,6 +1,6 @@
 import { cause } from '../../../../../core/delivery/causes';
 import { hasRole } from '../../../../../operations/context';
-import { asTakenNow } from '../../../../../operations/inbound';
+import { wouldBeTakenNow } from '../../../../../operations/inbound';
 import { getInboundRequest } from '../../../../../operations/log';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
@@ -27,12 +27,12 @@ export default async function InboundRequestPage({ params }: { params: Promise<{
       title="Request from a provider"
       purpose={
         <>
-          Posted to <Link href={`/connect/channels/${request.channel_id}`}>{channelName}</Link>
+          Posted to <Link href={`/connect/channels/${request.channelId}`}>{channelName}</Link>
         </>
       }
       actions={
         hasRole(actor, 'administrator') &&
-        (await asTakenNow(ctx, request)) && (
+        (await wouldBeTakenNow(ctx, id)) && (
           <ActionButton action={reworkAction.bind(null, id)}>Process again</ActionButton>
         )
       }
@@ -51,10 +51,10 @@ export default async function InboundRequestPage({ params }: { params: Promise<{
         <Panel className="p-4">
           <Facts
             items={[
-              ['Received', <ClockTime key="r" at={request.received_at} millis />],
+              ['Received', <ClockTime key="r" at={request.receivedAt} millis />],
               ['Signature', request.signature],
-              ['Answered', String(request.answer_status)],
-              ['Processed', request.processed_at ? <ClockTime key="p" at={request.processed_at} millis /> : 'not yet'],
+              ['Answered', String(request.answerStatus)],
+              ['Processed', request.processedAt ? <ClockTime key="p" at={request.processedAt} millis /> : 'not yet'],
               [
                 'Messages',
                 outcome?.messages?.length

@@ -17,7 +17,7 @@ export function BesideTheLast({ beside }: { beside: Beside | undefined }) {
       id="beside"
       aside={
         <Link href={`/watch/messages/${other.id}`}>
-          that of <ClockTime at={other.created_at} />
+          that of <ClockTime at={other.createdAt} />
         </Link>
       }
     >

@@ -42,14 +42,14 @@ export default async function TrailPage({ params, searchParams }: Props) {
       purpose={
         <>
           {message.direction === 'in' ? 'A text from ' : 'A text to '}
-          <Link href={`/route/conversations/${message.conversation_id}`}>{trail.contactName}</Link>{' '}
+          <Link href={`/route/conversations/${message.conversationId}`}>{trail.contactName}</Link>{' '}
           <span className="font-mono text-[13px]">{message.id}</span>
         </>
       }
       actions={
         <>
           <Link
-            href={`/prove/diagnosis?channel=${message.channel_id}&phone=${encodeURIComponent(
+            href={`/prove/diagnosis?channel=${message.channelId}&phone=${encodeURIComponent(
               message.direction === 'in' ? message.sender : message.recipient,
             )}`}
             className={`plain ${buttonClass()}`}
@@ -168,12 +168,12 @@ function MadeOf({ made, name }: { made: NonNullable<TrailLeg['message']['templat
           </span>
         ))}
       </p>
-      {made.instead_of && (
+      {made.insteadOf && (
         <FindingLine
           finding={{
             code: 'template-language-missing',
             severity: 'attention',
-            problem: `This person reads ${languageName(made.instead_of)}, and the template has no variant in it; they got the first one.`,
+            problem: `This person reads ${languageName(made.insteadOf)}, and the template has no variant in it; they got the first one.`,
             remedy: 'Add a variant in this language and submit it.',
           }}
         />
@@ -191,8 +191,8 @@ function LegFacts({ leg: { message, hops } }: { leg: TrailLeg }) {
       <span>
         {displayAddress(message.sender)} → {displayAddress(message.recipient)}
       </span>
-      <ClockTime at={message.created_at} />
-      {message.price_micros !== null && <span>{formatMoney(message.price_micros, message.price_currency)}</span>}
+      <ClockTime at={message.createdAt} />
+      {message.priceMicros !== null && <span>{formatMoney(message.priceMicros, message.priceCurrency)}</span>}
       {total !== undefined && <span>{elapsedWords(total)} from end to end</span>}
     </span>
   );

@@ -16,8 +16,8 @@ export function Posts({ posts }: { posts: readonly HookPostView[] }) {
       rows={posts}
       keyOf={({ post }) => post.id}
       columns={[
-        { head: 'Received', className: 'whitespace-nowrap', cell: ({ post }) => <ClockTime at={post.received_at} /> },
-        { head: 'Answered', figures: true, cell: ({ post }) => post.answer_status },
+        { head: 'Received', className: 'whitespace-nowrap', cell: ({ post }) => <ClockTime at={post.receivedAt} /> },
+        { head: 'Answered', figures: true, cell: ({ post }) => post.answerStatus },
         { head: 'Outcome', cell: (row) => <Became row={row} /> },
         {
           head: 'View',
@@ -26,9 +26,9 @@ export function Posts({ posts }: { posts: readonly HookPostView[] }) {
               evidence={{
                 id: post.id,
                 title: 'The app called Windgap',
-                at: post.received_at,
+                at: post.receivedAt,
                 request: { line: `${post.method} ${post.path}`, headers: post.headers, body: post.body },
-                response: { line: `Status ${post.answer_status}`, headers: {}, body: post.reason ?? '' },
+                response: { line: `Status ${post.answerStatus}`, headers: {}, body: post.reason ?? '' },
               }}
               findings={post.findings ?? []}
             />
@@ -64,7 +64,7 @@ function Became({ row: { post, run, messageId } }: { row: HookPostView }) {
     );
   return run ? (
     <>
-      Next step <Age at={run.due_at} />
+      Next step <Age at={run.dueAt} />
     </>
   ) : (
     <>Accepted</>

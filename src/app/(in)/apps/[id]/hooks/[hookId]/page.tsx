@@ -66,7 +66,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
                 initial={JSON.stringify(latest ?? {}, null, 2)}
               />
             </DialogForm>
-            {hook.disabled_at === null ? (
+            {hook.disabledAt === null ? (
               <DialogForm
                 open="Switch off"
                 title={`Switch “${hook.name}” off?`}
@@ -84,12 +84,12 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
       }
     >
       <LiveRefresh since={since} topics={['run']} />
-      {hook.disabled_at !== null && (
+      {hook.disabledAt !== null && (
         <FindingLine
           finding={{
             code: 'hook-off',
             severity: 'error',
-            problem: `This hook is switched off${hook.disabled_why ? `: ${hook.disabled_why}` : ''}.`,
+            problem: `This hook is switched off${hook.disabledWhy ? `: ${hook.disabledWhy}` : ''}.`,
             remedy: `Posts of ${app.name} are answered 410 and send nothing. Switch it on when it is wanted again.`,
           }}
         />

@@ -36,7 +36,7 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
       purpose={words}
       actions={
         test &&
-        test.archived_at === null &&
+        test.archivedAt === null &&
         hasRole(actor, 'administrator') && (
           <ActionButton action={runTestsAction.bind(null, [test.id])}>Run again</ActionButton>
         )
@@ -48,10 +48,10 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
           <RunMark state={run.state} />
         </span>
         <span className="text-soft">
-          <ClockTime at={run.started_at ?? run.asked_at} />, {WHY[run.why]} {run.asked_by}
+          <ClockTime at={run.startedAt ?? run.askedAt} />, {WHY[run.why]} {run.askedBy}
         </span>
-        {run.started_at !== null && run.ended_at !== null && (
-          <span>took {elapsedWords(run.ended_at - run.started_at)}</span>
+        {run.startedAt !== null && run.endedAt !== null && (
+          <span>took {elapsedWords(run.endedAt - run.startedAt)}</span>
         )}
         {before && (
           <Link href={`/prove/tests/runs/${before.id}`}>
