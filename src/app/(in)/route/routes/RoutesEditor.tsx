@@ -14,6 +14,7 @@ import { groupWords, stepWords } from '../../../../core/routing/wording';
 import type { OtherAutomation, PastMessage } from '../../../../operations/routing';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
+import { SavedByKey } from '../../../../ui/forms/SavedByKey';
 import { useUnsavedGuard } from '../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../ui/primitives/Button';
 import { newPartId } from '../../../../ui/primitives/ids';
@@ -125,15 +126,7 @@ export function RoutesEditor({
   );
   const differs = JSON.stringify(saved.set) !== JSON.stringify(published.set);
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: Ctrl and S saves wherever the focus is inside
-    <div
-      className="mb-7"
-      onKeyDown={(event) => {
-        if (!(event.ctrlKey || event.metaKey) || event.key !== 's') return;
-        event.preventDefault();
-        save();
-      }}
-    >
+    <SavedByKey className="mb-7" onSave={save}>
       <div className="sticky top-0 z-10 mb-3 flex flex-wrap items-center gap-3 border-b border-line bg-paper py-2">
         <span aria-live="polite" data-state={unsaved ? 'unsaved' : differs ? 'draft' : 'published'}>
           {unsaved ? (
@@ -262,7 +255,7 @@ export function RoutesEditor({
       <div className="mt-7">
         <OtherAutomations automations={automations} wanted={wanted} />
       </div>
-    </div>
+    </SavedByKey>
   );
 }
 

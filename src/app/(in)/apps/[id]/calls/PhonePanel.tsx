@@ -3,7 +3,6 @@ import { CALL_WORDS } from '../../../../../core/phone/calls';
 import type { PhoneSystemView } from '../../../../../operations/apps/phone';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ProofRow } from '../../../../../ui/domain/ProofRow';
-import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { CarryValue } from '../../../../../ui/primitives/CopyButton';
 import { Link } from '../../../../../ui/primitives/Link';
@@ -11,6 +10,7 @@ import { Panel } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
 import { Age, ClockTime } from '../../../../../ui/primitives/Time';
 import { proofViews } from '../../../../_server/proofViews';
+import { AutomationHead } from '../../_parts/AutomationHead';
 import { changePhoneSystemAction, switchPhoneSystemAction } from '../../phoneActions';
 import { PhoneFields } from './PhoneFields';
 
@@ -33,44 +33,41 @@ export function PhonePanel({ view, appName, channels, countries, admin }: Props)
         value={url}
         note="POST event (incoming, missed or voicemail-box), caller, called and call, as a form or as JSON."
       />
-      <div className="flex flex-wrap items-start justify-between gap-3 text-[13px]">
-        <div>
-          <p className="flex items-center gap-2">
-            <ProofRow proofs={proofViews(proofs)} />
-            {system.disabledAt === null ? (
-              <>
-                For calls that are {system.events.join(', ')}; a caller is answered at most once in {system.onceHours}{' '}
-                h.
-              </>
-            ) : (
-              <span className="text-clay">
-                Switched off <Age at={system.disabledAt} />: posts are answered 410.
-              </span>
-            )}
-          </p>
-          {system.answer && <p className="mt-1">Caller: “{system.answer}”</p>}
-          {system.alert && (
-            <p className="mt-1">
-              {[...system.alertPhones.map(displayAddress), ...system.alertMails].join(', ')}: “{system.alert}”
-            </p>
+      <AutomationHead
+        admin={admin}
+        id={system.id}
+        disabledAt={system.disabledAt}
+        onSwitch={switchPhoneSystemAction}
+        actions={
+          <DialogForm
+            open="Change"
+            title={system.name}
+            submit="Save"
+            action={changePhoneSystemAction.bind(null, system.id)}
+          >
+            <PhoneFields channels={channels} countries={countries} present={system} />
+          </DialogForm>
+        }
+      >
+        <p className="flex items-center gap-2">
+          <ProofRow proofs={proofViews(proofs)} />
+          {system.disabledAt === null ? (
+            <>
+              For calls that are {system.events.join(', ')}; a caller is answered at most once in {system.onceHours} h.
+            </>
+          ) : (
+            <span className="text-clay">
+              Switched off <Age at={system.disabledAt} />: posts are answered 410.
+            </span>
           )}
-        </div>
-        {admin && (
-          <span className="flex gap-2">
-            <DialogForm
-              open="Change"
-              title={system.name}
-              submit="Save"
-              action={changePhoneSystemAction.bind(null, system.id)}
-            >
-              <PhoneFields channels={channels} countries={countries} present={system} />
-            </DialogForm>
-            <ActionButton action={switchPhoneSystemAction.bind(null, system.id, system.disabledAt !== null)}>
-              {system.disabledAt === null ? 'Switch off' : 'Switch on'}
-            </ActionButton>
-          </span>
+        </p>
+        {system.answer && <p className="mt-1">Caller: “{system.answer}”</p>}
+        {system.alert && (
+          <p className="mt-1">
+            {[...system.alertPhones.map(displayAddress), ...system.alertMails].join(', ')}: “{system.alert}”
+          </p>
         )}
-      </div>
+      </AutomationHead>
       {calls.length > 0 && (
         <Table
           caption={`Calls of ${system.name}`}

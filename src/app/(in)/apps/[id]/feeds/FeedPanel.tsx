@@ -10,6 +10,7 @@ import { Panel } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
 import { Age, ClockTime } from '../../../../../ui/primitives/Time';
 import { proofViews } from '../../../../_server/proofViews';
+import { AutomationHead } from '../../_parts/AutomationHead';
 import { changeFeedAction, switchFeedAction, syncFeedAction } from '../../feedActions';
 import { FeedFields } from './FeedFields';
 
@@ -25,60 +26,60 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
   const { feed, proofs, events, skipped } = view;
   return (
     <Panel className="p-4">
-      <div className="mb-3 flex flex-wrap items-start justify-between gap-3">
-        <div className="text-[13px]">
-          <p className="flex items-center gap-2">
-            <ProofRow proofs={proofViews(proofs)} />
-            <code>{feed.shownUrl}</code>
-            <span className="text-soft">Windgap calls this</span>
-          </p>
-          <p className="mt-1">
-            <Standing feed={feed} />
-          </p>
-          {feed.problem && (
-            <FindingLine
-              finding={{
-                code: 'feed-not-read',
-                severity: 'error',
-                problem: feed.problem,
-                remedy: 'Copy the address again from the calendar’s settings. What is planned stays planned.',
-              }}
-            />
-          )}
-          {feed.calendarName && (
-            <FindingLine
-              finding={{
-                code: 'feed-one-calendar',
-                severity: 'notice',
-                problem: `This feed holds the calendar “${feed.calendarName}” and no other.`,
-                remedy: 'Events in another calendar of the same people need a feed of their own.',
-              }}
-            />
-          )}
-          {feed.problems.map(({ title, reason }) => (
-            <FindingLine
-              key={`${title} ${reason}`}
-              finding={{
-                code: 'event-not-placed',
-                severity: 'attention',
-                problem: `“${title || 'An event without a title'}”: ${reason}`,
-                remedy: 'Fix the event in the calendar.',
-              }}
-            />
-          ))}
-        </div>
-        {admin && (
-          <span className="flex gap-2">
+      <AutomationHead
+        admin={admin}
+        id={feed.id}
+        disabledAt={feed.disabledAt}
+        onSwitch={switchFeedAction}
+        actions={
+          <>
             <ActionButton action={syncFeedAction.bind(null, feed.id)}>Read it now</ActionButton>
             <DialogForm open="Change" title={feed.name} submit="Save" action={changeFeedAction.bind(null, feed.id)}>
               <FeedFields channels={channels} countries={countries} present={feed} />
             </DialogForm>
-            <ActionButton action={switchFeedAction.bind(null, feed.id, feed.disabledAt !== null)}>
-              {feed.disabledAt === null ? 'Switch off' : 'Switch on'}
-            </ActionButton>
-          </span>
+          </>
+        }
+      >
+        <p className="flex items-center gap-2">
+          <ProofRow proofs={proofViews(proofs)} />
+          <code>{feed.shownUrl}</code>
+          <span className="text-soft">Windgap calls this</span>
+        </p>
+        <p className="mt-1">
+          <Standing feed={feed} />
+        </p>
+        {feed.problem && (
+          <FindingLine
+            finding={{
+              code: 'feed-not-read',
+              severity: 'error',
+              problem: feed.problem,
+              remedy: 'Copy the address again from the calendar’s settings. What is planned stays planned.',
+            }}
+          />
         )}
-      </div>
+        {feed.calendarName && (
+          <FindingLine
+            finding={{
+              code: 'feed-one-calendar',
+              severity: 'notice',
+              problem: `This feed holds the calendar “${feed.calendarName}” and no other.`,
+              remedy: 'Events in another calendar of the same people need a feed of their own.',
+            }}
+          />
+        )}
+        {feed.problems.map(({ title, reason }) => (
+          <FindingLine
+            key={`${title} ${reason}`}
+            finding={{
+              code: 'event-not-placed',
+              severity: 'attention',
+              problem: `“${title || 'An event without a title'}”: ${reason}`,
+              remedy: 'Fix the event in the calendar.',
+            }}
+          />
+        ))}
+      </AutomationHead>
       {events.length > 0 && (
         <Table
           caption={`Events of ${feed.name}`}

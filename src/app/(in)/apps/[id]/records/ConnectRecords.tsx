@@ -2,7 +2,8 @@
 
 import { useState } from 'react';
 import type { AppProfileView } from '../../../../../operations/apps/records';
-import { ActionForm, TextField } from '../../../../../ui/forms/ActionForm';
+import { ActionForm } from '../../../../../ui/forms/ActionForm';
+import { CredentialFields } from '../../../../../ui/forms/CredentialFields';
 import { Panel } from '../../../../../ui/primitives/layout';
 import { connectRecordsAction } from '../../recordActions';
 
@@ -47,27 +48,10 @@ export function ConnectRecords({ appId, profiles }: { appId: string; profiles: A
             submit="Check and save"
             busy={`Asking ${profile.name}…`}
           >
-            <CredentialInputs profile={profile} />
+            <CredentialFields fields={profile.fields} />
           </ActionForm>
         </Panel>
       )}
     </div>
-  );
-}
-
-export function CredentialInputs({ profile }: { profile: AppProfileView }) {
-  return (
-    <>
-      {profile.fields.map((field) => (
-        <TextField
-          key={field.name}
-          name={field.name}
-          label={field.label}
-          help={field.help}
-          initial={field.initial}
-          exact
-        />
-      ))}
-    </>
   );
 }

@@ -4,13 +4,13 @@ import type { RecordActionView, RecordRunView } from '../../../../../operations/
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ProofRow } from '../../../../../ui/domain/ProofRow';
-import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Panel } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
 import { Age, ClockTime } from '../../../../../ui/primitives/Time';
 import { proofViews } from '../../../../_server/proofViews';
+import { AutomationHead } from '../../_parts/AutomationHead';
 import { changeRecordActionAction, switchRecordActionAction } from '../../recordActions';
 import { Attempts } from '../Attempts';
 import { RecordFields } from './RecordFields';
@@ -30,38 +30,36 @@ export function RecordAction({ view, types, channels, sample, admin }: Props) {
   const names = action.channels?.map((id) => channels.find(([known]) => known === id)?.[1] ?? id);
   return (
     <Panel className="mb-4 p-4">
-      <div className="mb-3 flex flex-wrap items-start justify-between gap-3">
-        <div>
-          <h3 className="flex items-center gap-2 font-semibold">
-            <ProofRow proofs={proofViews(proofs)} /> {action.name}
-          </h3>
-          <p className="text-[13px] text-soft">
-            {WAY_WORDS[action.way](type.label.toLowerCase())}
-            {names ? `, only over ${names.join(', ')}` : ''}.
+      <AutomationHead
+        admin={admin}
+        id={action.id}
+        disabledAt={action.disabledAt}
+        onSwitch={switchRecordActionAction}
+        actions={
+          <DialogForm
+            open="Change"
+            label={`Change ${action.name}`}
+            title={action.name}
+            submit="Save"
+            action={changeRecordActionAction.bind(null, action.id)}
+          >
+            <RecordFields types={types} channels={channels} sample={sample} present={action} />
+          </DialogForm>
+        }
+      >
+        <h3 className="flex items-center gap-2 text-sm font-semibold">
+          <ProofRow proofs={proofViews(proofs)} /> {action.name}
+        </h3>
+        <p className="text-[13px] text-soft">
+          {WAY_WORDS[action.way](type.label.toLowerCase())}
+          {names ? `, only over ${names.join(', ')}` : ''}.
+        </p>
+        {action.disabledAt !== null && (
+          <p className="text-[13px] text-clay">
+            Switched off <Age at={action.disabledAt} />: nothing is kept.
           </p>
-          {action.disabledAt !== null && (
-            <p className="text-[13px] text-clay">
-              Switched off <Age at={action.disabledAt} />: nothing is kept.
-            </p>
-          )}
-        </div>
-        {admin && (
-          <span className="flex gap-2">
-            <DialogForm
-              open="Change"
-              label={`Change ${action.name}`}
-              title={action.name}
-              submit="Save"
-              action={changeRecordActionAction.bind(null, action.id)}
-            >
-              <RecordFields types={types} channels={channels} sample={sample} present={action} />
-            </DialogForm>
-            <ActionButton action={switchRecordActionAction.bind(null, action.id, action.disabledAt !== null)}>
-              {action.disabledAt === null ? 'Switch off' : 'Switch on'}
-            </ActionButton>
-          </span>
         )}
-      </div>
+      </AutomationHead>
       <div className="grid gap-4 lg:grid-cols-[minmax(0,2fr)_minmax(0,3fr)]">
         <div>
           <Table

@@ -4,6 +4,7 @@ import { listChannels } from '../../../../../operations/channels';
 import { hasRole } from '../../../../../operations/context';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
+import { CredentialFields } from '../../../../../ui/forms/CredentialFields';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page, Panel, Section } from '../../../../../ui/primitives/layout';
@@ -12,7 +13,7 @@ import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
 import { orNotFound } from '../../../../_server/orNotFound';
 import { signedIn } from '../../../../_server/session';
 import { addRecordActionAction, checkRecordsAction, connectRecordsAction } from '../../recordActions';
-import { ConnectRecords, CredentialInputs } from './ConnectRecords';
+import { ConnectRecords } from './ConnectRecords';
 import { RecordAction } from './RecordAction';
 import { RecordFields } from './RecordFields';
 
@@ -55,7 +56,7 @@ export default async function RecordsPage({ params }: { params: Promise<{ id: st
                     profile.fields.map(({ name }) => name),
                   )}
                 >
-                  <CredentialInputs profile={profile} />
+                  <CredentialFields fields={profile.fields} />
                 </DialogForm>
               </span>
             )}

@@ -3,12 +3,12 @@ import type { TemplateOffer } from '../../../../../operations/templates';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { ProofRow } from '../../../../../ui/domain/ProofRow';
-import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Panel } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
 import { Age, ClockTime } from '../../../../../ui/primitives/Time';
 import { proofViews } from '../../../../_server/proofViews';
+import { AutomationHead } from '../../_parts/AutomationHead';
 import { MessageOfRecord } from '../../_parts/MessageOfRecord';
 import { changeSheetAction, switchSheetAction } from '../../sheetActions';
 import { HeldRowsNotice, ToldApart } from './HeldRowsNotice';
@@ -27,33 +27,26 @@ export function SheetPanel({ view, templates, channels, countries, admin }: Prop
   const watched = sheet.way === 'watch';
   return (
     <Panel className="p-4">
-      <div className="mb-3 flex flex-wrap items-start justify-between gap-3">
-        <div className="text-[13px]">
-          <p className="flex items-center gap-2">
-            <ProofRow proofs={proofViews(proofs)} />
-            <code>{sheet.source}</code>
-            <span className="text-soft">{watched ? 'its new rows are sent' : 'messages become its rows'}</span>
-          </p>
-          <p className="mt-1">
-            <Standing view={view} />
-          </p>
-          {sheet.problem && (
-            <FindingLine
-              finding={{
-                code: 'sheet-not-read',
-                severity: 'error',
-                problem: sheet.problem,
-                remedy: 'It is looked at again every second; fix it and it goes on.',
-              }}
-            />
-          )}
-        </div>
-        {admin && (
-          <ActionButton action={switchSheetAction.bind(null, sheet.id, sheet.disabledAt !== null)}>
-            {sheet.disabledAt === null ? 'Switch off' : 'Switch on'}
-          </ActionButton>
+      <AutomationHead admin={admin} id={sheet.id} disabledAt={sheet.disabledAt} onSwitch={switchSheetAction}>
+        <p className="flex items-center gap-2">
+          <ProofRow proofs={proofViews(proofs)} />
+          <code>{sheet.source}</code>
+          <span className="text-soft">{watched ? 'its new rows are sent' : 'messages become its rows'}</span>
+        </p>
+        <p className="mt-1">
+          <Standing view={view} />
+        </p>
+        {sheet.problem && (
+          <FindingLine
+            finding={{
+              code: 'sheet-not-read',
+              severity: 'error',
+              problem: sheet.problem,
+              remedy: 'It is looked at again every second; fix it and it goes on.',
+            }}
+          />
         )}
-      </div>
+      </AutomationHead>
       {sheet.held && <HeldRowsNotice sheet={sheet} held={sheet.held} admin={admin} />}
       {watched && sheet.identity && <ToldApart sheet={sheet} admin={admin} />}
       {watched ? (

@@ -15,10 +15,9 @@ interface Props {
   admin: boolean;
 }
 
-/** Where it stands at the platform, what that means now, and the one next step. */
-export function Standing({ id, view: { standing, row }, platform, prediction, rate, admin }: Props) {
+/** Where it stands at the platform, what that means now, and what a submission would meet. */
+export function Standing({ id, view: { standing }, platform, prediction, rate, admin }: Props) {
   const { state, newest, serving, edited } = standing;
-  const maySubmit = admin && state !== 'in-review' && (state === 'draft' || edited || state === 'retired');
   return (
     <Panel className="mb-5 grid items-start gap-x-8 gap-y-3 p-4 lg:grid-cols-[minmax(0,1fr)_auto]">
       <div className="max-w-[70ch]">
@@ -58,35 +57,40 @@ export function Standing({ id, view: { standing, row }, platform, prediction, ra
         )}
       </div>
       <div className="grid justify-items-start gap-2 lg:max-w-[46ch]">
-        {maySubmit && <Foretold prediction={prediction} rate={rate} />}
-        <div className="flex gap-2">
-          {admin && newest && state !== 'retired' && (
-            <ActionButton action={checkTemplateAction.bind(null, id)} busy="Asking…">
-              Ask {platform} now
-            </ActionButton>
-          )}
-          {maySubmit && (
-            <ActionButton
-              tone="primary"
-              busy="Submitting…"
-              action={submitTemplateAction.bind(null, id)}
-              confirm={
-                prediction.likelihood >= 0.5
-                  ? {
-                      title: `Submit ${row.name} as it is?`,
-                      consequence: `A rejection is likely (${percent(prediction.likelihood)}). Rejections are counted by the platform.`,
-                      go: 'Submit it',
-                    }
-                  : undefined
-              }
-            >
-              {newest ? 'Submit the new version' : 'Submit for review'}
-            </ActionButton>
-          )}
-        </div>
-        {maySubmit && <p className="text-[13px] text-soft">Submits what is saved.</p>}
+        {admin && maySubmit(standing) && <Foretold prediction={prediction} rate={rate} />}
+        {admin && newest && state !== 'retired' && (
+          <ActionButton action={checkTemplateAction.bind(null, id)} busy="Asking…">
+            Ask {platform} now
+          </ActionButton>
+        )}
       </div>
     </Panel>
+  );
+}
+
+function maySubmit({ state, edited }: TemplatePage['standing']): boolean {
+  return state !== 'in-review' && (state === 'draft' || edited || state === 'retired');
+}
+
+/** Submits what is saved; nothing where that is in review, or approved as it is. */
+export function SubmitTemplate({ id, view: { standing, row }, prediction }: Pick<Props, 'id' | 'view' | 'prediction'>) {
+  if (!maySubmit(standing)) return null;
+  return (
+    <ActionButton
+      busy="Submitting…"
+      action={submitTemplateAction.bind(null, id)}
+      confirm={
+        prediction.likelihood >= 0.5
+          ? {
+              title: `Submit ${row.name} as it is?`,
+              consequence: `A rejection is likely (${percent(prediction.likelihood)}). Rejections are counted by the platform.`,
+              go: 'Submit it',
+            }
+          : undefined
+      }
+    >
+      {standing.newest ? 'Submit the new version' : 'Submit for review'}
+    </ActionButton>
   );
 }
 

@@ -1,7 +1,7 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useEffect, useMemo, useState, useTransition } from 'react';
+import { type ReactNode, useEffect, useMemo, useState, useTransition } from 'react';
 import { toast } from 'sonner';
 import { examinePlain, examineTemplate, type Surroundings } from '../../../../../core/templates/examine';
 import type { FindingPart, TemplateFinding } from '../../../../../core/templates/finding';
@@ -21,6 +21,7 @@ import type { TemplateReaders } from '../../../../../operations/templates';
 import { HandsetPreview } from '../../../../../ui/compose/HandsetPreview';
 import { MarkedText, TemplateFindings } from '../../../../../ui/compose/MarkedText';
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
+import { SavedByKey } from '../../../../../ui/forms/SavedByKey';
 import { useUnsavedGuard } from '../../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../../ui/primitives/Button';
 import { IN_SIGHT, Panel } from '../../../../../ui/primitives/layout';
@@ -42,6 +43,8 @@ interface Props {
   suggestions: readonly string[];
   readers: TemplateReaders;
   readOnly: boolean;
+  /** What submits it for review, where it may be submitted. */
+  submit?: ReactNode;
 }
 
 export function TemplateEditor({
@@ -54,6 +57,7 @@ export function TemplateEditor({
   suggestions,
   readers,
   readOnly,
+  submit,
 }: Props) {
   const router = useRouter();
   const [saved, setSaved] = useState({ content, changedAt });
@@ -102,15 +106,7 @@ export function TemplateEditor({
   }
 
   return (
-    // biome-ignore lint/a11y/noStaticElementInteractions: Ctrl and S saves wherever the focus is inside
-    <div
-      className="mb-6 grid gap-6 lg:grid-cols-[minmax(0,1fr)_330px]"
-      onKeyDown={(event) => {
-        if (!(event.ctrlKey || event.metaKey) || event.key !== 's') return;
-        event.preventDefault();
-        save();
-      }}
-    >
+    <SavedByKey className="mb-6 grid gap-6 lg:grid-cols-[minmax(0,1fr)_330px]" onSave={save}>
       <Panel className="grid content-start gap-4 p-4">
         <div className="grid gap-4 sm:grid-cols-2">
           <MarkedText
@@ -181,13 +177,16 @@ export function TemplateEditor({
               {saving ? 'Saving…' : 'Save'}
             </Button>
           )}
+          {!unsaved && submit}
           <p
             aria-live="polite"
             className="text-[13px]"
             data-findings={findings.filter(({ severity }) => severity !== 'notice').length}
           >
             {unsaved ? (
-              <span className="text-heather">◇ Not saved. Ctrl and S saves. </span>
+              <span className="text-heather">
+                ◇ Not saved. Ctrl and S saves{submit ? '; what is saved can be submitted' : ''}.{' '}
+              </span>
             ) : (
               <span className="text-soft">Saved. </span>
             )}
@@ -213,7 +212,7 @@ export function TemplateEditor({
           </div>
         )}
       </div>
-    </div>
+    </SavedByKey>
   );
 }
 

@@ -13,7 +13,7 @@ import { orNotFound } from '../../../../_server/orNotFound';
 import { signedIn } from '../../../../_server/session';
 import { archiveTemplateAction, retireTemplateAction } from '../actions';
 import { NewTemplate } from '../NewTemplate';
-import { Standing } from './Standing';
+import { Standing, SubmitTemplate } from './Standing';
 import { TemplateEditor } from './TemplateEditor';
 import { Versions } from './Versions';
 
@@ -98,6 +98,7 @@ export default async function TemplatePage({ params }: { params: Promise<{ id: s
         suggestions={suggestions}
         readers={readers}
         readOnly={!admin}
+        submit={platform && admin ? <SubmitTemplate id={id} view={page} prediction={prediction} /> : undefined}
       />
       <Versions row={row} versions={versions} events={events} />
     </Page>

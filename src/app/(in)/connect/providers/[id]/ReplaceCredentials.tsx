@@ -2,7 +2,8 @@
 
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { ActionForm, SelectField, TextField } from '../../../../../ui/forms/ActionForm';
+import { ActionForm, SelectField } from '../../../../../ui/forms/ActionForm';
+import { CredentialFields } from '../../../../../ui/forms/CredentialFields';
 import { Button } from '../../../../../ui/primitives/Button';
 import { Dialog } from '../../../../../ui/primitives/Dialog';
 import { replaceCredentialsAction } from '../actions';
@@ -32,16 +33,7 @@ export function ReplaceCredentials({ accountId, fields }: Props) {
             toast.success(state.message);
           }}
         >
-          {fields.map((field) => (
-            <TextField
-              key={field.name}
-              name={field.name}
-              label={field.label}
-              help={field.help}
-              initial={field.value}
-              exact
-            />
-          ))}
+          <CredentialFields fields={fields.map((field) => ({ ...field, initial: field.value }))} />
           <SelectField
             name="overlapHours"
             label="The former ones still count for what comes in"

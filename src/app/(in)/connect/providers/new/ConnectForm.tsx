@@ -3,6 +3,7 @@
 import type { WebChatSettings } from '../../../../../core/connect/webChat';
 import type { ConnectorView } from '../../../../../operations/accounts';
 import { ActionForm, TextField } from '../../../../../ui/forms/ActionForm';
+import { CredentialFields } from '../../../../../ui/forms/CredentialFields';
 import { WebChatFields } from '../../_parts/WebChatFields';
 import { openWebChatAction } from '../../channels/actions';
 import { connectAction } from '../actions';
@@ -20,16 +21,7 @@ export function ConnectForm({ connector }: { connector: ConnectorView }) {
         help="What your colleagues call this account; only seen here."
         autoFocus
       />
-      {connector.fields.map((field) => (
-        <TextField
-          key={field.name}
-          name={field.name}
-          label={field.label}
-          help={field.help}
-          initial={field.initial}
-          exact
-        />
-      ))}
+      <CredentialFields fields={connector.fields} />
     </ActionForm>
   );
 }
