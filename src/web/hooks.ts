@@ -11,20 +11,20 @@ export const HOOKS_ROOT = '/hooks/';
 
 export const CALLS_ROOT = '/calls/';
 
-async function postOf(request: Request, root: string, remoteAddress: string | undefined): Promise<HookPost> {
+async function postOf(request: Request, root: string, from: string): Promise<HookPost> {
   return {
     address: new URL(request.url).pathname.slice(root.length),
     method: request.method,
     headers: Object.fromEntries(request.headers),
     body: request.method === 'POST' ? await readBody(request, LARGEST_POST) : Buffer.alloc(0),
-    remoteAddress: request.headers.get('x-forwarded-for') ?? remoteAddress ?? null,
+    remoteAddress: from,
   };
 }
 
 /** Where telephone systems post what becomes of calls. */
-export async function serveCall(request: Request, remoteAddress?: string): Promise<Response> {
+export async function serveCall(request: Request, from: string): Promise<Response> {
   const { windgap } = await web();
-  const { status, id, state, reason } = await takeCall(windgap, await postOf(request, CALLS_ROOT, remoteAddress));
+  const { status, id, state, reason } = await takeCall(windgap, await postOf(request, CALLS_ROOT, from));
   if (status === 202) return Response.json({ id, state, status: reason }, { status });
   const title = 'Nothing was done about this call';
   return problem(
@@ -33,9 +33,9 @@ export async function serveCall(request: Request, remoteAddress?: string): Promi
   );
 }
 
-export async function serveHook(request: Request, remoteAddress?: string): Promise<Response> {
+export async function serveHook(request: Request, from: string): Promise<Response> {
   const { windgap } = await web();
-  const answer = await takeHookPost(windgap, await postOf(request, HOOKS_ROOT, remoteAddress));
+  const answer = await takeHookPost(windgap, await postOf(request, HOOKS_ROOT, from));
   const { status, reason, postId } = answer;
   if (status === 202) {
     const headers: Record<string, string> = answer.replayed ? { 'windgap-replayed': 'true' } : {};

@@ -3,8 +3,7 @@ import { LARGEST_INBOUND } from '../operations/inbound';
 import { readBody } from './readBody';
 import { web } from './runtime';
 
-/** `remoteAddress` is the peer's, where nothing in front of us says better. */
-export async function receiveInbound(request: Request, remoteAddress?: string): Promise<Response> {
+export async function receiveInbound(request: Request, from: string): Promise<Response> {
   const { intake } = await web();
   const pathStart = request.url.indexOf('/', request.url.indexOf('//') + 2);
   const [path = '', query = ''] = request.url.slice(pathStart).split('?', 2);
@@ -15,7 +14,7 @@ export async function receiveInbound(request: Request, remoteAddress?: string): 
     query,
     headers: Object.fromEntries(request.headers),
     body: request.method === 'POST' ? await readBody(request, LARGEST_INBOUND) : Buffer.alloc(0),
-    remoteAddress: request.headers.get('x-forwarded-for') ?? remoteAddress ?? null,
+    remoteAddress: from,
   });
   if (answer.echo !== undefined) return new Response(answer.echo, { headers: { 'content-type': 'text/plain' } });
   // Nothing needs saying about what was taken.

@@ -9,6 +9,7 @@ import next from 'next';
 import { outliveTheLog } from '../operations/context';
 import { isReadable } from './address';
 import { API_ROOT, serveApi } from './api/serve';
+import { callersBehind } from './caller';
 import { CALLS_ROOT, HOOKS_ROOT, serveCall, serveHook } from './hooks';
 import { receiveInbound } from './inbound';
 import { web } from './runtime';
@@ -19,19 +20,20 @@ const port = Number(process.env.PORT ?? 3000);
 outliveTheLog();
 const { windgap, live } = await web();
 
+const callers = callersBehind(windgap.config.trustedProxies);
 const app = next({ dev: false, dir: process.env.WINDGAP_HOME ?? process.cwd(), hostname, port });
 const pages = app.getRequestHandler();
 /** What machines call, by the beginning of the path; people's pages are all the rest. */
-const MACHINES: [prefix: string, serve: (request: Request, remoteAddress?: string) => Promise<Response>][] = [
+const MACHINES: [prefix: string, serve: (request: Request, from: string) => Promise<Response>][] = [
   ['/in/', receiveInbound],
-  [`${API_ROOT}/`, (request) => serveApi(request)],
+  [`${API_ROOT}/`, serveApi],
   [HOOKS_ROOT, serveHook],
   [CALLS_ROOT, serveCall],
-  ['/chat/', (request) => serveChat(request)],
+  ['/chat/', serveChat],
 ];
 const machines = MACHINES.map(([prefix, serve]) => ({
   prefix,
-  listen: getRequestListener((request, env) => serve(request, (env as HttpBindings).incoming.socket.remoteAddress), {
+  listen: getRequestListener((request, env) => serve(request, callers.addressOf((env as HttpBindings).incoming)), {
     overrideGlobalObjects: false,
     errorHandler: (error) => {
       windgap.log.error({ err: error, prefix }, 'a request could not be answered');
@@ -50,7 +52,10 @@ const server = createServer((request, response) => {
   if (!isReadable(request.url)) return void response.writeHead(404).end();
   const machine = machines.find(({ prefix }) => request.url?.startsWith(prefix));
   if (machine) void machine.listen(request, response);
-  else void pagesReady.then(() => pages(request, response));
+  else {
+    callers.settle(request);
+    void pagesReady.then(() => pages(request, response));
+  }
 });
 server.listen(port, hostname, () => windgap.log.info({ hostname, port }, 'web ready'));
 

@@ -1,14 +1,14 @@
 /** Signed-in sessions: an encrypted cookie that names the person; everything else is read afresh. */
 import 'server-only';
-import { createHash } from 'node:crypto';
+import { createHash, randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { getIronSession } from 'iron-session';
+import { getIronSession, sealData, unsealData } from 'iron-session';
 import { cookies } from 'next/headers';
 import { redirect } from 'next/navigation';
 import { cache } from 'react';
 import { type Actor, type AppContext, latestChangeId } from '../../operations/context';
-import { hasOwner, type Person, personOfSession } from '../../operations/people';
+import { hasOwner, type KnownDevice, type Person, personOfSession } from '../../operations/people';
 import { windgap } from './windgap';
 
 interface SessionData {
@@ -25,6 +25,32 @@ export async function session() {
     password: sessionKey(ctx),
     ttl: DAYS * 24 * 3600,
     cookieOptions: { httpOnly: true, sameSite: 'lax', secure: ctx.config.publicUrl.startsWith('https:'), path: '/' },
+  });
+}
+
+const DEVICE = 'windgap-device';
+const DEVICE_SECONDS = 180 * 24 * 3600;
+
+/** The browser, where somebody signed in with it before. */
+export async function knownDevice(): Promise<KnownDevice | undefined> {
+  const sealed = (await cookies()).get(DEVICE)?.value;
+  if (!sealed) return undefined;
+  const options = { password: sessionKey(await windgap()), ttl: DEVICE_SECONDS };
+  const { id, personId } = await unsealData<Partial<KnownDevice>>(sealed, options).catch(() => ({}) as never);
+  return id && personId ? { id, personId } : undefined;
+}
+
+/** Keeps in the browser that this person signed in with it; it opens nothing. */
+export async function rememberDevice(personId: string): Promise<void> {
+  const ctx = await windgap();
+  const before = await knownDevice();
+  const device: KnownDevice = { id: before?.personId === personId ? before.id : randomUUID(), personId };
+  (await cookies()).set(DEVICE, await sealData(device, { password: sessionKey(ctx), ttl: DEVICE_SECONDS }), {
+    httpOnly: true,
+    sameSite: 'lax',
+    secure: ctx.config.publicUrl.startsWith('https:'),
+    path: '/sign-in',
+    maxAge: DEVICE_SECONDS,
   });
 }
 

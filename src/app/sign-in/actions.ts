@@ -5,13 +5,18 @@ import { redirect } from 'next/navigation';
 import { signIn } from '../../operations/people';
 import type { FormState } from '../../ui/forms/formState';
 import { answerForm, field } from '../_server/forms';
-import { session } from '../_server/session';
+import { knownDevice, rememberDevice, session } from '../_server/session';
 import { windgap } from '../_server/windgap';
 
 export async function signInAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const from = (await headers()).get('x-forwarded-for') ?? 'unknown';
-    const person = await signIn(await windgap(), field(form, 'email'), field(form, 'password'), from);
+    const person = await signIn(await windgap(), {
+      email: field(form, 'email'),
+      password: field(form, 'password'),
+      from: (await headers()).get('x-forwarded-for') ?? 'unknown',
+      device: await knownDevice(),
+    });
+    await rememberDevice(person.id);
     const open = await session();
     open.personId = person.id;
     open.sessionVersion = person.sessionVersion;

@@ -5,7 +5,9 @@ import pino, { type Logger } from 'pino';
 import { benchClock } from '../../clock/bench';
 import { type Clock, systemClock } from '../../clock/clock';
 import { type AppRegistry, loadApps } from '../../connectors/app/appRegistry';
-import { createOutboundHttp, type OutboundHttp } from '../../connectors/http/outbound';
+import type { OutboundHttp } from '../../connectors/http/outbound';
+import type { Network } from '../../connectors/outside/network';
+import { outsideOf } from '../../connectors/outside/outside';
 import { type ConnectorRegistry, loadConnectors } from '../../connectors/registry';
 import { type ProcessLock, takeProcessLock } from '../../store/processLock';
 import { createSealer, loadSealingKey, type Sealer } from '../../store/sealing';
@@ -30,6 +32,8 @@ export interface Config {
   appProfileFolder: string;
   /** Where sheets are dropped and kept. */
   sheetsFolder: string;
+  /** Addresses and networks (CIDR) of proxies in front of us, whose word on who calls is taken. */
+  trustedProxies: string[];
   /** API calls of one key. */
   callsPerMinute: number;
   sealingKey: string | undefined;
@@ -43,6 +47,8 @@ export interface AppContext {
   connectors: ConnectorRegistry;
   apps: AppRegistry;
   http: OutboundHttp;
+  /** Whom may be connected to. */
+  network: Network;
   /** Works through what may cost more than its size. */
   apart: Apart;
   engineWakeUp: EngineWakeUp;
@@ -65,6 +71,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     profileFolders: [join(home, 'src/connectors/profiles'), ...(env.WINDGAP_PROFILES ? [env.WINDGAP_PROFILES] : [])],
     appProfileFolder: join(home, 'src/connectors/appProfiles'),
     sheetsFolder: env.WINDGAP_SHEETS ?? join(env.WINDGAP_DATA ?? join(home, 'data'), 'sheets'),
+    trustedProxies: (env.WINDGAP_TRUSTED_PROXIES ?? '').split(/[\s,]+/).filter(Boolean),
     callsPerMinute: Number(env.WINDGAP_CALLS_PER_MINUTE ?? 6000),
     sealingKey: env.WINDGAP_KEY,
     logLevel: env.WINDGAP_LOG ?? 'info',
@@ -79,14 +86,16 @@ export async function openAppContext(
   mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
   mkdirSync(config.sheetsFolder, { recursive: true });
   const clock = config.clockFile ? benchClock(config.clockFile) : systemClock;
-  const http = createOutboundHttp({ allowPrivate: config.allowPrivateAddresses, clock });
+  const outside = outsideOf({ allowPrivate: config.allowPrivateAddresses, clock });
+  const { http, network } = outside;
   return {
     config,
     store: await openStore(join(config.dataFolder, 'windgap.db'), { ...options, clock }),
     sealer: createSealer(loadSealingKey(join(config.dataFolder, 'sealing.key'), config.sealingKey)),
-    connectors: loadConnectors(config.profileFolders, http, clock),
+    connectors: loadConnectors(config.profileFolders, outside),
     apps: loadApps(config.appProfileFolder, http, clock),
     http,
+    network,
     apart: createApart(config.workerFile, { clock }),
     engineWakeUp: wakeUpAt(wakeUpPath(config), clock),
     log: pino({ level: config.logLevel, name: processName }),

@@ -10,5 +10,5 @@ export {
   listPeople,
   type Person,
   personOfSession,
-  signIn,
 } from './people';
+export { type KnownDevice, signIn } from './signIn';

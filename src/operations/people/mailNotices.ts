@@ -1,5 +1,7 @@
 /** E-mail notices to people: the mail account of this installation, and sending through it. */
+import { MAIL_SECURITY, type MailSecurity } from '../../connectors/mail/security';
 import { type SmtpAccount, sendNotice } from '../../connectors/mail/smtp';
+import { certificatesIn } from '../../connectors/outside/encryption';
 import { appCause } from '../../core/delivery/appCauses';
 import { cause } from '../../core/delivery/causes';
 import type { Outcome } from '../../core/steps/run';
@@ -18,6 +20,8 @@ export interface MailAccountView {
   port: number;
   user: string;
   from: string;
+  security?: MailSecurity;
+  believed?: string;
   changedAt: number;
 }
 
@@ -33,6 +37,10 @@ export async function getMailAccount(ctx: AppContext, actor: Actor): Promise<Mai
 export interface MailAccountInput {
   host: string;
   port: string;
+  /** One of `MAIL_SECURITY`; none given is encryption where it is offered. */
+  security?: string;
+  /** Certificates believed in place of the public authorities, PEM. */
+  believed?: string;
   user: string;
   password: string;
   from: string;
@@ -54,6 +62,8 @@ export async function setMailAccount(ctx: AppContext, actor: Actor, input: MailA
     user: input.user.trim(),
     pass: input.password,
     from: readMailAddress('from', input.from),
+    security: MAIL_SECURITY.find((way) => way === input.security) ?? 'offered',
+    ...believedIn(input.believed),
   };
   const at = ctx.now();
   const trial = {
@@ -62,7 +72,7 @@ export async function setMailAccount(ctx: AppContext, actor: Actor, input: MailA
     text: `This mail was sent through ${account.host} to show that notices arrive. Nothing needs to be done.`,
     reference: newId('exc', at),
   };
-  const answer = await sendNotice(account, trial, ctx.clock);
+  const answer = await sendNotice(account, trial, ctx);
   if (!answer.ok) {
     const code = appCause(answer.failure.cause);
     const { explain, remedy } = cause(code);
@@ -82,6 +92,16 @@ export async function setMailAccount(ctx: AppContext, actor: Actor, input: MailA
     const summary = `Notices leave through ${account.host} as ${account.from}`;
     await recordAudit(unit, actor, at, { action: 'mail.set', subject: MAIL_SETTING, summary });
   });
+}
+
+function believedIn(pem = ''): Pick<SmtpAccount, 'believed'> {
+  if (!pem.trim()) return {};
+  try {
+    certificatesIn(pem);
+    return { believed: pem.trim() };
+  } catch (error) {
+    throw invalidText('believed', (error as Error).message, 'Paste the whole text of the certificate.');
+  }
 }
 
 const ADDRESS = /^[^\s@<>,;]+@[^\s@<>,;]+\.[^\s@<>,;]+$/;
@@ -116,7 +136,7 @@ export async function performNotice(ctx: AppContext, step: NotifyStep, reference
     };
   }
   const account = ctx.sealer.open<SmtpAccount>((row.value as Stored).sealed);
-  const answer = await sendNotice(account, { ...step, reference }, ctx.clock);
+  const answer = await sendNotice(account, { ...step, reference }, ctx);
   if (answer.ok) return { kind: 'done', said: `Mail to ${step.to.join(', ')}` };
   const code = appCause(answer.failure.cause);
   const { explain, remedy, transient } = cause(code);

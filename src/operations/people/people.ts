@@ -1,6 +1,4 @@
 /** Who may sign in. */
-import { randomBytes, scrypt, timingSafeEqual } from 'node:crypto';
-import { promisify } from 'node:util';
 import { newId } from '../../store/ids';
 import type { Role, UserRow } from '../../store/schema/rows';
 import {
@@ -13,18 +11,7 @@ import {
   requireRole,
   SYSTEM,
 } from '../context';
-
-const derive = promisify(scrypt) as (
-  password: string,
-  salt: Buffer,
-  length: number,
-  options: object,
-) => Promise<Buffer>;
-/** OWASP Password Storage: scrypt with N=2^17 wants 128 MB; 2^15 with p=3 is its equal in 32 MB. */
-const COST = { N: 2 ** 15, r: 8, p: 3, maxmem: 64 * 1024 * 1024 };
-const WINDOW = 15 * 60_000;
-/** Failed attempts in the window: on one account, and from one address, behind which a whole office may sit. */
-const MOST_FAILURES = { account: 8, address: 40 };
+import { hashPassword } from './passwords';
 
 export interface Person {
   id: string;
@@ -77,29 +64,6 @@ export async function addPerson(
   return toPerson(row);
 }
 
-/** The person, or an error that does not tell which of the two was wrong. Slows down guessing by e-mail and by address. */
-export async function signIn(ctx: AppContext, email: string, password: string, from: string): Promise<Person> {
-  const account = `email:${email.trim().toLowerCase()}`;
-  const address = `address:${from}`;
-  const rows = await ctx.store.select<{ subject: string; n: number }>(
-    'SELECT subject, count(*) AS n FROM sign_in_failures WHERE subject IN (:subjects) AND at > :since GROUP BY subject',
-    { subjects: [account, address], since: ctx.now() - WINDOW },
-  );
-  const failuresOf = (subject: string) => rows.find((row) => row.subject === subject)?.n ?? 0;
-  if (failuresOf(account) >= MOST_FAILURES.account || failuresOf(address) >= MOST_FAILURES.address) {
-    throw new OperationError('too-often', 'Too many failed attempts. Wait 15 minutes and try again.');
-  }
-  const user = await ctx.store.users.one({ email: email.trim().toLowerCase() });
-  const right = await matches(password, user?.password_hash ?? NOBODY);
-  if (!user || !right || user.disabled_at !== null) {
-    await ctx.store.write((unit) =>
-      unit.signInFailures.insert([account, address].map((subject) => ({ subject, at: ctx.now() }))),
-    );
-    throw new OperationError('invalid', 'E-mail and password do not fit together.');
-  }
-  return toPerson(user);
-}
-
 /** The signed-in person behind a session; undefined once the account is disabled or its sessions ended. */
 export async function personOfSession(
   ctx: AppContext,
@@ -129,23 +93,7 @@ async function newUser(
   };
 }
 
-/** `scrypt.` salt `.` hash, base64url. */
-async function hashPassword(password: string): Promise<string> {
-  const salt = randomBytes(16);
-  const hash = await derive(password.normalize('NFKC'), salt, 32, COST);
-  return `scrypt.${salt.toString('base64url')}.${hash.toString('base64url')}`;
-}
-
-/** Compared when nobody has the e-mail, so that the answer takes as long. */
-const NOBODY = `scrypt.${Buffer.alloc(16).toString('base64url')}.${Buffer.alloc(32).toString('base64url')}`;
-
-async function matches(password: string, stored: string): Promise<boolean> {
-  const [, salt = '', hash = ''] = stored.split('.');
-  const derived = await derive(password.normalize('NFKC'), Buffer.from(salt, 'base64url'), 32, COST);
-  return timingSafeEqual(derived, Buffer.from(hash, 'base64url'));
-}
-
-function toPerson(row: UserRow): Person {
+export function toPerson(row: UserRow): Person {
   return { id: row.id, name: row.name, email: row.email, role: row.role, sessionVersion: row.session_version };
 }
 

@@ -42,10 +42,11 @@ const REFUSALS: Record<OperationError['kind'], { status: number; type: string; t
 export async function asApp(
   { calls, checkKey, windgap }: Web,
   request: Request,
+  from: string,
   handle: (actor: AppActor) => Promise<Response>,
 ): Promise<Response> {
   const match = /^Bearer (\S+)$/i.exec(request.headers.get('authorization') ?? '');
-  const verdict = await checkKey(match?.[1], request.headers.get('x-forwarded-for'));
+  const verdict = await checkKey(match?.[1], from);
   if (!verdict.ok) {
     return problem(
       { status: 401, type: verdict.type, title: 'No valid API key', detail: verdict.reason },

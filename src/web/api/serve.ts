@@ -23,7 +23,7 @@ const WAYS: readonly Way[] = HANDLERS.map((handler) => ({
   handler,
 }));
 
-export async function serveApi(request: Request): Promise<Response> {
+export async function serveApi(request: Request, from: string): Promise<Response> {
   const { pathname } = new URL(request.url);
   const path = pathname.slice(API_ROOT.length);
   const served = await web();
@@ -40,5 +40,7 @@ export async function serveApi(request: Request): Promise<Response> {
   const [, escaped = ''] = way.pattern.exec(path) ?? [];
   const id = unescaped(escaped);
   if (id === undefined) return problem({ status: 404, type: 'not-found', title: 'There is nothing at this address' });
-  return asApp(served, request, (actor) => way.handler.serve({ web: served, ctx: served.windgap, actor, request, id }));
+  return asApp(served, request, from, (actor) =>
+    way.handler.serve({ web: served, ctx: served.windgap, actor, request, id }),
+  );
 }

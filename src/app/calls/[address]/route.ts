@@ -1,6 +1,6 @@
 import { serveCall } from '../../../web/hooks';
+import { asRoute } from '../../_server/asRoute';
 
-/** Where Next.js itself listens, as in development; else the server in front of it answers. */
-const take = (request: Request): Promise<Response> => serveCall(request);
+const take = asRoute(serveCall);
 
 export { take as DELETE, take as GET, take as PATCH, take as POST, take as PUT };

@@ -1,6 +1,6 @@
 import { serveHook } from '../../../web/hooks';
+import { asRoute } from '../../_server/asRoute';
 
-/** Where Next.js itself listens, as in development; else the server in front of it answers. */
-const take = (request: Request): Promise<Response> => serveHook(request);
+const take = asRoute(serveHook);
 
 export { take as DELETE, take as GET, take as PATCH, take as POST, take as PUT };

@@ -1,4 +1,6 @@
 import { serveApi } from '../../../../web/api/serve';
+import { asRoute } from '../../../_server/asRoute';
 
-/** Where Next.js itself listens, as in development; else the server in front of it answers. */
-export { serveApi as DELETE, serveApi as GET, serveApi as PATCH, serveApi as POST };
+const serve = asRoute(serveApi);
+
+export { serve as DELETE, serve as GET, serve as PATCH, serve as POST };

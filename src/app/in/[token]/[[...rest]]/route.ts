@@ -1,6 +1,6 @@
-/** The inbound URL where Next.js serves alone (development); otherwise the web process answers it in front of Next.js. */
 import { receiveInbound } from '../../../../web/inbound';
+import { asRoute } from '../../../_server/asRoute';
 
-const receive = (request: Request): Promise<Response> => receiveInbound(request);
+const receive = asRoute(receiveInbound);
 
 export { receive as DELETE, receive as GET, receive as PATCH, receive as POST, receive as PUT };
