@@ -2,6 +2,7 @@
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { createOutboundHttp } from '../src/connectors/http/outbound';
+import { networkOf } from '../src/connectors/outside/network';
 import { signWebhook } from '../src/core/signing/standardWebhooks';
 import { createApiKey } from '../src/operations/apps/apiKeys';
 import { MOST_PER_APP } from '../src/operations/apps/webhooks/deliveryJobs';
@@ -124,7 +125,7 @@ async function queueEvents({ ctx }: Installation, subscriptionId: string): Promi
 }
 
 async function bareLoop(url: string, body: string): Promise<number> {
-  const http = createOutboundHttp({ allowPrivate: true });
+  const http = createOutboundHttp(networkOf({ allowPrivate: true }));
   const secret = `whsec_${Buffer.alloc(24).toString('base64')}`;
   let next = 0;
   const worker = async () => {

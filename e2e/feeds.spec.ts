@@ -35,6 +35,10 @@ test('an event in the calendar is reminded of, answered yes, and the answer is m
     await page.getByLabel('Password').fill(`${password}x`);
     await page.getByLabel('Sender’s address').fill(address);
     await page.getByLabel('Send the trial to').fill('maren@mossgate.example');
+    // Encryption is required unless somebody says otherwise, and this server has none.
+    await page.getByRole('button', { name: 'Send a trial and save' }).click();
+    await expect(page.getByRole('alert').first()).toContainText('offers no encryption');
+    await page.getByLabel('Encryption').selectOption('none');
     await page.getByRole('button', { name: 'Send a trial and save' }).click();
     await expect(page.getByRole('alert').first()).toContainText('refused');
     await page.getByLabel('Password').fill(password);

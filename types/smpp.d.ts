@@ -35,7 +35,16 @@ declare module 'smpp' {
 
   const smpp: {
     PDU: typeof PDU;
-    connect(options: { host: string; port: number }, connected?: () => void): Session;
+    connect(
+      options: {
+        host: string;
+        port: number;
+        tls?: boolean;
+        lookup?: import('node:net').LookupFunction;
+      } & import('node:tls').ConnectionOptions,
+      connected?: () => void,
+    ): Session;
+    createServer(options: { key?: string; cert?: string }, listener: (session: Session) => void): Server;
     createServer(listener: (session: Session) => void): Server;
     filters: { message: { decode(value: Buffer): unknown; encode(value: unknown): unknown } };
   };

@@ -249,7 +249,7 @@ export interface Connector {
   openTrunk?(credentials: Credentials, settings: TrunkSettings, events: TrunkEvents): TrunkLink;
   /** What can be told about the values without calling anyone. */
   examineCredentials(credentials: Credentials): { field: string; finding: Finding }[];
-  checkAccount(credentials: Credentials): Promise<Outcome<AccountFacts>>;
+  checkAccount(credentials: Credentials, settings: Record<string, unknown>): Promise<Outcome<AccountFacts>>;
   listNumbers?(credentials: Credentials): Promise<Outcome<RemoteNumber[]>>;
   searchNumbers?(credentials: Credentials, query: NumberQuery): Promise<Outcome<OfferedNumber[]>>;
   claimNumber?(credentials: Credentials, offerId: string): Promise<Outcome<null>>;

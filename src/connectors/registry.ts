@@ -2,9 +2,8 @@
 
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Clock } from '../clock/clock';
 import type { Connector } from './connector';
-import type { OutboundHttp } from './http/outbound';
+import type { Outside } from './outside/outside';
 import { connectorFromProfile } from './profile/connectorFromProfile';
 import { readProfile } from './profile/readProfile';
 import { WEB_CHAT } from './webchat/connector';
@@ -28,17 +27,17 @@ export interface ConnectorRegistry {
 }
 
 /** Reads every `*.yaml` in the folders. Throws with the file's name and the findings when a profile is not right. */
-export function loadConnectors(folders: readonly string[], http: OutboundHttp, clock: Clock): ConnectorRegistry {
+export function loadConnectors(folders: readonly string[], outside: Outside): ConnectorRegistry {
   const shipped = new Map<string, { connector: Connector; text?: string }>();
   for (const file of folders.flatMap(yamlFiles)) {
     const text = readFileSync(file, 'utf8');
-    const connector = connectorFromProfile(readProfile(text, file), http, clock);
+    const connector = connectorFromProfile(readProfile(text, file), outside);
     shipped.set(connector.id, { connector, text });
   }
   shipped.set(WEB_CHAT.id, { connector: WEB_CHAT });
   let added = new Map<string, { connector: Connector; text?: string }>();
   const find = (id: string) => shipped.get(id) ?? added.get(id);
-  const build = (text: string) => connectorFromProfile(readProfile(text, 'the profile'), http, clock);
+  const build = (text: string) => connectorFromProfile(readProfile(text, 'the profile'), outside);
 
   return {
     list: () => [...shipped.values(), ...added.values()].map((entry) => entry.connector),

@@ -1,5 +1,6 @@
 import { expect, test } from 'vitest';
 import { createOutboundHttp } from '../connectors/http/outbound';
+import { networkOf } from '../connectors/outside/network';
 import { asUnit, outsideUnit } from './unitOfWork';
 
 test('a call to the outside is refused inside a unit, however deep, and allowed before, after and beside it', async () => {
@@ -23,7 +24,7 @@ test('a call to the outside is refused inside a unit, however deep, and allowed 
 });
 
 test('an HTTP request is such a call', async () => {
-  const http = createOutboundHttp({ allowPrivate: true });
+  const http = createOutboundHttp(networkOf({ allowPrivate: true }));
   const request = { method: 'GET', url: 'http://127.0.0.1:9/', headers: {}, timeoutMs: 100 };
   await expect(asUnit(() => http(request))).rejects.toThrow(/inside a unit/);
   await expect(http(request)).rejects.toThrow(/ECONNREFUSED/);

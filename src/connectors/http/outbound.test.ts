@@ -1,6 +1,7 @@
 import { createServer, type Server } from 'node:http';
 import { afterEach, describe, expect, test } from 'vitest';
-import { createOutboundHttp, isPublic } from './outbound';
+import { isPublic, networkOf } from '../outside/network';
+import { createOutboundHttp } from './outbound';
 
 let server: Server | undefined;
 afterEach(() => server?.close());
@@ -23,6 +24,13 @@ test.each([
   ['::ffff:127.0.0.1', false],
   ['fd00::1', false],
   ['0.0.0.0', false],
+  ['::127.0.0.1', false],
+  ['::a9fe:a9fe', false],
+  ['64:ff9b::a9fe:a9fe', false],
+  ['2002:7f00:1::', false],
+  ['168.63.129.16', false],
+  ['::ffff:168.63.129.16', false],
+  ['100.100.100.200', false],
   ['198.51.100.7', false],
   ['8.8.4.4', true],
   ['2001:4860:4860::8844', true],
@@ -31,7 +39,7 @@ test.each([
 });
 
 describe('an installation that does not allow private addresses', () => {
-  const http = createOutboundHttp({ allowPrivate: false });
+  const http = createOutboundHttp(networkOf({ allowPrivate: false }));
 
   test.each([
     'http://127.0.0.1:1/',
@@ -45,7 +53,7 @@ describe('an installation that does not allow private addresses', () => {
 });
 
 describe('what went wrong is told apart', () => {
-  const http = createOutboundHttp({ allowPrivate: true });
+  const http = createOutboundHttp(networkOf({ allowPrivate: true }));
 
   test('nobody there: it cannot have arrived', async () => {
     await expect(http(get('http://127.0.0.1:9/'))).rejects.toMatchObject({

@@ -1,17 +1,14 @@
 /**
  * Every HTTP request Windgap makes to the outside. It follows no redirects, keeps
- * connections, holds to a time and a size limit, and refuses private addresses unless
- * the installation allows them; the check is made on the resolved address at the
- * moment of connecting, so a name cannot change its meaning in between.
+ * connections, holds to a time and a size limit, and connects only to whom the network allows.
  */
 
-import { lookup as dnsLookup, type LookupAddress } from 'node:dns';
 import * as http from 'node:http';
 import * as https from 'node:https';
-import { isIP, type LookupFunction } from 'node:net';
-import ipaddr from 'ipaddr.js';
+import type { LookupFunction } from 'node:net';
 import { type Clock, systemClock } from '../../clock/clock';
 import { outsideUnit } from '../../core/unitOfWork';
+import type { Network } from '../outside/network';
 
 export interface OutboundRequest {
   method: string;
@@ -48,9 +45,7 @@ export type OutboundHttp = (request: OutboundRequest) => Promise<OutboundRespons
 
 const LARGEST_ANSWER = 1024 * 1024;
 
-export function createOutboundHttp(options: { allowPrivate: boolean; clock?: Clock }): OutboundHttp {
-  const { clock = systemClock } = options;
-  const lookup = guardedLookup(options.allowPrivate);
+export function createOutboundHttp({ lookup, allows }: Network, clock: Clock = systemClock): OutboundHttp {
   const agents = {
     'http:': new http.Agent({ keepAlive: true, maxSockets: 64, lookup } as http.AgentOptions),
     'https:': new https.Agent({ keepAlive: true, maxSockets: 64, lookup } as https.AgentOptions),
@@ -63,9 +58,7 @@ export function createOutboundHttp(options: { allowPrivate: boolean; clock?: Clo
     }
     const host = url.hostname.replace(/^\[|\]$/g, '');
     // A literal address never goes through the lookup, so it is judged here.
-    if (isIP(host) && !options.allowPrivate && !isPublic(host)) {
-      throw new OutboundError('not-allowed', `${host} is a private address`, false);
-    }
+    if (!allows(host)) throw new OutboundError('not-allowed', `${host} is a private address`, false);
     try {
       return await perform(clock, url, request, agents[url.protocol]);
     } catch (error) {
@@ -134,26 +127,4 @@ function perform(
       reject(new OutboundError(kind, error.code ?? error.message, connected && !refused));
     }
   });
-}
-
-function guardedLookup(allowPrivate: boolean): LookupFunction {
-  return (hostname, options, callback) => {
-    dnsLookup(hostname, { ...options, all: true }, (error, addresses) => {
-      if (error) return callback(error, '', 0);
-      const allowed = (addresses as LookupAddress[]).filter(({ address }) => allowPrivate || isPublic(address));
-      const first = allowed[0];
-      if (!first) {
-        const refusal: NodeJS.ErrnoException = new Error(`${hostname} leads to a private address`);
-        refusal.code = 'EPRIVATE';
-        return callback(refusal, '', 0);
-      }
-      if (options.all) (callback as (e: null, a: LookupAddress[]) => void)(null, allowed);
-      else callback(null, first.address, first.family);
-    });
-  };
-}
-
-/** Only globally routable unicast counts as public; mapped IPv4 is judged as IPv4. */
-export function isPublic(address: string): boolean {
-  return ipaddr.process(address).range() === 'unicast';
 }

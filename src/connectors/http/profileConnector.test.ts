@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { systemClock } from '../../clock/clock';
+import { networkOf } from '../outside/network';
 import { connectorFromProfile } from '../profile/connectorFromProfile';
 import { readProfile } from '../profile/readProfile';
 import { OutboundError, type OutboundHttp, type OutboundRequest, type OutboundResponse } from './outbound';
@@ -31,9 +32,10 @@ function connectorAnswering(answer: Partial<OutboundResponse> | Error, yaml = YA
     if (answer instanceof Error) throw answer;
     return { status: 200, headers: {}, body: '{}', ...answer };
   };
-  const connector = connectorFromProfile(readProfile(yaml, 'test'), http, {
-    ...systemClock,
-    now: () => 1_700_000_000_000,
+  const connector = connectorFromProfile(readProfile(yaml, 'test'), {
+    http,
+    network: networkOf({ allowPrivate: true }),
+    clock: { ...systemClock, now: () => 1_700_000_000_000 },
   });
   const send = (): ReturnType<NonNullable<typeof connector.send>> => {
     if (!connector.send) throw new Error('It sends');
@@ -64,7 +66,7 @@ describe('requests', () => {
 
   test('a secret that comes back in an answer is masked in what is kept', async () => {
     const { connector } = connectorAnswering({ body: JSON.stringify({ account: { id: CREDENTIALS.secret } }) });
-    expect(JSON.stringify((await connector.checkAccount(CREDENTIALS)).exchange)).not.toContain(CREDENTIALS.secret);
+    expect(JSON.stringify((await connector.checkAccount(CREDENTIALS, {})).exchange)).not.toContain(CREDENTIALS.secret);
   });
 });
 

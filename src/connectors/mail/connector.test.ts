@@ -1,19 +1,22 @@
 import { readFileSync } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import selfsigned from 'selfsigned';
 import { SMTPServer, type SMTPServerOptions } from 'smtp-server';
 import { afterEach, describe, expect, test } from 'vitest';
 import { systemClock } from '../../clock/clock';
 import type { InboundHttpRequest } from '../connector';
+import { networkOf } from '../outside/network';
 import { connectorFromProfile } from '../profile/connectorFromProfile';
 import { readProfile } from '../profile/readProfile';
+import { type SmtpAccount, talkSmtp } from './smtp';
 
 const YAML = readFileSync(join(import.meta.dirname, '../profiles/fennick.yaml'), 'utf8');
-const connector = connectorFromProfile(
-  readProfile(YAML, 'fennick'),
-  async () => ({ status: 404, headers: {}, body: '{"fault":"unknown"}' }),
-  systemClock,
-);
+const connector = connectorFromProfile(readProfile(YAML, 'fennick'), {
+  http: async () => ({ status: 404, headers: {}, body: '{"fault":"unknown"}' }),
+  network: networkOf({ allowPrivate: true }),
+  clock: systemClock,
+});
 const TEXT = {
   reference: 'msg_1',
   sender: 'desk@mossgate.example',
@@ -29,11 +32,16 @@ afterEach(() => new Promise<void>((resolve) => (server ? server.close(() => reso
 
 async function credentialsFor(options: SMTPServerOptions) {
   const mails: string[] = [];
+  /** Names somebody tried to sign in with. */
+  const heard: string[] = [];
   server = new SMTPServer({
     disabledCommands: ['STARTTLS'],
     allowInsecureAuth: true,
-    onAuth: ({ username, password }, _session, done) =>
-      password === 'right' ? done(null, { user: username }) : done(new Error('no such password')),
+    onAuth({ username = '', password }, _session, done) {
+      heard.push(username);
+      if (password === 'right') done(null, { user: username });
+      else done(new Error('no such password'));
+    },
     onData(stream, _session, done) {
       let text = '';
       stream.on('data', (chunk) => {
@@ -46,6 +54,7 @@ async function credentialsFor(options: SMTPServerOptions) {
     },
     ...options,
   });
+  server.on('error', () => undefined);
   const listening = server.listen(0, '127.0.0.1');
   await new Promise((resolve) => listening.once('listening', resolve));
   const { port } = listening.address() as AddressInfo;
@@ -59,7 +68,7 @@ async function credentialsFor(options: SMTPServerOptions) {
     lookupKey: 'k',
     word: 'heron-staircase',
   };
-  return { credentials, mails };
+  return { credentials, mails, heard };
 }
 
 /** A refusal with an SMTP reply code. */
@@ -78,7 +87,7 @@ test('a text becomes a mail without a subject, and its id is ours', async () => 
 describe('refusals by reply code (RFC 5321 §4.2)', () => {
   test('a wrong password', async () => {
     const { credentials } = await credentialsFor({});
-    const outcome = await connector.checkAccount?.({ ...credentials, password: 'wrong' });
+    const outcome = await connector.checkAccount({ ...credentials, password: 'wrong' }, {});
     expect(outcome).toMatchObject({ ok: false, failure: { cause: 'credential-refused' } });
   });
 
@@ -103,6 +112,77 @@ describe('refusals by reply code (RFC 5321 §4.2)', () => {
     const { credentials } = await credentialsFor({});
     const outcome = await connector.send?.({ ...credentials, port: '1' }, TEXT);
     expect(outcome).toMatchObject({ ok: false, failure: { cause: 'provider-unreachable' } });
+  });
+});
+
+describe('encryption', () => {
+  const account = (port: number) => ({
+    host: 'localhost',
+    port,
+    user: 'mossgate',
+    pass: 'right',
+    from: 'desk@mossgate.example',
+  });
+  const outside = { network: networkOf({ allowPrivate: true }), clock: systemClock };
+  const verify = (given: ReturnType<typeof account> & Pick<SmtpAccount, 'security' | 'believed'>) =>
+    talkSmtp(
+      given,
+      { headers: {}, body: null },
+      async (transporter) => ({ value: await transporter.verify(), answer: 'signed in' }),
+      outside,
+    );
+  const refusedFor = (said: RegExp) => ({
+    ok: false,
+    failure: { cause: 'encryption-refused', said: expect.stringMatching(said) },
+  });
+
+  test('required and not offered: nothing is said, neither name nor password', async () => {
+    const { credentials, heard } = await credentialsFor({});
+    expect(await verify({ ...account(Number(credentials.port)), security: 'starttls' })).toMatchObject(
+      refusedFor(/offers no encryption/),
+    );
+    expect(heard).toEqual([]);
+    expect(await verify({ ...account(Number(credentials.port)), security: 'tls' })).toMatchObject(
+      refusedFor(/does not speak TLS/),
+    );
+    expect(await verify({ ...account(Number(credentials.port)), security: 'none' })).toMatchObject({ ok: true });
+  });
+
+  test.each(['starttls', 'tls'] as const)(
+    '%s: a certificate nobody believed signed is refused, one that is given counts',
+    async (security) => {
+      const { private: key, cert } = await selfsigned.generate([
+        { name: 'commonName', value: 'mail.mossgate.example' },
+      ]);
+      const { credentials, heard } = await credentialsFor({
+        key,
+        cert,
+        secure: security === 'tls',
+        disabledCommands: [],
+      });
+      const given = { ...account(Number(credentials.port)), security };
+      expect(await verify(given)).toMatchObject(refusedFor(/nobody who is believed/));
+      expect(heard).toEqual([]);
+      // It is for another name than the host's; pinned, that is of no matter.
+      expect(await verify({ ...given, believed: cert })).toMatchObject({ ok: true });
+    },
+  );
+
+  test('a server on a private address is not connected to where that is not allowed', async () => {
+    const { credentials, heard } = await credentialsFor({});
+    for (const host of ['localhost', '127.0.0.1', '::1', '::ffff:127.0.0.1'])
+      expect(
+        await talkSmtp(
+          { ...account(Number(credentials.port)), host },
+          { headers: {}, body: null },
+          async () => ({ value: 1, answer: '' }),
+          {
+            ...outside,
+            network: networkOf({ allowPrivate: false }),
+          },
+        ),
+      ).toMatchObject({ ok: false, failure: { cause: 'address-not-allowed' } });
+    expect(heard).toEqual([]);
   });
 });
 

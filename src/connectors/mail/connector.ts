@@ -3,19 +3,19 @@
  * organisation's SMTP server (RFC 5321). Replies and bounces are posted by the mail
  * service; the recipient's carrier is looked up over HTTP.
  */
-import type { Clock } from '../../clock/clock';
 import type { Accepted, Connector, Credentials, OutboundText } from '../connector';
 import { createCall } from '../http/call';
 import { nodes } from '../http/jsonPath';
-import type { OutboundHttp } from '../http/outbound';
 import { optional, parseJson, required } from '../http/read';
 import { verifyRequest } from '../http/signature';
 import { renderTemplate } from '../http/template';
+import type { Outside } from '../outside/outside';
 import { common } from '../profile/common';
 import type { MailProfile } from '../profile/schema';
 import { type Transporter, talkSmtp } from './smtp';
 
-export function mailConnector(profile: MailProfile, http: OutboundHttp, clock: Clock): Connector {
+export function mailConnector(profile: MailProfile, outside: Outside): Connector {
+  const { http, clock } = outside;
   const shared = common(profile);
   const { mail, lookup, inbound } = profile;
   const call = createCall({ http: lookup.http, errors: lookup.errors, fields: shared.credentialFields }, http, clock);
@@ -26,13 +26,15 @@ export function mailConnector(profile: MailProfile, http: OutboundHttp, clock: C
     user: render(mail.user, credentials),
     pass: render(mail.password, credentials),
     from: render(mail.from, credentials),
+    security: mail.security,
+    believed: mail.believed,
   });
 
   const talk = <T>(
     credentials: Credentials,
     request: { headers: Record<string, string>; body: string | null },
     work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
-  ) => talkSmtp(account(credentials), request, work, clock);
+  ) => talkSmtp(account(credentials), request, work, outside);
 
   return {
     ...shared,

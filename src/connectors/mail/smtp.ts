@@ -1,9 +1,11 @@
 /** One conversation with an SMTP server (RFC 5321): whatever goes wrong becomes a cause. */
 
 import { createTransport } from 'nodemailer';
-import type { Clock } from '../../clock/clock';
 import { outsideUnit } from '../../core/unitOfWork';
 import type { Exchange, Failure, Outcome } from '../connector';
+import { tlsOptions, tlsTrouble } from '../outside/encryption';
+import type { Outside } from '../outside/outside';
+import type { MailSecurity } from './security';
 
 const TIMEOUT = 10_000;
 
@@ -13,15 +15,24 @@ export interface SmtpAccount {
   user: string;
   pass: string;
   from: string;
+  /** Without it, encrypted from the first octet at port 465 and by STARTTLS where it is offered elsewhere. */
+  security?: MailSecurity;
+  /** Certificates believed in place of the public authorities, PEM. */
+  believed?: string;
 }
 
 export type Transporter = ReturnType<typeof transport>;
 
-function transport({ host, port, user, pass }: SmtpAccount) {
+function transport({ host, port, user, pass, believed, ...account }: SmtpAccount, address: string) {
+  const security = account.security ?? (port === 465 ? 'tls' : 'offered');
   return createTransport({
-    host,
+    // The address the name led to when it was judged, and no other.
+    host: address,
     port,
-    secure: port === 465,
+    secure: security === 'tls',
+    requireTLS: security === 'starttls',
+    ignoreTLS: security === 'none',
+    tls: tlsOptions(host, believed),
     auth: { user, pass },
     connectionTimeout: TIMEOUT,
     greetingTimeout: TIMEOUT,
@@ -33,7 +44,7 @@ export async function talkSmtp<T>(
   account: SmtpAccount,
   request: { headers: Record<string, string>; body: string | null },
   work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
-  clock: Clock,
+  { network, clock }: Pick<Outside, 'network' | 'clock'>,
 ): Promise<Outcome<T>> {
   outsideUnit('a mail');
   const at = clock.now();
@@ -44,8 +55,9 @@ export async function talkSmtp<T>(
     request: { method: 'SMTP', url: `smtp://${account.host}:${account.port}`, ...request },
     response: null,
   };
-  const transporter = transport(account);
+  let transporter: Transporter | undefined;
   try {
+    transporter = transport(account, await network.addressOf(account.host));
     const { value, answer } = await work(transporter);
     exchange.response = { status: 250, headers: {}, body: answer };
     return { ok: true, value, exchange };
@@ -56,7 +68,7 @@ export async function talkSmtp<T>(
     return { ok: false, failure, exchange };
   } finally {
     exchange.elapsedMs = Math.round(clock.elapsed() - began);
-    transporter.close();
+    transporter?.close();
   }
 }
 
@@ -72,7 +84,7 @@ export interface Notice {
 export function sendNotice(
   account: SmtpAccount,
   { to, subject, text, reference }: Notice,
-  clock: Clock,
+  outside: Pick<Outside, 'network' | 'clock'>,
 ): Promise<Outcome<null>> {
   const { from } = account;
   const messageId = `<${reference}@${from.split('@')[1] ?? 'windgap.invalid'}>`;
@@ -83,12 +95,13 @@ export function sendNotice(
       const sent = await transporter.sendMail({ from, to: [...to], subject, text, messageId });
       return { value: null, answer: sent.response };
     },
-    clock,
+    outside,
   );
 }
 
 interface SmtpError extends Error {
   code?: string;
+  originalCode?: string;
   responseCode?: number;
   /** What was answered: `CONN` for the greeting. */
   command?: string;
@@ -98,6 +111,12 @@ interface SmtpError extends Error {
 /** RFC 5321 §4.2.1: 4yz may pass, 5yz does not; §4.2.3 and RFC 4954 §6 for the codes told apart. */
 function explain(error: SmtpError): Failure {
   const said = error.response ?? error.message;
+  if (error.code === 'EPRIVATE') return { cause: 'address-not-allowed', said };
+  // The package puts codes of its own over those of TLS and the system.
+  const trouble =
+    tlsTrouble({ ...error, message: error.message, code: error.originalCode ?? error.code }) ??
+    (error.code === 'ETLS' ? 'it offers no encryption (STARTTLS)' : undefined);
+  if (trouble) return { cause: 'encryption-refused', said: trouble };
   // RFC 5321 §4.3.2: 421 and 554 in the place of a greeting mean that there is no service now.
   if (error.command === 'CONN' && error.responseCode) return { cause: 'provider-unreachable', said };
   if (error.code === 'EAUTH' || error.responseCode === 535) return { cause: 'credential-refused', said };

@@ -4,6 +4,7 @@
  * (RFC 9535). See docs/connector-profiles.md; published as JSON Schema.
  */
 import { z } from 'zod';
+import { MAIL_SECURITY } from '../mail/security';
 import { causeCode, errors, hmac, http, limits, opening, path, pattern, request, template } from './pieces';
 import { templates } from './templates';
 
@@ -207,6 +208,15 @@ const emailGateway = z.strictObject({
     user: template,
     password: template,
     from: template.describe('The address mail is sent from; replies come back to it'),
+    security: z
+      .enum(MAIL_SECURITY)
+      .optional()
+      .describe('tls from the first octet, starttls or nothing, starttls where it is offered, or none'),
+    believed: z
+      .string()
+      .max(20_000)
+      .optional()
+      .describe('Certificates believed in place of the public authorities, PEM'),
   }),
   lookup: z.strictObject({
     http: http,

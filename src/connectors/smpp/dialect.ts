@@ -2,12 +2,26 @@
 import { z } from 'zod';
 import { ID_BASES } from '../../core/trunk/receipts';
 import { LONG_TEXT_WAYS } from '../../core/trunk/submits';
+import { certificatesIn } from '../outside/encryption';
 
 export const trunkSettings = z.strictObject({
   bind: z.enum(['transceiver', 'transmitter and receiver']).default('transceiver'),
   /** What data_coding 0x00 means to the carrier. */
   defaultAlphabet: z.enum(['gsm-7', 'latin-1']).default('gsm-7'),
   longText: z.enum(LONG_TEXT_WAYS).default('header'),
+  encryption: z.enum(['none', 'tls']).default('none'),
+  /** Certificates believed in place of the public authorities, PEM. */
+  believed: z
+    .string()
+    .max(20_000)
+    .default('')
+    .superRefine((pem, issues) => {
+      try {
+        if (pem.trim()) certificatesIn(pem);
+      } catch (error) {
+        issues.addIssue({ code: 'custom', message: (error as Error).message });
+      }
+    }),
   receiptIds: z.enum(ID_BASES).default('same'),
   /** Unanswered submits at once. */
   window: z.number().int().min(1).max(200).default(10),

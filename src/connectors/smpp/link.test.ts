@@ -1,19 +1,23 @@
 /** The held link against a carrier that does exactly what each test says. */
 
 import type { AddressInfo } from 'node:net';
+import selfsigned from 'selfsigned';
 import smpp, { type PDU, type Session } from 'smpp';
-import { afterEach, expect, test } from 'vitest';
+import { afterEach, describe, expect, test } from 'vitest';
 import { systemClock } from '../../clock/clock';
 import type { TrunkChange, TrunkLink } from '../connector';
+import { networkOf } from '../outside/network';
 import { type TrunkSettings, trunkSettings } from './dialect';
 import { openLink } from './link';
 
 type Server = ReturnType<typeof smpp.createServer>;
 let server: Server | undefined;
 let link: TrunkLink | undefined;
+const sessions: Session[] = [];
 
 afterEach(async () => {
   await link?.close();
+  for (const session of sessions.splice(0)) session.destroy();
   await new Promise<void>((resolve) => (server ? server.close(() => resolve()) : resolve()));
   link = undefined;
   server = undefined;
@@ -28,10 +32,15 @@ interface Carrier {
 }
 
 /** Binds whoever comes; `onSubmit` answers submits, or does not. */
-async function carrier(onSubmit: (pdu: PDU, session: Session, nth: number) => void, bindStatus = 0): Promise<Carrier> {
+async function carrier(
+  onSubmit: (pdu: PDU, session: Session, nth: number) => void,
+  bindStatus = 0,
+  tls?: { key: string; cert: string },
+): Promise<Carrier> {
   const seen: Carrier = { port: 0, heard: [], submits: [], sessions: [] };
-  server = smpp.createServer((session) => {
+  server = smpp.createServer(tls ?? {}, (session) => {
     seen.sessions.push(session);
+    sessions.push(session);
     session.on('error', () => undefined);
     session.on('pdu', (pdu: PDU) => {
       seen.heard.push(pdu.command);
@@ -52,11 +61,12 @@ async function open(
   port: number,
   settings: Partial<TrunkSettings> = {},
   arrived: () => Promise<void> = async () => undefined,
+  { host = '127.0.0.1', allowPrivate = true } = {},
 ) {
   const changes: TrunkChange[] = [];
   const late: string[] = [];
   link = openLink(
-    { host: '127.0.0.1', port, systemId: 'mossgate', password: 'p', systemType: '' },
+    { host, port, systemId: 'mossgate', password: 'p', systemType: '' },
     trunkSettings.parse({ pace: 1000, ...settings }),
     {
       changed: (change) => changes.push(change),
@@ -64,9 +74,9 @@ async function open(
       answeredLate: (reference) => late.push(reference),
       pdu: () => undefined,
     },
-    systemClock,
+    { network: networkOf({ allowPrivate }), clock: systemClock },
   );
-  await until(() => changes.some(({ state }) => state === 'bound' || state === 'refused'));
+  await until(() => changes.some(({ state }) => state !== 'binding'));
   return { link, changes, late };
 }
 
@@ -279,4 +289,48 @@ test('closing answers what the carrier brought before it unbinds', async () => {
   stored?.();
   await closed;
   expect(heard.slice(-2)).toEqual(['deliver_sm_resp', 'unbind']);
+});
+
+describe('encryption', () => {
+  /** A carrier that speaks TLS and nothing else, with a certificate of its own. */
+  async function encrypted() {
+    const { private: key, cert } = await selfsigned.generate([{ name: 'commonName', value: 'trunk.ostrel.example' }]);
+    return { cert, ...(await carrier(take, 0, { key, cert })) };
+  }
+
+  test('a certificate that is given is believed, and texts go over it', async () => {
+    const { port, cert } = await encrypted();
+    const { link } = await open(port, { encryption: 'tls', believed: cert });
+    expect(await link.submit(text())).toMatchObject({ ok: true });
+  });
+
+  test('one nobody believed signed: no bind is written, and it says so', async () => {
+    const { port, heard } = await encrypted();
+    const { changes } = await open(port, { encryption: 'tls' });
+    expect(changes.at(-1)).toMatchObject({
+      state: 'refused',
+      cause: 'encryption-refused',
+      said: /nobody who is believed/,
+    });
+    expect(heard).toEqual([]);
+  });
+
+  test('a carrier that does not speak TLS hears no password', async () => {
+    const { port, heard } = await carrier(take);
+    const { changes } = await open(port, { encryption: 'tls', answerSeconds: 1 });
+    expect(changes.at(-1)).toMatchObject({
+      cause: expect.stringMatching(/encryption-refused|provider-timeout|trunk-down/),
+    });
+    expect(heard).toEqual([]);
+  });
+});
+
+test('a host on a private address is not connected to where that is not allowed', async () => {
+  const { port, sessions } = await carrier(take);
+  for (const host of ['127.0.0.1', 'localhost', '::ffff:127.0.0.1', '::127.0.0.1']) {
+    const { changes } = await open(port, {}, undefined, { host, allowPrivate: false });
+    expect(changes.at(-1)).toMatchObject({ state: 'refused', cause: 'address-not-allowed' });
+    await link?.close();
+  }
+  expect(sessions).toEqual([]);
 });

@@ -21,6 +21,7 @@ import { explainStatus } from '../../core/trunk/refusals';
 import { planSubmits } from '../../core/trunk/submits';
 import { outsideUnit } from '../../core/unitOfWork';
 import type { Accepted, Exchange, Failure, Outcome, TrunkEvents, TrunkLink, TrunkText } from '../connector';
+import type { Outside } from '../outside/outside';
 import type { TrunkSettings } from './dialect';
 import {
   answerOf,
@@ -33,6 +34,7 @@ import {
   textual,
   urlOf,
 } from './pdus';
+import { connectSession, failureOf, NOT_ALLOWED, readyEvent } from './session';
 
 const FIRST_DELAY = 500;
 const LONGEST_DELAY = 60_000;
@@ -71,7 +73,12 @@ interface Submit {
   expired?: boolean;
 }
 
-export function openLink(address: LinkAddress, settings: TrunkSettings, events: TrunkEvents, clock: Clock): TrunkLink {
+export function openLink(
+  address: LinkAddress,
+  settings: TrunkSettings,
+  events: TrunkEvents,
+  { network, clock }: Pick<Outside, 'network' | 'clock'>,
+): TrunkLink {
   const waiting: Submit[] = [];
   const rateLimiter = newRateLimiter();
   const url = urlOf(address);
@@ -260,14 +267,14 @@ export function openLink(address: LinkAddress, settings: TrunkSettings, events: 
     for (const command of commands) open(command);
 
     function open(command: string) {
-      const session = smpp.connect({ host: address.host, port: address.port });
+      const session = connectSession(address, settings, network);
+      // Told once there is a connection to tell it of.
+      if (!session) return setImmediate(() => end(NOT_ALLOWED));
       sessions.push(session);
-      session.on('error', (error: NodeJS.ErrnoException) =>
-        end({ cause: 'provider-unreachable', said: error.code ?? error.message }),
-      );
+      session.on('error', (error: NodeJS.ErrnoException) => end(failureOf(error)));
       session.on('close', () => end({ cause: 'trunk-down', said: 'the carrier closed the connection' }));
       session.on('pdu', (pdu: PDU) => heard(session, pdu));
-      session.on('connect', () => {
+      session.on(readyEvent(settings), () => {
         session.socket.setNoDelay(true);
         send(session, bindPdu(command, address), (answer) => {
           if (answer.command_status !== 0) {

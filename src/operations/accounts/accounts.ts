@@ -23,11 +23,14 @@ import { openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { type ConnectionFinding, findingsOf } from './connectionFindings';
 import { refreshNumbers } from './readNumbers';
+import { readTrunkSettings } from './readTrunkSettings';
 
 export interface ConnectInput {
   connector: string;
   name: string;
   credentials: Record<string, string>;
+  /** Of a trunk: how its link is encrypted, and whose certificates are believed. */
+  encryption?: { encryption: string; believed: string };
 }
 
 /** Asks the provider before saving anything; nothing is stored unless it accepts the credentials. */
@@ -40,7 +43,9 @@ export async function connectProvider(ctx: AppContext, actor: Actor, input: Conn
     throw invalidText('name', `There is a connection called ${name} already.`, 'Choose another name.');
   const connector = ctx.connectors.get(input.connector);
   const credentials = pickCredentials(connector, input.credentials);
-  const check = await tryCredentials(connector, credentials);
+  const chosen = connector.trunk && input.encryption;
+  if (connector.trunk && chosen) readTrunkSettings(connector.trunk, {}, chosen);
+  const check = await tryCredentials(connector, credentials, chosen ?? {});
   const at = ctx.now();
   const id = newId('acc', at);
   await ctx.store.write(async (unit) => {
@@ -52,7 +57,7 @@ export async function connectProvider(ctx: AppContext, actor: Actor, input: Conn
         sealed_credentials: ctx.sealer.seal(credentials),
         created_at: at,
         credentials_changed_at: at,
-        settings: check.value.bind ? { bind: check.value.bind } : {},
+        settings: { ...chosen, ...(check.value.bind ? { bind: check.value.bind } : {}) },
         disabled_at: null,
         sealed_previous: null,
         previous_until: null,
@@ -87,7 +92,7 @@ export async function replaceCredentials(
   const account = found(await ctx.store.accounts.one({ id: accountId }), 'account');
   const connector = ctx.connectors.get(account.connector);
   const credentials = pickCredentials(connector, given);
-  const check = await tryCredentials(connector, credentials);
+  const check = await tryCredentials(connector, credentials, account.settings);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     await unit.accounts.change(
@@ -168,7 +173,7 @@ async function askCarrierOrProvider(
   account: ProviderAccountRow,
   connector: Connector,
 ): Promise<Outcome<AccountFacts>> {
-  const outcome = await connector.checkAccount(openCredentials(ctx, account));
+  const outcome = await connector.checkAccount(openCredentials(ctx, account), account.settings);
   if (outcome.ok || outcome.failure.cause !== 'trunk-bound-elsewhere') return asTheTrunkIsSet(account, outcome);
   // Whoever is bound may be ourselves, not having said so lately: the engine writes what its links are twice a second.
   await ctx.clock.pause(1500);
@@ -229,8 +234,8 @@ function pickCredentials(connector: Connector, given: Record<string, string>): C
   return credentials;
 }
 
-async function tryCredentials(connector: Connector, credentials: Credentials) {
-  const outcome = await connector.checkAccount(credentials);
+async function tryCredentials(connector: Connector, credentials: Credentials, settings: Record<string, unknown>) {
+  const outcome = await connector.checkAccount(credentials, settings);
   if (outcome.ok) return outcome;
   const { title, remedy } = cause(outcome.failure.cause);
   const field = fieldAtFault(connector, outcome.failure.cause);
@@ -246,7 +251,12 @@ function fieldAtFault(connector: Connector, code: CauseCode): string {
   const id = fields.find((field) => field !== address && !field.secret && field.name !== 'port');
   if (code === 'credential-secret-wrong' || code === 'credential-expired') return secret?.name ?? 'form';
   if (code === 'credential-id-unknown') return id?.name ?? 'form';
-  if (code === 'provider-unreachable' || code === 'provider-timeout' || code === 'address-not-allowed')
+  if (
+    code === 'provider-unreachable' ||
+    code === 'provider-timeout' ||
+    code === 'address-not-allowed' ||
+    code === 'encryption-refused'
+  )
     return address?.name ?? 'form';
   return 'form';
 }
@@ -345,18 +355,21 @@ export interface ConnectorView {
   preconditions: Connector['preconditions'];
   handover: Connector['handover'];
   fields: { name: string; label: string; help: string; secret: boolean; initial?: string }[];
+  /** Of a trunk: whether its link is encrypted unless somebody says otherwise. */
+  encryption?: 'none' | 'tls';
 }
 
 export async function listConnectors(ctx: AppContext, actor: Actor): Promise<ConnectorView[]> {
   requireRole(actor, 'viewer');
   await syncProfiles(ctx);
-  return ctx.connectors.list().map(({ id, name, summary, kind, preconditions, handover, credentialFields }) => ({
+  return ctx.connectors.list().map(({ id, name, summary, kind, preconditions, handover, credentialFields, trunk }) => ({
     id,
     name,
     summary,
     kind,
     preconditions,
     handover,
+    ...(trunk ? { encryption: trunk.defaults.encryption } : {}),
     fields: credentialFields.map(({ name: field, label, help, secret, initial }) => ({
       name: field,
       label,

@@ -22,4 +22,5 @@ export {
   setPurpose,
 } from './numbers';
 export { confirmCode, endTestMode, readAccountAgain, register, startCode, subscribeToEvents } from './providerChanges';
+export { readTrunkSettings } from './readTrunkSettings';
 export { addTrunkNumbers } from './trunkNumbers';

@@ -127,7 +127,7 @@ export async function changeAtProvider(
 export async function readAccountAgain(ctx: AppContext, accountId: string): Promise<void> {
   const { account, connector } = await accountWith(ctx, accountId);
   if (!connector.listNumbers) return;
-  const check = await connector.checkAccount(openCredentials(ctx, account));
+  const check = await connector.checkAccount(openCredentials(ctx, account), account.settings);
   if (check.ok) {
     const at = ctx.now();
     await ctx.store.write((unit) => unit.accounts.change({ id: account.id }, { facts: check.value, facts_at: at }));

@@ -223,7 +223,7 @@ function runPart(
   const { remoteId = '', sender = '', recipient = '' } = values;
   switch (part) {
     case 'account':
-      return connector.checkAccount(credentials);
+      return connector.checkAccount(credentials, {});
     case 'numbers':
       return connector.listNumbers?.(credentials);
     case 'search':

@@ -1,8 +1,9 @@
 /** What an administrator sets and sees of a trunk. */
-import { settingsOf, type TrunkSettings, trunkSettings } from '../../connectors/smpp/dialect';
+import { settingsOf, type TrunkSettings } from '../../connectors/smpp/dialect';
 import { forecast } from '../../core/pacing/rateLimiter';
 import { idAsAnswered } from '../../core/trunk/receipts';
 import type { TrunkPduRow, TrunkStateRow } from '../../store/schema/rows';
+import { readTrunkSettings } from '../accounts';
 import { requirePace } from '../channels';
 import {
   type Actor,
@@ -33,15 +34,7 @@ export async function setTrunkSettings(
   const connector = ctx.connectors.get(account.connector);
   const dialect = connector.trunk;
   if (!dialect) throw new OperationError('invalid', `${connector.name} is no trunk.`);
-  const parsed = trunkSettings.safeParse({ ...settingsOf(dialect, account.settings), ...given });
-  if (!parsed.success) {
-    const findings = parsed.error.issues.map((issue) => ({
-      field: String(issue.path[0] ?? 'form'),
-      finding: { code: 'setting', severity: 'error' as const, problem: issue.message, remedy: 'Correct the value.' },
-    }));
-    throw new OperationError('invalid', 'A setting cannot be as it is.', findings);
-  }
-  const settings = parsed.data;
+  const settings = readTrunkSettings(dialect, account.settings, given);
   requirePace(settings.pace, dialect.most.pace, connector.name);
   if (settings.window > dialect.most.window) {
     throw invalid('window', {

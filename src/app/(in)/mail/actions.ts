@@ -11,6 +11,8 @@ export async function setMailAction(form: FormData): Promise<FormState> {
     await setMailAccount(ctx, actor, {
       host: field(form, 'host'),
       port: field(form, 'port'),
+      security: field(form, 'security'),
+      believed: field(form, 'believed'),
       user: field(form, 'user'),
       password: field(form, 'password'),
       from: field(form, 'from'),

@@ -60,6 +60,14 @@ export const CREDENTIALS_CAUSES = {
     transient: false,
     breaks: 'credential',
   },
+  'encryption-refused': {
+    title: 'No encrypted connection could be agreed on',
+    explain: (c) => `There is no encrypted connection to ${by(c, 'the provider')}${c.said ? `: ${c.said}` : ''}.`,
+    remedy:
+      'Compare host, port and encryption with what the provider published. Where it uses a certificate of its own, put that into the settings.',
+    transient: false,
+    breaks: 'credential',
+  },
   'trunk-bound-elsewhere': {
     title: 'Somebody else is bound with this login',
     explain: (c) => `${by(c, 'The carrier')} says the system id is bound already.`,

@@ -29,6 +29,9 @@ export async function connectAction(connector: string, form: FormData): Promise<
       connector,
       name: field(form, 'name'),
       credentials: textFields(form),
+      ...(form.has('encryption')
+        ? { encryption: { encryption: field(form, 'encryption'), believed: field(form, 'believed').trim() } }
+        : {}),
     });
     redirect(`/connect/providers/${id}`);
   });
@@ -143,6 +146,8 @@ export async function trunkSettingsAction(accountId: string, form: FormData): Pr
       window: number('window'),
       keepAliveSeconds: number('keepAliveSeconds'),
       answerSeconds: number('answerSeconds'),
+      encryption: field(form, 'encryption'),
+      believed: field(form, 'believed').trim(),
     });
     const more = matched > 0 ? ` ${matched} receipts that came before are matched now.` : '';
     return { status: 'done', message: `Saved; the trunk binds again with them.${more}` };

@@ -5,6 +5,7 @@ import { elapsedWords } from '../../../../../ui/domain/elapsed';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
 import { SelectField, TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
+import { EncryptionFields } from '../../../../../ui/forms/EncryptionFields';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Panel, Section } from '../../../../../ui/primitives/layout';
 import { Age, ClockTime } from '../../../../../ui/primitives/Time';
@@ -271,6 +272,7 @@ function TrunkSettings({
           initial={String(settings.answerSeconds)}
           exact
         />
+        <EncryptionFields encryption={settings.encryption} believed={settings.believed} />
       </div>
     </DialogForm>
   );

@@ -4,6 +4,7 @@ import type { WebChatSettings } from '../../../../../core/connect/webChat';
 import type { ConnectorView } from '../../../../../operations/accounts';
 import { ActionForm, TextField } from '../../../../../ui/forms/ActionForm';
 import { CredentialFields } from '../../../../../ui/forms/CredentialFields';
+import { EncryptionFields } from '../../../../../ui/forms/EncryptionFields';
 import { WebChatFields } from '../../_parts/WebChatFields';
 import { openWebChatAction } from '../../channels/actions';
 import { connectAction } from '../actions';
@@ -22,6 +23,7 @@ export function ConnectForm({ connector }: { connector: ConnectorView }) {
         autoFocus
       />
       <CredentialFields fields={connector.fields} />
+      {connector.encryption && <EncryptionFields encryption={connector.encryption} />}
     </ActionForm>
   );
 }
