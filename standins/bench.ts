@@ -117,6 +117,7 @@ export function benchControl(world: World): Hono {
 
   // Whole records and settings, for tests and benchmarks.
   app.get('/brackwater/texts', (c) => c.json(brackwater.texts));
+  app.get('/brackwater/given-up', (c) => c.json(brackwater.callbacks.givenUp));
   app.get('/ostrel/texts', (c) => c.json(ostrel.accepted));
   app.get('/tarrow/messages', (c) => c.json(tarrow.messages));
   app.post('/ostrel/cut', (c) => {

@@ -247,6 +247,8 @@ export interface Connector {
   readonly trunk?: TrunkDialect;
   /** Opens the held link of a trunk and keeps it open until it is closed. */
   openTrunk?(credentials: Credentials, settings: TrunkSettings, events: TrunkEvents): TrunkLink;
+  /** Where the credentials are sent to: scheme, host and port of each. */
+  addresses(credentials: Credentials): string[];
   /** What can be told about the values without calling anyone. */
   examineCredentials(credentials: Credentials): { field: string; finding: Finding }[];
   checkAccount(credentials: Credentials, settings: Record<string, unknown>): Promise<Outcome<AccountFacts>>;

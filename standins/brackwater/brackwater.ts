@@ -55,7 +55,7 @@ export class Brackwater implements NumberOwner {
   private readonly codes = new Map<string, string>();
   private readonly byReference = new Map<string, BrackwaterText>();
   private readonly recent = new Map<string, number[]>();
-  private readonly callbacks = new Callbacks(
+  readonly callbacks = new Callbacks(
     () => this.faults,
     (line) => this.note(line),
   );
@@ -315,6 +315,6 @@ export class Brackwater implements NumberOwner {
 
   private keep(text: BrackwaterText) {
     this.texts.push(text);
-    if (this.texts.length > 20_000) this.texts.splice(0, 5000);
+    if (this.texts.length > 200_000) this.texts.splice(0, 50_000);
   }
 }

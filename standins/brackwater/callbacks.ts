@@ -8,6 +8,9 @@ import type { BrackwaterFaults } from './faults';
 const RETRIES = [400, 1000, 2000, 4000, 8000, 15_000, 30_000, 60_000];
 
 export class Callbacks {
+  /** What was posted in vain as often as Brackwater tries, with every answer, oldest first. */
+  readonly givenUp: { body: object; answers: (number | string)[] }[] = [];
+
   constructor(
     private readonly faults: () => BrackwaterFaults,
     private readonly note: (line: Omit<LogLine, 'at'>) => void,
@@ -20,10 +23,14 @@ export class Callbacks {
   async post(account: BrackwaterAccount, target: () => CallbackTarget, body: object, about: string) {
     const times = this.faults().postsTwice ? 2 : 1;
     for (let time = 0; time < times; time++) {
+      const answers: (number | string)[] = [];
       for (let round = 0; ; round++) {
-        if (await this.postOnce(account, target(), body, about)) break;
+        if (await this.postOnce(account, target(), body, about, answers)) break;
         const delay = RETRIES[round];
-        if (delay === undefined) return;
+        if (delay === undefined) {
+          this.givenUp.push({ body, answers });
+          return;
+        }
         await rest(delay);
       }
     }
@@ -34,10 +41,12 @@ export class Callbacks {
     { method, primary, fallback }: CallbackTarget,
     body: object,
     about: string,
+    answers: (number | string)[],
   ): Promise<boolean> {
     for (const address of [primary, fallback].filter(Boolean)) {
       const text = this.faults().garblesPosts ? `{"events":[{"kind":` : JSON.stringify(body);
       const status = await this.callBack(account, address, text, method);
+      answers.push(status);
       const where = address === primary ? 'primary' : 'fallback';
       this.note({ account: account.id, kind: 'callback', summary: `${method} ${about} → ${where} ${address}`, status });
       if (typeof status === 'number' && status >= 200 && status < 300) return true;

@@ -32,6 +32,17 @@ export async function checkAll({ house, app }: World, { ordered, typed }: Ledger
   const inbound = of('in');
   const provider = counted((await bench.texts()).filter(({ direction }) => direction === 'out'));
   const carrier = counted(await bench.ostrelTexts());
+  const givenUp = await bench.givenUp();
+  /** Evidence of a text that never came in: what its provider was answered, and what is stored of it. */
+  async function whatBecameOf(words: string): Promise<string> {
+    const tried = givenUp.find(({ body }) => JSON.stringify(body).includes(`"${words}"`));
+    const stored = await ctx.store.select<Record<string, unknown>>(
+      `SELECT id, state, cause, signature, answer_status, received_at, processed_at, outcome FROM inbound_requests
+        WHERE instr(CAST(body AS TEXT), :words) > 0`,
+      { words: `"${words}"` },
+    );
+    return `given up after ${JSON.stringify(tried?.answers)}, stored as ${JSON.stringify(stored)}`;
+  }
   let uncertain = 0;
   let brought = 0;
   for (const [words, way] of ordered) {
@@ -48,7 +59,7 @@ export async function checkAll({ house, app }: World, { ordered, typed }: Ledger
   }
   for (const [words, way] of typed) {
     const n = inbound.get(words)?.length ?? 0;
-    if (n === 0) lost.push(`${words}: typed (${way}), and it never came in`);
+    if (n === 0) lost.push(`${words}: typed (${way}), and it never came in; ${await whatBecameOf(words)}`);
     if (n > 1 && way === 'trunk' && (await overSeveralLinks(ctx, inbound.get(words) ?? []))) brought += 1;
     else if (n > 1) doubled.push(`${words}: typed once (${way}), in ${n} times`);
     if (n > 0 && !app.texts.has(words)) lost.push(`${words}: in, and the app was never told`);

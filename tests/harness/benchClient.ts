@@ -104,6 +104,11 @@ export class BenchClient {
     return (await (await this.call('GET', '/brackwater/texts')).json()) as ProviderText[];
   }
 
+  /** What Brackwater posted in vain as often as it tries. */
+  async givenUp(): Promise<{ body: object; answers: (number | string)[] }[]> {
+    return (await (await this.call('GET', '/brackwater/given-up')).json()) as never;
+  }
+
   async ostrelTexts(): Promise<CarrierText[]> {
     return (await (await this.call('GET', '/ostrel/texts')).json()) as CarrierText[];
   }

@@ -8,7 +8,7 @@ import { parseRetryAfter } from '../../core/signing/retryPlan';
 import type { CredentialField, Credentials, Exchange, Failure, Outcome } from '../connector';
 import type { errors, http, RequestPlan } from '../profile/pieces';
 import type { Json } from './jsonPath';
-import { maskHeaders, maskText, secretValues } from './mask';
+import { MASK, maskHeaders, maskText, secretValues, withoutSecrets } from './mask';
 import { OutboundError, type OutboundHttp, type OutboundResponse } from './outbound';
 import { optional, parseJson } from './read';
 import { renderRecord, renderTemplate, renderTree } from './template';
@@ -37,6 +37,7 @@ const KEPT_BODY = 20_000;
 export function createCall(shape: CallShape, http: OutboundHttp, clock: Clock): Call {
   return async (credentials, plan, scope, read) => {
     const secrets = secretValues(shape.fields, credentials);
+    const shownCredentials = withoutSecrets(shape.fields, credentials);
     const at = clock.now();
     const began = clock.elapsed();
     const exchange: Exchange = {
@@ -47,12 +48,7 @@ export function createCall(shape: CallShape, http: OutboundHttp, clock: Clock): 
     };
     try {
       const request = buildRequest(shape, plan, { credentials, ...scope }, at);
-      exchange.request = {
-        method: plan.method,
-        url: maskText(request.url, secrets),
-        headers: maskHeaders(request.headers, secrets),
-        body: request.body === undefined ? null : maskText(request.body, secrets),
-      };
+      exchange.request = shownRequest(shape, plan, { credentials: shownCredentials, ...scope }, at);
       const response = await http({ ...request, method: plan.method, timeoutMs: shape.http.timeoutSeconds * 1000 });
       exchange.elapsedMs = Math.round(clock.elapsed() - began);
       exchange.response = {
@@ -121,7 +117,27 @@ function buildRequest(shape: CallShape, plan: SentPlan, scope: Scope, now: numbe
     headers[sign.header.toLowerCase()] = sign.prefix + digest;
     if (sign.timestampHeader) headers[sign.timestampHeader.toLowerCase()] = timestamp;
   }
-  return { url: renderTemplate(shape.http.base, scope).replace(/\/$/, '') + path, headers, body };
+  const base = renderTemplate(shape.http.base, scope).replace(/\/$/, '');
+  // What follows the base cannot turn it into another address, as “@elsewhere” would.
+  if (new URL(base + path).origin !== new URL(base).origin) throw new TypeError('the path leads to another host');
+  return { url: base + path, headers, body };
+}
+
+/**
+ * The same request made without the secrets: a template may cut and join a secret so that nobody would find it in
+ * what was sent, and what was never put in need not be found.
+ */
+function shownRequest(shape: CallShape, plan: SentPlan, scope: Scope, now: number): Exchange['request'] {
+  try {
+    const { url, headers, body = null } = buildRequest(shape, plan, scope, now);
+    const signature = shape.http.sign?.header.toLowerCase();
+    if (signature) headers[signature] = MASK;
+    const readable = (text: string) => text.replaceAll(encodeURIComponent(MASK), MASK);
+    return { method: plan.method, url: readable(url), headers: maskHeaders(headers, []), body: body && readable(body) };
+  } catch {
+    // A template that works with this secret only.
+    return { method: plan.method, url: shape.http.base, headers: {}, body: null };
+  }
 }
 
 /** The first rule whose status and code both fit; the order in the profile is the priority. */

@@ -23,3 +23,14 @@ export function maskText(text: string, secrets: readonly string[]): string {
 export function secretValues(fields: readonly { name: string; secret: boolean }[], credentials: Credentials): string[] {
   return fields.filter((field) => field.secret).map((field) => credentials[field.name] ?? '');
 }
+
+/** The credentials with a mask in the place of each secret. */
+export function withoutSecrets(
+  fields: readonly { name: string; secret: boolean }[],
+  credentials: Credentials,
+): Credentials {
+  const secret = new Set(fields.filter((field) => field.secret).map(({ name }) => name));
+  return Object.fromEntries(
+    Object.entries(credentials).map(([name, value]) => [name, secret.has(name) ? MASK : value]),
+  );
+}

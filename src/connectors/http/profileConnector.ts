@@ -12,6 +12,7 @@ import { nodes } from './jsonPath';
 import type { OutboundHttp } from './outbound';
 import { money, required } from './read';
 import { verifyRequest } from './signature';
+import { originOf } from './template';
 import { readReviews, readSubmitted, rulesOf, submissionScope } from './templates';
 
 export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: Clock): Connector {
@@ -29,6 +30,7 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: C
   const templates = profile.kind === 'business-chat' ? profile.templates : undefined;
   return {
     ...shared,
+    addresses: (credentials) => [originOf(profile.http.base, credentials)],
     challenges: inbound.challenge !== undefined,
     inboundBelongsTo: setInbound?.belongsTo ?? 'number',
     limits: profile.limits,

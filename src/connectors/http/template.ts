@@ -58,6 +58,15 @@ function ownValue(scope: Record<string, unknown>, path: readonly string[]): unkn
   return value;
 }
 
+/** Scheme, host and port of an address that is a template; as it is written where it cannot be read. */
+export function originOf(template: string, credentials: Record<string, string>): string {
+  try {
+    return new URL(renderTemplate(template, { credentials })).origin;
+  } catch {
+    return template;
+  }
+}
+
 /** Renders every value of a flat record. */
 export function renderRecord(record: Record<string, string>, scope: Record<string, unknown>): Record<string, string> {
   return Object.fromEntries(Object.entries(record).map(([name, value]) => [name, renderTemplate(value, scope)]));

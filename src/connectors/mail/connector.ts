@@ -8,7 +8,7 @@ import { createCall } from '../http/call';
 import { nodes } from '../http/jsonPath';
 import { optional, parseJson, required } from '../http/read';
 import { verifyRequest } from '../http/signature';
-import { renderTemplate } from '../http/template';
+import { originOf, renderTemplate } from '../http/template';
 import type { Outside } from '../outside/outside';
 import { common } from '../profile/common';
 import type { MailProfile } from '../profile/schema';
@@ -38,6 +38,10 @@ export function mailConnector(profile: MailProfile, outside: Outside): Connector
 
   return {
     ...shared,
+    addresses: (credentials) => [
+      `smtp://${account(credentials).host}:${account(credentials).port}`,
+      originOf(lookup.http.base, credentials),
+    ],
     challenges: false,
     inboundBelongsTo: 'account',
     inboundMethod: 'POST',

@@ -33,6 +33,7 @@ export function trunkConnector(profile: TrunkProfile, outside: Outside): Connect
   };
   return {
     ...common(profile),
+    addresses: (credentials) => [urlOf(addressOf(credentials))],
     challenges: false,
     inboundBelongsTo: 'account',
     inboundMethod: 'POST',

@@ -25,6 +25,8 @@ export interface ConnectionFacts {
     inboundMethod: 'POST' | 'GET';
     canSetAddress: boolean;
     disabled: boolean;
+    /** Where its profile would send its credentials by now, when that is not where they were given for. */
+    leadsTo?: readonly string[];
   };
   channels: ConnectedChannel[];
   /** Every number the provider lists, channels or not, with the address it calls for each. */
@@ -88,6 +90,14 @@ function examineAccount({ now, account, channels }: ConnectionFacts): Connection
   const known = (code: CauseCode, severity: Severity, more: Partial<ConnectionFinding> = {}) =>
     say(code, severity, `${cause(code).title}.`, cause(code).remedy, more);
 
+  if (account.leadsTo)
+    say(
+      'credentials-elsewhere',
+      'error',
+      `Its profile was changed and would send its credentials to ${account.leadsTo.join(' and ')}, so nothing is sent.`,
+      'If that is right, replace the credentials and switch the account on; else put the profile back.',
+      { hop: 'credential' },
+    );
   if (account.disabled) known('account-disabled', 'attention', { hop: 'outbound', action: 'enable-account' });
   if (facts.expiresAt !== undefined) {
     const left = facts.expiresAt - now;

@@ -19,7 +19,7 @@ import {
   requireRole,
   type View,
 } from '../context';
-import { openCredentials, syncProfiles } from '../profiles';
+import { keptCredentials, openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { type ConnectionFinding, findingsOf } from './connectionFindings';
 import { refreshNumbers } from './readNumbers';
@@ -61,6 +61,7 @@ export async function connectProvider(ctx: AppContext, actor: Actor, input: Conn
         disabled_at: null,
         sealed_previous: null,
         previous_until: null,
+        meant_for: connector.addresses(credentials),
         ...checkColumns(check, at),
       },
     ]);
@@ -102,6 +103,7 @@ export async function replaceCredentials(
         credentials_changed_at: at,
         sealed_previous: overlapHours > 0 ? account.sealed_credentials : null,
         previous_until: overlapHours > 0 ? at + overlapHours * 3_600_000 : null,
+        meant_for: connector.addresses(credentials),
         ...checkColumns(check, at),
       },
     );
@@ -204,6 +206,8 @@ export async function setAccountDisabled(
   await ctx.store.write(async (unit) => {
     const account = found(await unit.accounts.one({ id: accountId }), 'account');
     if ((account.disabled_at !== null) === disabled) return;
+    // What may not be sent where the profile leads now keeps it switched off.
+    if (!disabled) openCredentials(ctx, account);
     await unit.accounts.change({ id: accountId }, { disabled_at: disabled ? at : null });
     const note = disabled ? 'the account was switched off' : 'the account was switched on again';
     const touches = ['credential', 'outbound', 'receipt'] as const;
@@ -322,7 +326,7 @@ async function viewAccount(
   findings: readonly ConnectionFinding[],
 ): Promise<AccountView> {
   const connector = ctx.connectors.get(row.connector);
-  const credentials = openCredentials(ctx, row);
+  const credentials = keptCredentials(ctx, row);
   const { sealed_credentials: _, sealed_previous: __, ...account } = row;
   const channels = await ctx.store.channels.all({ account_id: row.id });
   const numbers = await ctx.store.numbers.all({ account_id: row.id, gone_at: null }, { order: [['address', 'ASC']] });

@@ -2,6 +2,7 @@
 import { type ConnectionFinding, examineConnection } from '../../core/connect/examine';
 import type { ChannelRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import { type AppContext, fallbackUrl, inboundUrl } from '../context';
+import { ledElsewhere } from '../profiles';
 
 export type { ConnectionFinding };
 
@@ -41,6 +42,7 @@ function factsOf(ctx: AppContext, account: ProviderAccountRow, channels: Channel
       inboundMethod: connector.inboundMethod,
       canSetAddress: connector.setInbound !== undefined,
       disabled: account.disabled_at !== null,
+      leadsTo: ledElsewhere(ctx, account),
     },
     numbers: numbers.map((number) => ({
       address: number.address,

@@ -62,6 +62,7 @@ export async function openWebChat(
         disabled_at: null,
         sealed_previous: null,
         previous_until: null,
+        meant_for: null,
       },
     ]);
     const address = `web:${name.toLowerCase().replace(/[^a-z0-9]+/g, '-')}`;

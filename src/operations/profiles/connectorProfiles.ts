@@ -1,9 +1,10 @@
 /** Connector profiles added in the interface: kept as text in the store, adopted by each process. */
 import { randomBytes } from 'node:crypto';
-import type { Connector, Exchange } from '../../connectors/connector';
+import type { Connector, Credentials, Exchange } from '../../connectors/connector';
 import { examineProfile } from '../../connectors/profile/readProfile';
 import { profileJsonSchema } from '../../connectors/profile/schema';
 import type { Finding } from '../../core/finding';
+import type { ProviderAccountRow } from '../../store/schema/rows';
 import {
   type Actor,
   type AppContext,
@@ -15,7 +16,7 @@ import {
   recordAudit,
   requireRole,
 } from '../context';
-import { openCredentials } from './credentials';
+import { keptCredentials, ledElsewhere, openCredentials } from './credentials';
 
 /** How long a process may work with the profiles it has before it looks again. */
 const LOOK_EVERY = 1000;
@@ -138,6 +139,7 @@ export async function saveProfile(
   if (editing === undefined && (await ctx.store.profiles.one({ id })))
     throw refuse(`There is a profile ${id} already.`, 'Edit that one, or give this another id.');
   const at = ctx.now();
+  await noteWhereMeantFor(ctx, id);
   await ctx.store.write(async (unit) => {
     await unit.profiles.put({ id, text, changed_at: at, changed_by: actor.name });
     await recordAudit(unit, actor, at, {
@@ -148,8 +150,37 @@ export async function saveProfile(
     await noteChanges(unit, at, [['account', id]]);
   });
   await syncProfiles(ctx, true);
+  await holdBackCredentials(ctx, actor, id);
   ctx.engineWakeUp.ring('trunks');
   return { id };
+}
+
+/** Accounts whose credentials were given before it was noted for where: the profile as it is now tells. */
+async function noteWhereMeantFor(ctx: AppContext, id: string): Promise<void> {
+  if (!ctx.connectors.has(id)) return;
+  const connector = ctx.connectors.get(id);
+  for (const account of await ctx.store.accounts.all({ connector: id, meant_for: null })) {
+    const addresses = connector.addresses(keptCredentials(ctx, account));
+    await ctx.store.write((unit) => unit.accounts.change({ id: account.id }, { meant_for: addresses }));
+  }
+}
+
+/** Switches off the accounts whose credentials the changed profile would send elsewhere: nobody who only writes profiles gets to read them. */
+async function holdBackCredentials(ctx: AppContext, actor: Actor, id: string): Promise<void> {
+  const at = ctx.now();
+  for (const account of await ctx.store.accounts.all({ connector: id, disabled_at: null })) {
+    const elsewhere = ledElsewhere(ctx, account);
+    if (!elsewhere) continue;
+    await ctx.store.write(async (unit) => {
+      await unit.accounts.change({ id: account.id }, { disabled_at: at });
+      await recordAudit(unit, actor, at, {
+        action: 'account.disabled',
+        subject: account.id,
+        summary: `Switched ${account.name} off: its profile leads to ${elsewhere.join(' and ')} now`,
+      });
+      await noteChanges(unit, at, [['account', account.id]]);
+    });
+  }
 }
 
 export async function removeProfile(ctx: AppContext, actor: Actor, id: string): Promise<void> {
@@ -198,12 +229,19 @@ export async function tryProfile(ctx: AppContext, actor: Actor, input: TrialInpu
   if (!reading.ok) throw new OperationError('invalid', reading.findings[0]?.problem ?? 'The profile cannot be read.');
   const connector = ctx.connectors.build(input.text);
   const account = input.accountId ? await ctx.store.accounts.one({ id: input.accountId }) : undefined;
-  const kept = account ? openCredentials(ctx, account) : {};
+  const kept = account ? credentialsForTrial(ctx, account, input.text) : {};
   const credentials = Object.fromEntries(
     connector.credentialFields.map(({ name }) => [name, input.credentials[name] || kept[name] || '']),
   );
   const { values } = input;
   if (input.part === 'inbound') return readBody(connector, values.body ?? '', account?.settings ?? {});
+  await ctx.store.write((unit) =>
+    recordAudit(unit, actor, ctx.now(), {
+      action: 'profile.tried',
+      subject: reading.profile.id,
+      summary: `Tried “${input.part}” of the profile ${reading.profile.name}${account ? ` with the credentials of ${account.name}` : ''}`,
+    }),
+  );
   const outcome = await runPart(connector, credentials, input.part, values);
   if (!outcome) throw new OperationError('invalid', `This profile has no part “${input.part}”.`);
   return {
@@ -212,6 +250,19 @@ export async function tryProfile(ctx: AppContext, actor: Actor, input: TrialInpu
     problem: outcome.ok ? undefined : (outcome.failure.said ?? outcome.failure.cause),
     exchanges: [outcome.exchange, ...(outcome.also ?? [])].filter((entry) => entry !== undefined).map(hideTokensIn),
   };
+}
+
+/**
+ * The kept credentials, for the profile they were given for, as it is saved and where it leads: with any other text
+ * they would go wherever that says, and could be read back from what is shown of the trial.
+ */
+function credentialsForTrial(ctx: AppContext, account: ProviderAccountRow, text: string): Credentials {
+  if (ctx.connectors.profileOf(account.connector)?.text !== text)
+    throw new OperationError(
+      'invalid',
+      `The credentials of ${account.name} are used with its profile as it is saved only. Save the profile first, or type credentials for this trial.`,
+    );
+  return openCredentials(ctx, account);
 }
 
 function runPart(

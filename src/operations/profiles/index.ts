@@ -11,4 +11,4 @@ export {
   type TrialResult,
   tryProfile,
 } from './connectorProfiles';
-export { credentialsInForce, openCredentials } from './credentials';
+export { credentialsInForce, keptCredentials, ledElsewhere, openCredentials } from './credentials';

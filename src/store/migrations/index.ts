@@ -22,6 +22,7 @@ import { plainNames } from './0021-plain-names';
 import { longTexts } from './0022-long-texts';
 import { workQueue } from './0023-work-queue';
 import { wordIndex } from './0024-word-index';
+import { credentialsMeantFor } from './0025-credentials-meant-for';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -49,4 +50,5 @@ export const MIGRATIONS: readonly Migration[] = [
   longTexts,
   workQueue,
   wordIndex,
+  credentialsMeantFor,
 ];

@@ -82,6 +82,8 @@ export const accounts = define('provider_accounts', ['id'], {
   /** The credentials before the present ones, in force for what comes in until `previous_until`. */
   sealed_previous: orNull(text()),
   previous_until: orNull(whole()),
+  /** The addresses the credentials were given to be sent to; null where they were given before that was noted. */
+  meant_for: orNull(json<string[]>()),
 });
 export type ProviderAccountRow = RowOf<typeof accounts>;
 

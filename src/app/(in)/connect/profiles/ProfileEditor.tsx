@@ -87,7 +87,7 @@ export function ProfileEditor({ initial, editing, readOnly = false, mayTry = tru
           </>
         )}
       </Section>
-      {mayTry && <Trial text={text} accounts={accounts} />}
+      {mayTry && <Trial text={text} accounts={dirty ? [] : accounts} />}
     </div>
   );
 }

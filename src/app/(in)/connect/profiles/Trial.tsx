@@ -51,10 +51,14 @@ interface CredentialField {
   initial?: string;
 }
 
-/** Tries one part of the text as it stands against a live account: what was asked, what came back, how it is read. */
+/**
+ * Tries one part of the text as it stands against a live account: what was asked, what came back, how it is read.
+ * `accounts`: those whose kept credentials may be used, which is with the profile as it is saved only.
+ */
 export function Trial({ text, accounts }: { text: string; accounts: [string, string][] }) {
   const [part, setPart] = useState<Part>('account');
-  const [accountId, setAccount] = useState(accounts[0]?.[0] ?? '');
+  const [chosenAccount, setAccount] = useState(accounts[0]?.[0] ?? '');
+  const accountId = accounts.some(([id]) => id === chosenAccount) ? chosenAccount : '';
   const [values, setValues] = useState<Record<string, string>>({});
   const [credentials, setCredentials] = useState<Record<string, string>>({});
   const [answer, setAnswer] = useState<TrialAnswer>();
