@@ -33,10 +33,10 @@ export function MailForm({ present }: { present?: MailAccountView }) {
           ['none', 'none'],
         ]}
       />
-      <BelievedField initial={present?.believed} />
       <TextField name="user" label="User" exact initial={present?.user} />
       <TextField name="password" label="Password" type="password" help="Kept sealed, never shown again." />
       <TextField name="from" label="Sender’s address" exact initial={present?.from} />
+      <BelievedField initial={present?.believed} />
       <TextField name="trialTo" label="Send the trial to" exact help="The account is saved when the server takes it." />
     </ActionForm>
   );
