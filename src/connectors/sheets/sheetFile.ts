@@ -6,7 +6,6 @@ import {
   closeSync,
   createReadStream,
   createWriteStream,
-  existsSync,
   openSync,
   readSync,
   renameSync,
@@ -88,6 +87,10 @@ async function* readCsv(path: string): AsyncGenerator<string[]> {
   await reading;
 }
 
+/** ECMA-376 leaves it open; no program that writes these files knows more (18.3.1.73, 18.3.1.4). */
+export const MOST_ROWS = 1_048_576;
+const MOST_COLUMNS = 16_384;
+
 async function* readXlsx(path: string): AsyncGenerator<string[]> {
   if (headOf(path).subarray(0, 2).toString() !== 'PK')
     throw new SheetError('The file is no XLSX: it is not a ZIP archive.');
@@ -102,10 +105,14 @@ async function* readXlsx(path: string): AsyncGenerator<string[]> {
   for await (const sheet of reader) {
     let next = 1;
     for await (const row of sheet) {
+      if (row.number > MOST_ROWS || row.number < next)
+        throw new SheetError(`It has a row ${row.number}, which no sheet has.`);
       // Rows without a cell are not in the file, yet they count.
       for (; next < row.number; next++) yield [];
       next = row.number + 1;
       const values = row.values as ExcelJS.CellValue[];
+      if (values.length - 1 > MOST_COLUMNS)
+        throw new SheetError(`Row ${row.number} has more columns than a sheet can have.`);
       yield Array.from({ length: Math.max(0, values.length - 1) }, (_, index) => cellText(values[index + 1]));
     }
     // One table to a sheet: the first worksheet is the one that counts.
@@ -121,12 +128,6 @@ function cellText(value: ExcelJS.CellValue | undefined): string {
   if ('text' in value) return cellText(value.text as ExcelJS.CellValue);
   if ('result' in value) return cellText(value.result as ExcelJS.CellValue);
   return 'error' in value ? String(value.error) : '';
-}
-
-/** The first row; nothing after it is read. */
-export async function headerOf(path: string, format: SheetFormat): Promise<string[]> {
-  for await (const row of readRows(path, format)) return row;
-  throw new SheetError('The sheet is empty: its first row is to hold the names of the columns.');
 }
 
 /** The last 64 KiB of a file, as text. */
@@ -147,7 +148,7 @@ export function endOf(path: string): string {
  * sees the old or the new. Returns the new one's mark, or undefined where somebody else
  * changed the file meanwhile: theirs stays.
  */
-function takePlace(beside: string, path: string, mark: string | undefined): string | undefined {
+export function takePlace(beside: string, path: string, mark: string | undefined): string | undefined {
   const ours = fileMark(beside);
   if (mark !== undefined && fileMark(path) !== mark) return undefined;
   renameSync(beside, path);
@@ -192,25 +193,6 @@ export function csvStyle(path: string): CsvStyle {
     bom: text.startsWith('\ufeff'),
     lineEnd: text.includes('\r\n') ? '\r\n' : '\n',
   };
-}
-
-/** Changes a workbook as a whole, with all that is in it; see `takePlace`. Made when there is none. */
-export async function changeXlsx(
-  path: string,
-  change: (sheet: ExcelJS.Worksheet) => void,
-): Promise<string | undefined> {
-  const mark = existsSync(path) ? fileMark(path) : undefined;
-  const { default: excel } = await import('exceljs');
-  const workbook = new excel.Workbook();
-  if (existsSync(path)) await workbook.xlsx.readFile(path);
-  const beside = `${path}.windgap-new`;
-  try {
-    change(workbook.worksheets[0] ?? workbook.addWorksheet('Messages'));
-    await workbook.xlsx.writeFile(beside);
-    return takePlace(beside, path, mark);
-  } finally {
-    rmSync(beside, { force: true });
-  }
 }
 
 /** Changes when the file does. Throws SheetError when there is none. */

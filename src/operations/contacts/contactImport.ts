@@ -7,8 +7,8 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { isDeepStrictEqual } from 'node:util';
-import { formatOf, readRows, SheetError } from '../../connectors/sheets/sheetFile';
-import { CARD_COLUMNS, readCards } from '../../connectors/sheets/vcards';
+import { formatOf, SheetError } from '../../connectors/sheets/sheetFile';
+import { CARD_COLUMNS } from '../../connectors/sheets/vcards';
 import { guessColumns, type ImportPlan, planProblem, type ReadLine, readLine } from '../../core/contacts/importing';
 import { columnNames, rowRecord } from '../../core/sheets/rows';
 import { newId } from '../../store/ids';
@@ -18,6 +18,8 @@ import {
   type Actor,
   type AppContext,
   asViews,
+  fileCards,
+  fileRows,
   found,
   invalidText,
   noteChanges,
@@ -56,7 +58,7 @@ export async function beginImport(
   const samples: Record<string, string>[] = [];
   let headers: string[] = [];
   try {
-    for await (const line of linesOf(pathOf(ctx, { file }))) {
+    for await (const line of linesOf(ctx, pathOf(ctx, { file }))) {
       if (!line.ok) continue;
       headers = Object.keys(line.record);
       samples.push(line.record);
@@ -179,7 +181,7 @@ async function workThrough(ctx: AppContext, row: ImportRow, leaveOff: () => bool
     batch = [];
     return going;
   };
-  for await (const line of linesOf(pathOf(ctx, row))) {
+  for await (const line of linesOf(ctx, pathOf(ctx, row))) {
     number += 1;
     if (number <= row.done) continue;
     batch.push({ number, line: line.ok ? readLine(line.record, row.plan) : line });
@@ -190,16 +192,16 @@ async function workThrough(ctx: AppContext, row: ImportRow, leaveOff: () => bool
 }
 
 /** Every filled row of a sheet by its headers, or every card. Throws SheetError where the file is not what its name says. */
-async function* linesOf(path: string): AsyncGenerator<Line> {
+async function* linesOf(ctx: AppContext, path: string): AsyncGenerator<Line> {
   if (path.endsWith('.vcf')) {
-    for await (const card of readCards(path))
+    for await (const card of fileCards(ctx, path))
       yield card.ok
         ? { ok: true, record: Object.fromEntries(CARD_COLUMNS.map((name) => [name, card.record[name] ?? ''])) }
         : card;
     return;
   }
   let names: string[] | undefined;
-  for await (const cells of readRows(path, formatOf(path) ?? 'csv')) {
+  for await (const cells of fileRows(ctx, path, formatOf(path) ?? 'csv')) {
     if (!names) {
       names = columnNames(cells);
       continue;
@@ -285,7 +287,7 @@ export async function getImport(
     { id, after, most },
   );
   const samples: Record<string, string>[] = [];
-  for await (const line of linesOf(pathOf(ctx, row))) {
+  for await (const line of linesOf(ctx, pathOf(ctx, row))) {
     if (line.ok) samples.push(line.record);
     if (samples.length === 5) break;
   }

@@ -27,6 +27,7 @@ export { fallbackUrl, inboundUrl, newToken, receiptUrl, withoutTokens } from './
 export type { Work } from './engineWakeUp';
 export { found, invalid, invalidText, isOperationError, OperationError } from './errors';
 export { exchangeRow, exchangeRows } from './exchanges';
+export { changeWorkbook, fileCards, fileHeader, fileRows } from './fileRows';
 export { outliveTheLog } from './logOutput';
 export { type EvidenceView, hideTokensIn, viewExchange, viewRequest } from './shownExchanges';
 export { asView, asViews, type View } from './view';

@@ -1,14 +1,6 @@
 /** Appends messages to sheets: one row each, also when an attempt is made again. */
 import { appendFileSync, existsSync } from 'node:fs';
-import {
-  changeXlsx,
-  csvStyle,
-  endOf,
-  formatOf,
-  headerOf,
-  PLAIN_CSV,
-  SheetError,
-} from '../../../connectors/sheets/sheetFile';
+import { csvStyle, endOf, formatOf, PLAIN_CSV, SheetError } from '../../../connectors/sheets/sheetFile';
 import { cause } from '../../../core/delivery/causes';
 import { columnNames, neutralised } from '../../../core/sheets/rows';
 import type { Outcome } from '../../../core/steps/run';
@@ -17,7 +9,7 @@ import type { PostedRecord } from '../../../core/text/fields';
 import { mergeText } from '../../../core/text/merge';
 import type { MessageRow, SheetRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import type { AppContext } from '../../context';
+import { type AppContext, changeWorkbook, fileHeader } from '../../context';
 import { beginRuns } from '../../runs';
 import { messageContexts } from '../records';
 import { sheetPath } from './sheets';
@@ -80,7 +72,7 @@ export async function appendRow(ctx: AppContext, step: AppendStep): Promise<Outc
   const path = sheetPath(ctx, sheet.source);
   const turn = (turns.get(path) ?? Promise.resolve())
     .catch(() => undefined)
-    .then(() => append(path, sheet.source, step));
+    .then(() => append(ctx, path, sheet.source, step));
   turns.set(path, turn);
   try {
     await turn;
@@ -95,11 +87,11 @@ export async function appendRow(ctx: AppContext, step: AppendStep): Promise<Outc
   }
 }
 
-async function append(path: string, name: string, { cells }: AppendStep): Promise<void> {
+async function append(ctx: AppContext, path: string, name: string, { cells }: AppendStep): Promise<void> {
   const values = new Map(cells);
   const id = values.get(MESSAGE_COLUMN) ?? '';
   const fresh = !existsSync(path);
-  const header = fresh ? cells.map(([column]) => column) : await headerOf(path, formatOf(name) ?? 'csv');
+  const header = fresh ? cells.map(([column]) => column) : await fileHeader(ctx, path, formatOf(name) ?? 'csv');
   const names = columnNames(header);
   const missing = [...values.keys()].filter((column) => !names.includes(column));
   if (missing.length > 0)
@@ -108,11 +100,8 @@ async function append(path: string, name: string, { cells }: AppendStep): Promis
     );
   const row = names.map((column) => values.get(column) ?? '');
   if (formatOf(name) === 'xlsx') {
-    const written = await changeXlsx(path, (sheet) => {
-      if (fresh) sheet.addRow(header);
-      const known = sheet.getColumn(names.indexOf(MESSAGE_COLUMN) + 1).values.includes(id);
-      if (!known) sheet.addRow(row);
-    });
+    const known = { column: names.indexOf(MESSAGE_COLUMN) + 1, value: id };
+    const written = await changeWorkbook(ctx, 'appendToWorkbook', { path, row, known, ...(fresh ? { header } : {}) });
     if (written === undefined) throw new SheetError('somebody else changed it in the same moment');
     return;
   }

@@ -1,5 +1,5 @@
 /** The filled rows of a watched sheet as its file holds them, each with what it is known by. */
-import { formatOf, readRows, SheetError } from '../../../connectors/sheets/sheetFile';
+import { formatOf, SheetError } from '../../../connectors/sheets/sheetFile';
 import { fieldsUsed } from '../../../core/hooks/fieldsUsed';
 import type { HookDefinition } from '../../../core/hooks/order';
 import {
@@ -14,6 +14,7 @@ import {
 import { columnNames, MARK_COLUMN, RESULT_COLUMN, rowRecord } from '../../../core/sheets/rows';
 import type { PostedRecord } from '../../../core/text/fields';
 import type { SheetRow } from '../../../store/schema/rows';
+import { type AppContext, fileHeader, fileRows } from '../../context';
 
 export interface Line {
   /** The header being 1. */
@@ -47,12 +48,13 @@ export interface Telling {
  * @param anyKnown whether any row of the sheet was ever seen
  */
 export async function tellingOf(
+  ctx: AppContext,
   path: string,
   sheet: SheetRow,
   definition: HookDefinition | undefined,
   anyKnown: boolean,
 ): Promise<Telling> {
-  const all = await headerOf(path, sheet);
+  const all = await headerOf(ctx, path, sheet);
   const header = all.filter((name) => name !== MARK_COLUMN && name !== RESULT_COLUMN);
   if (sheet.key_column) {
     const index = all.indexOf(sheet.key_column);
@@ -90,15 +92,14 @@ function sameColumns(one: readonly TellingColumn[], other: readonly TellingColum
 /** More than any sheet people write; what has more is some other file. */
 const MOST_COLUMNS = 1000;
 
-async function headerOf(path: string, sheet: SheetRow): Promise<string[]> {
-  for await (const cells of readRows(path, formatOf(sheet.source) ?? 'csv')) {
-    if (cells.length > MOST_COLUMNS) throw new SheetError(`The sheet has more than ${MOST_COLUMNS} columns.`);
-    return columnNames(cells);
-  }
-  throw new SheetError('The sheet is empty: its first row is to hold the names of the columns.');
+async function headerOf(ctx: AppContext, path: string, sheet: SheetRow): Promise<string[]> {
+  const cells = await fileHeader(ctx, path, formatOf(sheet.source) ?? 'csv');
+  if (cells.length > MOST_COLUMNS) throw new SheetError(`The sheet has more than ${MOST_COLUMNS} columns.`);
+  return columnNames(cells);
 }
 
 export async function* linesOf(
+  ctx: AppContext,
   path: string,
   sheet: SheetRow,
   { content, contentBefore }: Telling,
@@ -108,7 +109,7 @@ export async function* linesOf(
   let names: string[] | undefined;
   let mark = -1;
   let number = 0;
-  for await (const cells of readRows(path, formatOf(sheet.source) ?? 'csv')) {
+  for await (const cells of fileRows(ctx, path, formatOf(sheet.source) ?? 'csv')) {
     number += 1;
     if (!names) {
       names = columnNames(cells);

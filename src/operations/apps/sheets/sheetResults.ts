@@ -1,9 +1,9 @@
 /** What became of the rows of a watched sheet, written beside them into the file they came from. */
 import { existsSync } from 'node:fs';
-import { changeXlsx, csvStyle, fileMark, formatOf, readRows, replaceCsv } from '../../../connectors/sheets/sheetFile';
+import { csvStyle, fileMark, formatOf, replaceCsv } from '../../../connectors/sheets/sheetFile';
 import { columnNames, MARK_COLUMN, neutralised, RESULT_COLUMN } from '../../../core/sheets/rows';
 import type { SheetRow } from '../../../store/schema/rows';
-import { type AppContext, noteChanges } from '../../context';
+import { type AppContext, changeWorkbook, fileRows, noteChanges } from '../../context';
 import { definitionOf } from '../hooks';
 import { linesOf, type Telling, tellingOf } from './sheetLines';
 import { isAddress, sheetPath } from './sheets';
@@ -34,8 +34,8 @@ export async function writeResults(ctx: AppContext, sheetId: string): Promise<vo
   const before = fileMark(path);
   // Only the file whose rows are known; one that was changed since is read first.
   if (before !== sheet.file_mark) return;
-  const telling = await tellingOf(path, sheet, await definitionOf(ctx.store, sheet), true);
-  const after = await writeInto(path, before, sheet, telling, new Map(ended.map((row) => [row.row_key, row])));
+  const telling = await tellingOf(ctx, path, sheet, await definitionOf(ctx.store, sheet), true);
+  const after = await writeInto(ctx, path, before, sheet, telling, new Map(ended.map((row) => [row.row_key, row])));
   if (after === undefined) return;
   await ctx.store.write(async (unit) => {
     const at = ctx.now();
@@ -52,6 +52,7 @@ export async function writeResults(ctx: AppContext, sheetId: string): Promise<vo
 
 /** Returns the mark of what was written; undefined when it was not, as somebody changed the file meanwhile or it is too long. */
 async function writeInto(
+  ctx: AppContext,
   path: string,
   mark: string,
   sheet: SheetRow,
@@ -60,38 +61,34 @@ async function writeInto(
 ): Promise<string | undefined> {
   const byLine = new Map<number, Unwritten>();
   let rows = 0;
-  for await (const line of linesOf(path, sheet, telling)) {
+  for await (const line of linesOf(ctx, path, sheet, telling)) {
     rows += 1;
     const result = ended.get(line.keyBefore ?? line.key);
     if (result) byLine.set(line.number, result);
   }
   if (formatOf(sheet.source) === 'xlsx') {
     if (rows > LARGEST_WRITTEN_XLSX || fileMark(path) !== mark) return undefined;
-    return changeXlsx(path, (worksheet) => {
-      const header = worksheet.getRow(1);
-      const names = columnNames(Array.from({ length: header.cellCount }, (_, index) => header.getCell(index + 1).text));
-      const [mark, result] = [MARK_COLUMN, RESULT_COLUMN].map((name) => {
-        if (!names.includes(name)) names.push(name);
-        header.getCell(names.indexOf(name) + 1).value = name;
-        return names.indexOf(name) + 1;
-      });
-      for (const [number, row] of byLine) {
-        worksheet.getRow(number).getCell(mark as number).value = markOf(row);
-        worksheet.getRow(number).getCell(result as number).value = neutralised(row.result ?? '');
-      }
+    return changeWorkbook(ctx, 'markWorkbook', {
+      path,
+      columns: [MARK_COLUMN, RESULT_COLUMN],
+      values: [...byLine].map(([line, row]) => [line, [markOf(row), neutralised(row.result ?? '')]]),
     });
   }
-  return replaceCsv(path, mark, marked(path, byLine), csvStyle(path));
+  return replaceCsv(path, mark, marked(ctx, path, byLine), csvStyle(path));
 }
 
 function markOf({ sent_at }: Unwritten): string {
   return sent_at ? new Date(sent_at).toISOString() : '';
 }
 
-async function* marked(path: string, byLine: ReadonlyMap<number, Unwritten>): AsyncGenerator<string[]> {
+async function* marked(
+  ctx: AppContext,
+  path: string,
+  byLine: ReadonlyMap<number, Unwritten>,
+): AsyncGenerator<string[]> {
   let names: string[] = [];
   let number = 0;
-  for await (const cells of readRows(path, 'csv')) {
+  for await (const cells of fileRows(ctx, path, 'csv')) {
     number += 1;
     if (number === 1) {
       names = columnNames(cells);

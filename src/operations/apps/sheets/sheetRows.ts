@@ -43,7 +43,7 @@ export async function scanRows(ctx: AppContext, sheet: SheetRow, path: string): 
     'SELECT EXISTS (SELECT 1 FROM sheet_rows WHERE sheet_id = :id) AS n',
     { id: sheet.id },
   );
-  const telling = await tellingOf(path, sheet, definition, known?.n === 1);
+  const telling = await tellingOf(ctx, path, sheet, definition, known?.n === 1);
   const first = sheet.scanned_at === null;
   // Who asked for all rows at the beginning was asked already.
   const asked = first || !definition || (sheet.begin_with === 'all' && sheet.known_rows === 0 && !telling.lost.length);
@@ -61,7 +61,7 @@ export async function scanRows(ctx: AppContext, sheet: SheetRow, path: string): 
     settled: !waits && (telling.lost.length === 0 || decided !== undefined),
   };
   const leave = decided === 'known' || (first && sheet.begin_with === 'new');
-  for await (const batch of batches(linesOf(path, sheet, telling))) {
+  for await (const batch of batches(linesOf(ctx, path, sheet, telling))) {
     scan.rows += batch.length;
     const latest = batch.slice(-SAMPLES).reverse();
     scan.samples = [...latest.map(({ record }) => record), ...scan.samples].slice(0, SAMPLES);
@@ -98,7 +98,7 @@ async function rowsToHold(
   const samples: PostedRecord[] = [];
   let known = 0;
   let fresh = 0;
-  for await (const batch of batches(linesOf(path, sheet, telling))) {
+  for await (const batch of batches(linesOf(ctx, path, sheet, telling))) {
     const seen = await seenKeys(ctx.store, sheet, batch);
     for (const line of batch) {
       if (isSeen(line, seen)) known += 1;
