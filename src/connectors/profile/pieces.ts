@@ -1,5 +1,6 @@
 /** Pieces that every kind of profile is built of. */
 import { query } from 'jsonpath-rfc9535';
+import parsePath from 'jsonpath-rfc9535/parser';
 import { RE2JS } from 're2js';
 import { z } from 'zod';
 import { type CauseCode, causeCodes } from '../../core/delivery/causes';
@@ -16,7 +17,12 @@ export const template = z
 export const path = z
   .string()
   .startsWith('$', 'A path starts with $ (RFC 9535)')
+  .max(300)
   .refine(isPath, 'Not a path of RFC 9535')
+  .refine(
+    (text) => !isPath(text) || isCheap(text),
+    'match(), search() and more than one “..” are not offered: what is posted could make them take for ever',
+  )
   .describe('JSONPath, RFC 9535');
 export const pattern = z
   .string()
@@ -129,6 +135,25 @@ function isPath(text: string): boolean {
     return true;
   } catch {
     return false;
+  }
+}
+
+/**
+ * Whether a path costs no more than what it is looked for in, times a little. Patterns of RFC 9535 are matched by
+ * going back and forth, and one “..” inside another looks through everything for each of everything.
+ */
+function isCheap(text: string): boolean {
+  let searches = 0;
+  let descents = 0;
+  walk(parsePath(text));
+  return searches === 0 && descents < 2;
+
+  function walk(node: unknown): void {
+    if (typeof node !== 'object' || node === null) return;
+    const { type, name } = node as { type?: string; name?: string };
+    if (type === 'FunctionExpr' && (name === 'search' || name === 'match')) searches += 1;
+    if (type === 'DescendantSegment') descents += 1;
+    for (const part of Object.values(node)) walk(part);
   }
 }
 

@@ -72,3 +72,34 @@ test('reading one that is wrong names it and every finding', () => {
   );
   expect(() => readProfile(text, 'here.yaml')).toThrow(/here\.yaml[\s\S]*id[\s\S]*timeoutSeconds/);
 });
+
+describe('a text that costs more than its size', () => {
+  test.each([
+    ['search', '$.account[?search(@.name, "(a+)+$")].id'],
+    ['match', '$.account[?match(@.name, "(a+)+$")].id'],
+    ['a look through everything for each of everything', '$..a..b'],
+  ])('%s is not offered in paths', (_, path) => {
+    const [finding] = changed('    id: $.account.id', `    id: '${path}'`);
+    expect(finding?.problem).toMatch(/are not offered/);
+  });
+
+  test('six thousand unknown words are told of in fifty findings, and at once', () => {
+    const began = performance.now();
+    const words = Array.from({ length: 6000 }, (_, n) => `w${n}: 1`).join('\n');
+    const found = changed('http:\n', `${words}\nhttp:\n`);
+    expect(found).toHaveLength(50);
+    expect(Math.max(...found.map(({ problem }) => problem.length))).toBeLessThan(500);
+    // Each of them once cost a look through all the others.
+    expect(performance.now() - began).toBeLessThan(20_000);
+  });
+
+  test('more than a profile can be, and aliases that unfold', () => {
+    expect(examineProfile(`${BRACKWATER}\n# ${'x'.repeat(250_000)}`)).toMatchObject({ ok: false });
+    const levels = Array.from({ length: 9 }, (_, n) => `a${n + 1}: &a${n + 1} [*a${n}, *a${n}, *a${n}, *a${n}]`).join(
+      '\n',
+    );
+    const reading = examineProfile(`a0: &a0 [lol]\n${levels}\n`);
+    expect(reading).toMatchObject({ ok: false });
+    expect(JSON.stringify(reading)).toMatch(/alias/i);
+  });
+});

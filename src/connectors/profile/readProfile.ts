@@ -4,6 +4,11 @@ import type { z } from 'zod';
 import type { Finding } from '../../core/finding';
 import { type Profile, profileSchema } from './schema';
 
+/** Characters; the longest that ships has a tenth of it. */
+const LONGEST_PROFILE = 200_000;
+/** Nobody reads more at once, and each costs a look through the text. */
+const MOST_FINDINGS = 50;
+
 export type Reading<Document> = { ok: true; profile: Document } | { ok: false; findings: Finding[] };
 export type ProfileReading = Reading<Profile>;
 
@@ -17,23 +22,34 @@ export function examineDocument<Document extends { credentials: { name: string }
   text: string,
   schema: z.ZodType<Document>,
 ): Reading<Document> {
+  if (text.length > LONGEST_PROFILE)
+    return {
+      ok: false,
+      findings: [finding(`The profile has more than ${LONGEST_PROFILE} characters.`, { from: 0, to: 1 })],
+    };
   const document = parseDocument(text, { lineCounter: new LineCounter(), prettyErrors: false });
   if (document.errors.length > 0) {
-    const findings = document.errors.map((error) =>
-      finding(error.message, { from: error.pos[0], to: Math.max(error.pos[1], error.pos[0] + 1) }),
-    );
+    const findings = document.errors
+      .slice(0, MOST_FINDINGS)
+      .map((error) => finding(error.message, { from: error.pos[0], to: Math.max(error.pos[1], error.pos[0] + 1) }));
     return { ok: false, findings };
   }
-  const result = schema.safeParse(document.toJS());
+  const value = valueOf(document);
+  if (value instanceof Error) return { ok: false, findings: [finding(value.message, { from: 0, to: 1 })] };
+  const result = schema.safeParse(value);
   if (result.success) {
     const unknown = unknownCredentials(result.data).map(({ name, path }) =>
       finding(`${path.join('.')}: the profile asks for no credential “${name}”`, placeOf(path)),
     );
     return unknown.length > 0 ? { ok: false, findings: unknown } : { ok: true, profile: result.data };
   }
-  const findings = result.error.issues.flatMap((issue) => {
-    const named = issue.code === 'unrecognized_keys' ? issue.keys.map((key) => [...issue.path, key]) : [issue.path];
-    return named.map((path) => finding(`${path.join('.') || 'The profile'}: ${issue.message}`, placeOf(path)));
+  const findings = result.error.issues.slice(0, MOST_FINDINGS).flatMap((issue) => {
+    const named =
+      issue.code === 'unrecognized_keys'
+        ? issue.keys.slice(0, MOST_FINDINGS).map((key) => [...issue.path, key])
+        : [issue.path];
+    const message = issue.message.length > 300 ? `${issue.message.slice(0, 300)}…` : issue.message;
+    return named.map((path) => finding(`${path.join('.') || 'The profile'}: ${message}`, placeOf(path)));
   });
   return { ok: false, findings };
 
@@ -45,6 +61,15 @@ export function examineDocument<Document extends { credentials: { name: string }
       if (range) return { from: range[0] ?? 0, to: range[1] ?? 1 };
     }
     return { from: 0, to: 1 };
+  }
+}
+
+/** The document as plain values; aliases that would unfold into far more than was written are refused (YAML 1.2.2 §3.2.2.2). */
+function valueOf(document: ReturnType<typeof parseDocument>): unknown {
+  try {
+    return document.toJS({ maxAliasCount: 50 });
+  } catch (error) {
+    return error as Error;
   }
 }
 
