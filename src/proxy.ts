@@ -31,5 +31,7 @@ export function proxy(request: NextRequest): NextResponse {
 
 /** Machines' addresses need no page headers and must not wait for them. */
 export const config = {
-  matcher: ['/((?!in/|hooks/|media/|calls/|chat/|schemas/|api/|live|health|_next/static|_next/image|icon.svg).*)'],
+  matcher: [
+    '/((?!in/|hooks/|media|compose/contacts/imports/upload|calls/|chat/|schemas/|api/|live|health|_next/static|_next/image|icon.svg).*)',
+  ],
 };

@@ -10,6 +10,7 @@ import { outliveTheLog } from '../operations/context';
 import { isReadable } from './address';
 import { API_ROOT, serveApi } from './api/serve';
 import { callersBehind } from './caller';
+import { guardOf } from './guard';
 import { CALLS_ROOT, HOOKS_ROOT, serveCall, serveHook } from './hooks';
 import { receiveInbound } from './inbound';
 import { web } from './runtime';
@@ -20,6 +21,7 @@ const port = Number(process.env.PORT ?? 3000);
 outliveTheLog();
 const { windgap, live } = await web();
 
+const guard = guardOf(windgap.config.publicUrl);
 const callers = callersBehind(windgap.config.trustedProxies);
 const app = next({ dev: false, dir: process.env.WINDGAP_HOME ?? process.cwd(), hostname, port });
 const pages = app.getRequestHandler();
@@ -49,9 +51,11 @@ pagesReady.catch((error: unknown) => {
 
 const server = createServer((request, response) => {
   // Nobody behind here has to know what to do with an address that means nothing.
+  guard.prepare(response);
   if (!isReadable(request.url)) return void response.writeHead(404).end();
   const machine = machines.find(({ prefix }) => request.url?.startsWith(prefix));
   if (machine) void machine.listen(request, response);
+  else if (!guard.isOurs(request)) response.writeHead(403).end('This was not sent by a page of this installation.');
   else {
     callers.settle(request);
     void pagesReady.then(() => pages(request, response));

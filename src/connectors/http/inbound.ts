@@ -45,18 +45,25 @@ function parseText(shape: Shape['texts'], form: AddressForm, entry: Json): TextI
     providerMessageId: required(entry, shape.providerMessageId),
     from: fromProvider(required(entry, shape.from), form),
     to: fromProvider(required(entry, shape.to), form),
-    text: media || shape.text === undefined ? (optional(entry, shape.text) ?? '') : required(entry, shape.text),
+    text: wordsOf(shape, entry, media),
     at: time(entry, shape.at),
     senderName: optional(entry, shape.senderName),
     media,
   };
 }
 
-/** Neither half is of use alone. */
+/** A file that is left out has its place in words, so that it is missed. */
+function wordsOf(shape: Shape['texts'], entry: Json, media: TextItem['media']): string {
+  if (media || shape.text === undefined) return optional(entry, shape.text) ?? '';
+  if (optional(entry, shape.media?.url) === undefined) return required(entry, shape.text);
+  return optional(entry, shape.text) || '[a file without a web address]';
+}
+
+/** Neither half is of use alone, and what is no web address leads a browser where nobody wants to be led. */
 function readMedia(shape: Shape['texts']['media'], entry: Json): TextItem['media'] {
   const url = optional(entry, shape?.url);
   const type = optional(entry, shape?.type);
-  return url && type ? { url, type } : undefined;
+  return url && type && /^https?:\/\//i.test(url) && URL.canParse(url) ? { url, type } : undefined;
 }
 
 function parseReceipts(shape: NonNullable<Shape['receipts']>, document: Json): ReceiptItem[] {

@@ -77,6 +77,21 @@ describe('with a time', () => {
     expect(judge(own, request({ 'x-time': 'soon', 'x-signature': signed('soon') }, 'hello'))).toBe('stale');
   });
 
+  test('an empty time is no time, however well it is signed', () => {
+    for (const time of ['', ' '])
+      expect(judge(own, request({ 'x-time': time, 'x-signature': signed(time) }, 'hello'))).toBe('missing');
+    const open = scheme({ parts: 't=(?P<timestamp>\\d*),s=(?P<signature>\\w+)', signed: '{{ timestamp }}.{{ body }}' });
+    expect(judge(open, request({ 'x-signature': `t=,s=${signed('')}` }, 'hello'))).toBe('missing');
+  });
+
+  test('the digest is all there is: nothing stands behind it', () => {
+    const right = signed(SECONDS);
+    const given = (signature: string) => judge(own, request({ 'x-time': SECONDS, 'x-signature': signature }, 'hello'));
+    expect(given(right.toUpperCase())).toBe('valid');
+    for (const behind of ['z', ' ', ',v2=forged', 'zz00']) expect(given(right + behind)).toBe('wrong');
+    expect(given(`${right.slice(0, -1)}z`)).toBe('wrong');
+  });
+
   test('another time than the signed one is wrong, and none at all is missing', () => {
     expect(judge(own, request({ 'x-time': String(NOW / 1000 - 1), 'x-signature': signed(SECONDS) }, 'hello'))).toBe(
       'wrong',

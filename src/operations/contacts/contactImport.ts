@@ -30,7 +30,7 @@ import {
 } from '../context';
 import { BATCH, carryOut, judge } from './importBatches';
 
-const LARGEST = 200 * 1024 * 1024;
+export const LARGEST_IMPORT = 200 * 1024 * 1024;
 const SAMPLES = 50;
 
 type Line = { ok: true; record: Record<string, string> } | { ok: false; reason: string };
@@ -49,7 +49,8 @@ export async function beginImport(
   const ending = input.name.split('.').at(-1)?.toLowerCase() ?? '';
   if (!['csv', 'tsv', 'txt', 'xlsx', 'vcf'].includes(ending))
     throw invalidText('file', 'This is no file of contacts.', 'Choose a CSV, an XLSX or a vCard file (.vcf).');
-  if (input.content.length > LARGEST) throw invalidText('file', 'The file is over 200 MB.', 'Import it in parts.');
+  if (input.content.length > LARGEST_IMPORT)
+    throw invalidText('file', 'The file is over 200 MB.', 'Import it in parts.');
   const at = ctx.now();
   const id = newId('imp', at);
   const file = `${id}.${ending}`;

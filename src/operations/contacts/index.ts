@@ -7,6 +7,7 @@ export {
   beginImport,
   cancelImport,
   getImport,
+  LARGEST_IMPORT,
   listImports,
   planImport,
   removeImportFiles,

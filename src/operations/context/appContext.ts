@@ -1,5 +1,5 @@
 /** What every operation works with: the store, the outside, the clock and the log of one process. */
-import { mkdirSync } from 'node:fs';
+import { chmodSync, mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import pino, { type Logger } from 'pino';
 import { benchClock } from '../../clock/bench';
@@ -83,7 +83,7 @@ export async function openAppContext(
   processName: string,
   options: StoreOptions = {},
 ): Promise<AppContext> {
-  mkdirSync(config.dataFolder, { recursive: true, mode: 0o700 });
+  closedFolder(config.dataFolder);
   mkdirSync(config.sheetsFolder, { recursive: true });
   const clock = config.clockFile ? benchClock(config.clockFile) : systemClock;
   const outside = outsideOf({ allowPrivate: config.allowPrivateAddresses, clock });
@@ -102,6 +102,16 @@ export async function openAppContext(
     clock,
     now: clock.now,
   };
+}
+
+/** Nobody else on the machine looks into it, whoever made it. Where it is not ours to close, it stays as it is. */
+function closedFolder(path: string): void {
+  mkdirSync(path, { recursive: true, mode: 0o700 });
+  try {
+    chmodSync(path, 0o700);
+  } catch {
+    // Somebody else's folder that was given to us.
+  }
 }
 
 /** The one engine of an installation holds this; undefined while another does. */

@@ -1,13 +1,13 @@
 /** Files that go with templates and replies: judged by what they hold, kept here, fetched by the platform. */
+import { randomBytes } from 'node:crypto';
 import { fileTypeFromBuffer } from 'file-type';
 import type { Media } from '../../core/delivery/media';
 import type { HeaderMedia } from '../../core/templates/template';
-import { newId } from '../../store/ids';
 import type { MediaFileRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, found, invalidText, requireRole } from '../context';
 
 /** More than any platform takes; what a platform takes is a finding of the template. */
-const LARGEST = 20_000_000;
+export const LARGEST_MEDIA = 20_000_000;
 
 /** Keeps a file. Its type is what its content shows, whatever its name says. */
 export async function keepMedia(
@@ -17,10 +17,11 @@ export async function keepMedia(
 ): Promise<HeaderMedia> {
   requireRole(actor, 'agent');
   if (content.length === 0) throw invalidText('file', 'The file is empty.', 'Choose another.');
-  if (content.length > LARGEST) throw invalidText('file', 'The file is over 20 MB.', 'Make it smaller.');
+  if (content.length > LARGEST_MEDIA) throw invalidText('file', 'The file is over 20 MB.', 'Make it smaller.');
   const type = (await fileTypeFromBuffer(content))?.mime ?? '';
   const at = ctx.now();
-  const file = { id: newId('fil', at), name: name.slice(0, 200), type, bytes: content.length };
+  // Whoever knows its id may fetch it, so nobody may guess it from another's: ids of one moment follow one another.
+  const file = { id: `fil_${randomBytes(20).toString('hex')}`, name: name.slice(0, 200), type, bytes: content.length };
   await ctx.store.write((unit) => unit.mediaFiles.insert([{ ...file, content, created_at: at }]));
   return file;
 }
