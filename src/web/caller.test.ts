@@ -1,7 +1,8 @@
 /** Whose word on who calls is taken. */
 import type { IncomingMessage } from 'node:http';
 import { expect, test } from 'vitest';
-import { callersBehind } from './caller';
+import { callersBehind, clientOf } from './caller';
+import { createOpenStreams } from './openStreams';
 
 const request = (peer: string, headers: Record<string, string> = {}) =>
   ({ socket: { remoteAddress: peer }, connection: { remoteAddress: peer }, headers }) as unknown as IncomingMessage;
@@ -33,4 +34,23 @@ test('a host that a stranger says it was forwarded for is forgotten; what a trus
 
 test('a network that cannot be read stops the start', () => {
   expect(() => callersBehind(['10.0.0.0/99'])).toThrow();
+});
+
+test('one household is one client, however many addresses its network gives it', () => {
+  expect(clientOf('2001:db8:1:2:3:4:5:6')).toBe(clientOf('2001:db8:1:2:ffff::1'));
+  expect(clientOf('2001:db8:1:2::1')).not.toBe(clientOf('2001:db8:1:3::1'));
+  expect(clientOf('::ffff:198.51.100.7')).toBe('198.51.100.7');
+  expect(clientOf('unknown')).toBe('unknown');
+});
+
+test('streams are counted by whose they are, and each is counted off once', () => {
+  const streams = createOpenStreams(2);
+  const first = streams.open('ines');
+  streams.open('ines');
+  expect(streams.open('ines')).toBeUndefined();
+  expect(streams.open('tomas')).toBeDefined();
+  first?.();
+  first?.();
+  expect(streams.open('ines')).toBeDefined();
+  expect(streams.open('ines')).toBeUndefined();
 });

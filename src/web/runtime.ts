@@ -6,6 +6,7 @@ import { createIntake, type Intake } from '../operations/inbound';
 import { createSender, type Sender } from '../operations/outbound';
 import { type CallCounter, createCallCounter } from './calls';
 import { createLiveFeed, type LiveFeed } from './liveFeed';
+import { createOpenStreams, type OpenStreams } from './openStreams';
 
 export interface Web {
   windgap: AppContext;
@@ -14,6 +15,8 @@ export interface Web {
   checkKey: KeyCheck;
   calls: CallCounter;
   live: LiveFeed;
+  /** Pages of people that hear of changes. */
+  liveStreams: OpenStreams;
   chat: Chat;
 }
 
@@ -33,6 +36,7 @@ async function open(): Promise<Web> {
     checkKey: createKeyCheck(ctx),
     calls: createCallCounter(ctx.config.callsPerMinute, ctx.now),
     live: createLiveFeed(ctx),
+    liveStreams: createOpenStreams(30),
     chat: createChat(ctx),
   };
 }

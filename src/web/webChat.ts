@@ -7,15 +7,20 @@ import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { ChatRefusal } from '../operations/channels';
+import { clientOf } from './caller';
+import { createOpenStreams } from './openStreams';
 import { readBody } from './readBody';
 import { web } from './runtime';
 
 const LARGEST = 16 * 1024;
 const KEEP_ALIVE = 15_000;
 
+/** An office or a school may sit behind one address. */
+const streams = createOpenStreams(200);
+
 let widget: { script: string; tag: string } | undefined;
 
-export async function serveChat(request: Request): Promise<Response> {
+export async function serveChat(request: Request, from: string): Promise<Response> {
   const url = new URL(request.url);
   const [, , token = '', part = ''] = url.pathname.split('/');
   if (token === 'widget.js') return serveWidget(request);
@@ -28,14 +33,14 @@ export async function serveChat(request: Request): Promise<Response> {
   const channel = admitted.value;
   const allowed = origin as string;
   if (request.method === 'GET' && part === 'face') return json(chat.face(channel), allowed);
-  if (request.method === 'GET' && part === 'stream') return stream(request, url, channel, allowed);
+  if (request.method === 'GET' && part === 'stream') return stream(request, url, channel, allowed, clientOf(from));
   if (request.method !== 'POST') return refuse({ status: 404, reason: 'not found' }, allowed);
 
   const body = await readBody(request, LARGEST);
   const given = body && readJson(body);
   if (!given) return refuse({ status: body ? 400 : 413, reason: 'the body cannot be read' }, allowed);
   if (part === 'begin') {
-    const begun = await chat.begin(channel, allowed, given);
+    const begun = await chat.begin(channel, { origin: allowed, client: clientOf(from) }, given);
     return begun.ok ? json(begun.value, allowed) : refuse(begun.refusal, allowed);
   }
   const visitor = await chat.visitorOf(channel, given.key);
@@ -72,10 +77,13 @@ async function stream(
   url: URL,
   channel: Parameters<Awaited<ReturnType<typeof web>>['chat']['face']>[0],
   origin: string,
+  client: string,
 ): Promise<Response> {
   const { chat, live, windgap } = await web();
   const visitor = await chat.visitorOf(channel, url.searchParams.get('key'));
   if (!visitor) return refuse({ status: 403, reason: 'begin first' }, origin);
+  const close = streams.open(client);
+  if (!close) return refuse({ status: 429, reason: 'too many windows are open' }, origin);
   const encoder = new TextEncoder();
   let last = request.headers.get('last-event-id') ?? url.searchParams.get('after') ?? '';
   let sending: Promise<void> = Promise.resolve();
@@ -100,6 +108,7 @@ async function stream(
       request.signal.addEventListener('abort', () => {
         timer.cancel();
         end();
+        close();
         try {
           controller.close();
         } catch {

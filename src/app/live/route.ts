@@ -5,8 +5,11 @@ import { web } from '../_server/windgap';
 const KEEP_ALIVE = 15_000;
 
 export async function GET(request: Request): Promise<Response> {
-  if (!(await currentPerson())) return new Response(null, { status: 401 });
-  const { live, windgap } = await web();
+  const person = await currentPerson();
+  if (!person) return new Response(null, { status: 401 });
+  const { live, liveStreams, windgap } = await web();
+  const close = liveStreams.open(person.id);
+  if (!close) return new Response(null, { status: 429, headers: { 'retry-after': '30' } });
   const encoder = new TextEncoder();
   const stream = new ReadableStream({
     start(controller) {
@@ -20,6 +23,7 @@ export async function GET(request: Request): Promise<Response> {
       request.signal.addEventListener('abort', () => {
         timer.cancel();
         end();
+        close();
         try {
           controller.close();
         } catch {

@@ -1,5 +1,6 @@
 /** Web chats: made for a website, talked to by visitors' browsers, answered like every other channel. */
 import { createHash, randomBytes } from 'node:crypto';
+import { LRUCache } from 'lru-cache';
 import { normaliseAddress } from '../../core/addresses/address';
 import {
   type ChatFace,
@@ -151,7 +152,7 @@ export interface Chat {
   face(channel: ChannelRow): ChatFace;
   begin(
     channel: ChannelRow,
-    origin: string,
+    from: { origin: string; client: string },
     given: { key?: unknown; name?: unknown; phone?: unknown; consent?: unknown },
   ): Promise<ChatAnswer<{ key: string; returning: boolean }>>;
   visitorOf(channel: ChannelRow, key: unknown): Promise<ChatVisitorRow | undefined>;
@@ -162,12 +163,17 @@ export interface Chat {
 }
 
 const LONGEST_TEXT = 2000;
-/** Messages of one visitor, and new visitors of one chat, in a minute. */
-const MOST_A_MINUTE = { texts: 20, visitors: 60 };
+/**
+ * In a minute: messages and notes of what was shown of one visitor, new visitors of one client, and of one chat. A client
+ * may be a whole school; a chat's own limit is for floods from everywhere, so that one client is at its end long before.
+ */
+const MOST_A_MINUTE = { texts: 20, shown: 120, visitors: 20, visitorsOfAll: 2000 };
+/** Clients and visitors that are counted at a time; those that did nothing for longest are forgotten. */
+const MOST_COUNTED = 50_000;
 const FACE_NOTED_EVERY = 30_000;
 
 export function createChat(ctx: AppContext): Chat {
-  const counts = new Map<string, { minute: number; n: number }>();
+  const counts = new LRUCache<string, { minute: number; n: number }>({ max: MOST_COUNTED });
   const notedAt = new Map<string, number>();
   const store = createBatcher<InboundRequestRow, void>(async (rows) => {
     await ctx.store.append('inbound', rows);
@@ -178,7 +184,6 @@ export function createChat(ctx: AppContext): Chat {
   /** False when this was done too often in this minute. */
   function within(key: string, most: number): boolean {
     const minute = Math.floor(ctx.now() / 60_000);
-    if (counts.size > 10_000) counts.clear();
     const count = counts.get(key);
     const n = count?.minute === minute ? count.n + 1 : 1;
     counts.set(key, { minute, n });
@@ -244,7 +249,7 @@ export function createChat(ctx: AppContext): Chat {
       return { ...face, ink: inkOn(face.colour) };
     },
 
-    async begin(channel, origin, given) {
+    async begin(channel, { origin, client }, given) {
       const settings = channel.settings as WebChatSettings;
       const known = await this.visitorOf(channel, given.key);
       const at = ctx.now();
@@ -254,10 +259,15 @@ export function createChat(ctx: AppContext): Chat {
       }
       const refuse = (status: ChatRefusal['status'], reason: string) =>
         ({ ok: false, refusal: { status, reason } }) as const;
-      if (!within(channel.id, MOST_A_MINUTE.visitors)) return refuse(429, 'too many at once; try again in a minute');
       if (settings.consentText && given.consent !== true) return refuse(422, 'consent is needed first');
       const phone = settings.askPhone ? readPhone(given.phone, channel) : { ok: true as const, value: null };
       if (!phone.ok) return refuse(422, phone.reason);
+      // Only what would have been begun counts, and first against whoever asks.
+      if (
+        !within(`${channel.id} ${client}`, MOST_A_MINUTE.visitors) ||
+        !within(channel.id, MOST_A_MINUTE.visitorsOfAll)
+      )
+        return refuse(429, 'too many at once; try again in a minute');
       const key = randomBytes(24).toString('base64url');
       await ctx.store.write(async (unit) => {
         await unit.visitors.insert([
@@ -296,6 +306,7 @@ export function createChat(ctx: AppContext): Chat {
 
     async seen(channel, visitor, ids, state) {
       if (!Array.isArray(ids) || ids.length === 0 || ids.length > 50) return;
+      if (!within(`shown ${visitor.id}`, MOST_A_MINUTE.shown)) return;
       const wanted = ids.filter((id): id is string => typeof id === 'string');
       const own = await ctx.store.messages.all({ id: wanted, recipient: visitor.id, direction: 'out' });
       if (own.length > 0) await store(row(channel, { shown: { ids: own.map((message) => message.id), state } }));

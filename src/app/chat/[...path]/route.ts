@@ -1,6 +1,6 @@
-/** The web chat where Next.js serves alone (development); otherwise the web process answers it in front of Next.js. */
 import { serveChat } from '../../../web/webChat';
+import { asRoute } from '../../_server/asRoute';
 
-const serve = (request: Request): Promise<Response> => serveChat(request);
+const serve = asRoute(serveChat);
 
 export { serve as GET, serve as OPTIONS, serve as POST };
