@@ -1,7 +1,8 @@
 /** Whose word on who calls is taken. */
 import type { IncomingMessage } from 'node:http';
 import { expect, test } from 'vitest';
-import { callersBehind, clientOf } from './caller';
+import { clientOf } from '../core/addresses/client';
+import { callersBehind } from './caller';
 import { createOpenStreams } from './openStreams';
 
 const request = (peer: string, headers: Record<string, string> = {}) =>

@@ -1,21 +1,9 @@
 /** Who calls: the peer itself, or whom a proxy in front of us names, where that proxy is trusted to. */
 import type { IncomingMessage } from 'node:http';
-import ipaddr from 'ipaddr.js';
 import proxyAddress from 'proxy-addr';
 
 /** What proxies say of a request, and what anybody may write into one. */
 const SAID_BY_PROXIES = ['forwarded', 'x-forwarded-host', 'x-forwarded-proto', 'x-forwarded-port', 'x-real-ip'];
-
-/** Who counts as one caller: an address, or of IPv6 the network a household is given (RFC 6177). */
-export function clientOf(address: string): string {
-  if (!ipaddr.isValid(address)) return address;
-  const read = ipaddr.process(address);
-  if (read.kind() === 'ipv4') return read.toString();
-  return `${(read as ipaddr.IPv6).parts
-    .slice(0, 4)
-    .map((part) => part.toString(16))
-    .join(':')}::/64`;
-}
 
 export interface Callers {
   /** The address a request really comes from. */

@@ -6,8 +6,8 @@
 import { createHash } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { clientOf } from '../core/addresses/client';
 import type { ChatRefusal } from '../operations/channels';
-import { clientOf } from './caller';
 import { createOpenStreams } from './openStreams';
 import { readBody } from './readBody';
 import { web } from './runtime';

@@ -4,6 +4,7 @@
  */
 
 import type { Connector, Credentials, InboundHttpRequest, InboundItem } from '../../connectors/connector';
+import { clientOf } from '../../core/addresses/client';
 import type { CauseCode } from '../../core/delivery/causes';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
@@ -14,6 +15,7 @@ import { type AppContext, noteChanges } from '../context';
 import { credentialsInForce, syncProfiles } from '../profiles';
 import { fault, recordFacts } from '../proofs';
 import { noteSetAside } from '../workQueue';
+import { createRefusedBudget } from './refusedBudget';
 
 export const LARGEST_INBOUND = 256 * 1024;
 
@@ -50,6 +52,7 @@ export type Intake = (request: InboundHttp) => Promise<IntakeAnswer>;
 
 export function createIntake(ctx: AppContext): Intake {
   const lines = new Map<string, { line: Line; readAt: number }>();
+  const budget = createRefusedBudget(ctx.now);
   const store = createBatcher<InboundRequestRow, void>(async (rows) => {
     const refused = rows.filter((row) => row.cause !== null);
     if (refused.length === 0) await ctx.store.append('inbound', rows);
@@ -78,6 +81,10 @@ export function createIntake(ctx: AppContext): Intake {
     const receivedAt = ctx.now();
     const judged = judge(line, request, receivedAt, ctx.config.publicUrl);
     if (judged.echo !== undefined) await noteChallenge(ctx, line.channel, receivedAt);
+    const unsigned = judged.state === 'refused' && judged.cause !== undefined && judged.cause.startsWith('signature-');
+    const body = request.body ?? Buffer.alloc(0);
+    const kept = unsigned ? budget.keep(line.channel.id, clientOf(request.remoteAddress ?? ''), body.length) : 'whole';
+    if (kept === 'not') return judged;
     await store({
       id: newId('inb', receivedAt),
       channel_id: line.channel.id,
@@ -87,13 +94,18 @@ export function createIntake(ctx: AppContext): Intake {
       path: request.path,
       query: request.query,
       headers: request.headers,
-      body: request.body ?? Buffer.alloc(0),
+      body: kept === 'whole' ? body : Buffer.alloc(0),
       remote_address: request.remoteAddress,
       signature: judged.signature,
       answer_status: judged.status,
       state: judged.state,
       cause: judged.cause ?? null,
-      outcome: judged.cause ? { reason: judged.reason } : null,
+      outcome: judged.cause
+        ? {
+            reason:
+              kept === 'last' ? `${judged.reason}; so many came that no more are kept within this hour` : judged.reason,
+          }
+        : null,
       processed_at: null,
     });
     return judged;
