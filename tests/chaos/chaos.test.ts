@@ -53,7 +53,7 @@ test('nothing is lost, doubled or stuck, whatever goes wrong meanwhile', async (
   mark('at rest');
   const verdict = await checkAll(world, traffic.ledger);
   console.log(
-    `seed ${SEED}, ${Math.round((performance.now() - began) / 1000)} s: ${verdict.ordered} ordered, ${verdict.typed} typed, ${aside} set aside and processed again, ${verdict.uncertain} over the trunk uncertain, ${verdict.brought} brought again by the carrier`,
+    `seed ${SEED}, ${Math.round((performance.now() - began) / 1000)} s: ${verdict.ordered} ordered, ${verdict.typed} typed, ${aside} set aside and processed again, ${verdict.uncertain} over the trunk uncertain, ${verdict.brought} brought again by the carrier, ${verdict.unreached} given up by the provider as nobody listened`,
   );
   console.log([...met].map(([name, n]) => `${name}: ${n}`).join('; '));
   expect(traffic.ledger.refused).toEqual([]);

@@ -12,6 +12,8 @@ export interface Verdict {
   uncertain: number;
   /** Texts a carrier brought again because the answer to the first was cut off: a deliver_sm has no id to know it by. */
   brought: number;
+  /** Texts their provider gave up because nobody listened at any of its tries, which a jumping clock makes follow on one another. */
+  unreached: number;
   ordered: number;
   typed: number;
 }
@@ -33,9 +35,14 @@ export async function checkAll({ house, app }: World, { ordered, typed }: Ledger
   const provider = counted((await bench.texts()).filter(({ direction }) => direction === 'out'));
   const carrier = counted(await bench.ostrelTexts());
   const givenUp = await bench.givenUp();
+  const triedInVain = (words: string) => givenUp.find(({ body }) => JSON.stringify(body).includes(`"${words}"`));
+  /** Nobody was there to take it, so nobody took it and lost it. */
+  const neverReached = (words: string) =>
+    typed.get(words) === 'provider' &&
+    triedInVain(words)?.answers.every((answer) => answer === 'ECONNREFUSED') === true;
   /** Evidence of a text that never came in: what its provider was answered, and what is stored of it. */
   async function whatBecameOf(words: string): Promise<string> {
-    const tried = givenUp.find(({ body }) => JSON.stringify(body).includes(`"${words}"`));
+    const tried = triedInVain(words);
     const stored = await ctx.store.select<Record<string, unknown>>(
       `SELECT id, state, cause, signature, answer_status, received_at, processed_at, outcome FROM inbound_requests
         WHERE instr(CAST(body AS TEXT), :words) > 0`,
@@ -45,6 +52,7 @@ export async function checkAll({ house, app }: World, { ordered, typed }: Ledger
   }
   let uncertain = 0;
   let brought = 0;
+  let unreached = 0;
   for (const [words, way] of ordered) {
     const [message, ...more] = out.get(words) ?? [];
     const copies = (way === 'trunk' ? carrier : provider).get(words) ?? 0;
@@ -59,7 +67,8 @@ export async function checkAll({ house, app }: World, { ordered, typed }: Ledger
   }
   for (const [words, way] of typed) {
     const n = inbound.get(words)?.length ?? 0;
-    if (n === 0) lost.push(`${words}: typed (${way}), and it never came in; ${await whatBecameOf(words)}`);
+    if (n === 0 && neverReached(words)) unreached += 1;
+    else if (n === 0) lost.push(`${words}: typed (${way}), and it never came in; ${await whatBecameOf(words)}`);
     if (n > 1 && way === 'trunk' && (await overSeveralLinks(ctx, inbound.get(words) ?? []))) brought += 1;
     else if (n > 1) doubled.push(`${words}: typed once (${way}), in ${n} times`);
     if (n > 0 && !app.texts.has(words)) lost.push(`${words}: in, and the app was never told`);
@@ -72,7 +81,7 @@ export async function checkAll({ house, app }: World, { ordered, typed }: Ledger
             (SELECT count(*) FROM failed_work WHERE aside_at IS NOT NULL AND ended_at IS NULL) AS aside`,
   );
   for (const [name, n] of Object.entries(open ?? {})) if (n > 0) stuck.push(`${n} ${name}`);
-  return { lost, doubled, stuck, uncertain, brought, ordered: ordered.size, typed: typed.size };
+  return { lost, doubled, stuck, uncertain, brought, unreached, ordered: ordered.size, typed: typed.size };
 }
 
 function counted(texts: readonly { text: string }[]): Map<string, number> {
