@@ -8,12 +8,12 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { clientOf } from '../core/addresses/client';
 import type { ChatRefusal } from '../operations/channels';
+import { eventStream } from './eventStream';
 import { createOpenStreams } from './openStreams';
 import { readBody } from './readBody';
 import { web } from './runtime';
 
 const LARGEST = 16 * 1024;
-const KEEP_ALIVE = 15_000;
 
 /** An office or a school may sit behind one address. */
 const streams = createOpenStreams(200);
@@ -84,12 +84,12 @@ async function stream(
   if (!visitor) return refuse({ status: 403, reason: 'begin first' }, origin);
   const close = streams.open(client);
   if (!close) return refuse({ status: 429, reason: 'too many windows are open' }, origin);
-  const encoder = new TextEncoder();
   let last = request.headers.get('last-event-id') ?? url.searchParams.get('after') ?? '';
   let sending: Promise<void> = Promise.resolve();
-  const body = new ReadableStream({
-    start(controller) {
-      const push = (text: string) => controller.enqueue(encoder.encode(text));
+  return eventStream(request, windgap.clock, {
+    retry: 1500,
+    headers: cors(origin),
+    begin(push) {
       const send = async () => {
         for (const message of await chat.messagesAfter(visitor, last)) {
           last = message.id;
@@ -99,26 +99,15 @@ async function stream(
       const inTurn = () => {
         sending = sending.then(send).catch(() => undefined);
       };
-      push('retry: 1500\n\n');
       const end = live.listen(Number.MAX_SAFE_INTEGER, (changes) => {
         if (changes.some(({ topic }) => topic === 'message')) inTurn();
       });
       inTurn();
-      const timer = windgap.clock.every(KEEP_ALIVE, () => push(': still here\n\n'));
-      request.signal.addEventListener('abort', () => {
-        timer.cancel();
+      return () => {
         end();
         close();
-        try {
-          controller.close();
-        } catch {
-          // The browser has closed it already.
-        }
-      });
+      };
     },
-  });
-  return new Response(body, {
-    headers: { ...cors(origin), 'content-type': 'text/event-stream', 'cache-control': 'no-store' },
   });
 }
 

@@ -1,0 +1,38 @@
+/** Server-sent events (WHATWG HTML §9.2): an answer that stays open until the browser goes away. */
+import type { Clock } from '../clock/clock';
+
+/** Proxies end what is silent for longer. */
+const KEEP_ALIVE = 15_000;
+
+interface EventStream {
+  /** Milliseconds after which a browser that was cut off comes again. */
+  retry: number;
+  headers?: Record<string, string>;
+  /** Begins to push pieces of the stream; what it gives back is called once, when it is over. */
+  begin(push: (text: string) => void): () => void;
+}
+
+/** The answer, with a sign of life every fifteen seconds. */
+export function eventStream(request: Request, clock: Clock, { retry, headers, begin }: EventStream): Response {
+  const encoder = new TextEncoder();
+  const body = new ReadableStream({
+    start(controller) {
+      const push = (text: string) => controller.enqueue(encoder.encode(text));
+      push(`retry: ${retry}\n\n`);
+      const end = begin(push);
+      const timer = clock.every(KEEP_ALIVE, () => push(': still here\n\n'));
+      request.signal.addEventListener('abort', () => {
+        timer.cancel();
+        end();
+        try {
+          controller.close();
+        } catch {
+          // The browser has closed it already.
+        }
+      });
+    },
+  });
+  return new Response(body, {
+    headers: { ...headers, 'content-type': 'text/event-stream', 'cache-control': 'no-store' },
+  });
+}
