@@ -65,9 +65,9 @@ export function examineDocument<Document extends { credentials: { name: string }
 }
 
 /** The document as plain values; aliases that would unfold into far more than was written are refused (YAML 1.2.2 §3.2.2.2). */
-function valueOf(document: ReturnType<typeof parseDocument>): unknown {
+function valueOf(written: ReturnType<typeof parseDocument>): unknown {
   try {
-    return document.toJS({ maxAliasCount: 50 });
+    return written.toJS({ maxAliasCount: 50 });
   } catch (error) {
     return error as Error;
   }

@@ -12,7 +12,7 @@
  */
 
 import smpp, { type Session } from 'smpp';
-import type { Clock, Timer } from '../../clock/clock';
+import type { Timer } from '../../clock/clock';
 import { cause } from '../../core/delivery/causes';
 import { textsAhead } from '../../core/pacing/prefetch';
 import { newRateLimiter, noteUsed, paceNow, take } from '../../core/pacing/rateLimiter';
