@@ -34,7 +34,7 @@ export function examineDocument<Document extends { credentials: { name: string }
       .map((error) => finding(error.message, { from: error.pos[0], to: Math.max(error.pos[1], error.pos[0] + 1) }));
     return { ok: false, findings };
   }
-  const value = valueOf(document);
+  const value = plainValue(document);
   if (value instanceof Error) return { ok: false, findings: [finding(value.message, { from: 0, to: 1 })] };
   const result = schema.safeParse(value);
   if (result.success) {
@@ -65,7 +65,7 @@ export function examineDocument<Document extends { credentials: { name: string }
 }
 
 /** The document as plain values; aliases that would unfold into far more than was written are refused (YAML 1.2.2 §3.2.2.2). */
-function valueOf(written: ReturnType<typeof parseDocument>): unknown {
+function plainValue(written: ReturnType<typeof parseDocument>): unknown {
   try {
     return written.toJS({ maxAliasCount: 50 });
   } catch (error) {
