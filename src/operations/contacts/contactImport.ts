@@ -14,6 +14,7 @@ import { columnNames, rowRecord } from '../../core/sheets/rows';
 import { newId } from '../../store/ids';
 import type { ImportLineRow, ImportRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
+import { BrokenOff } from '../../workers/apart';
 import {
   type Actor,
   type AppContext,
@@ -157,6 +158,8 @@ export async function workImports(ctx: AppContext, leaveOff: () => boolean): Pro
     try {
       await workThrough(ctx, row, leaveOff);
     } catch (error) {
+      // It goes on where it ended, with the next start.
+      if (error instanceof BrokenOff) return undefined;
       const problem = error instanceof SheetError ? error.message : 'The file could not be processed; see the log.';
       if (!(error instanceof SheetError)) ctx.log.error({ err: error, import: row.id }, 'an import failed');
       await ctx.store.write(async (unit) => {

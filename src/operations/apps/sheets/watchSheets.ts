@@ -8,6 +8,7 @@ import { join } from 'node:path';
 import { fileMark, formatOf, SheetError } from '../../../connectors/sheets/sheetFile';
 import type { SheetRow } from '../../../store/schema/rows';
 import { isStoreTrouble } from '../../../store/trouble';
+import { BrokenOff } from '../../../workers/apart';
 import { type AppContext, noteChanges } from '../../context';
 import { fault, recordFacts } from '../../proofs';
 import { createBeside } from '../../workQueue';
@@ -69,7 +70,8 @@ async function lookAt(ctx: AppContext, sheet: SheetRow): Promise<void> {
     }
     await writeResults(ctx, sheet.id);
   } catch (error) {
-    if (error instanceof SheetChanged) return;
+    // Changed meanwhile, or left with the process: it is read anew.
+    if (error instanceof SheetChanged || error instanceof BrokenOff) return;
     // What is the store's own trouble is no fault of the sheet's, and passes.
     if (isStoreTrouble(error)) return ctx.log.error({ err: error, sheet: sheet.id }, 'a sheet could not be noted');
     const foreseen = error instanceof SheetError;
