@@ -33,6 +33,11 @@ test('a host that a stranger says it was forwarded for is forgotten; what a trus
   expect(proxy.headers).toMatchObject(said);
 });
 
+test('a caller who has gone already is unknown, and nothing else', () => {
+  const gone = request(undefined as never, { 'x-forwarded-for': '203.0.113.9' });
+  expect(callersBehind(['10.0.0.0/8']).addressOf(gone)).toBe('unknown');
+});
+
 test('a network that cannot be read stops the start', () => {
   expect(() => callersBehind(['10.0.0.0/99'])).toThrow();
 });

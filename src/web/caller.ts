@@ -15,7 +15,8 @@ export interface Callers {
 /** @param trusted addresses and networks (CIDR) of proxies in front of us; throws when one cannot be read */
 export function callersBehind(trusted: readonly string[]): Callers {
   const isTrusted = proxyAddress.compile([...trusted]);
-  const addressOf = (request: IncomingMessage) => proxyAddress(request, isTrusted);
+  // Whoever has gone already has no address any more, whatever the types say.
+  const addressOf = (request: IncomingMessage) => (proxyAddress(request, isTrusted) as string | undefined) ?? 'unknown';
   return {
     addressOf,
     settle(request) {

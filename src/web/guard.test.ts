@@ -3,7 +3,7 @@ import type { IncomingMessage } from 'node:http';
 import { expect, test } from 'vitest';
 import { guardOf } from './guard';
 
-const { isOurs } = guardOf('https://windgap.mossgate.example');
+const { isOurs, vouch } = guardOf('https://windgap.mossgate.example');
 const request = (method: string, headers: Record<string, string>) =>
   ({ method, headers: { host: 'windgap.mossgate.example', ...headers } }) as unknown as IncomingMessage;
 
@@ -24,4 +24,13 @@ test.each([
   ['a link from anywhere', 'GET', { 'sec-fetch-site': 'cross-site' }, true],
 ])('%s', (_, method, headers, ours) => {
   expect(isOurs(request(method, headers))).toBe(ours);
+});
+
+test('what was found right is told to those behind, and only of what changes something', () => {
+  const form = request('POST', { host: 'inner', origin: 'https://windgap.mossgate.example' });
+  vouch(form);
+  expect(form.headers['x-forwarded-host']).toBe('windgap.mossgate.example');
+  const read = request('GET', { host: 'inner', origin: 'https://elsewhere.example' });
+  vouch(read);
+  expect(read.headers['x-forwarded-host']).toBeUndefined();
 });

@@ -9,6 +9,8 @@ export interface Guard {
   prepare(response: ServerResponse): void;
   /** Whether a page of ours sent this: what only reads is anybody's, and what no browser sent has no page behind it. */
   isOurs(request: IncomingMessage): boolean;
+  /** Tells those behind, who compare the page's host with the one that was called, what was found right here: a proxy may call us by another name. */
+  vouch(request: IncomingMessage): void;
 }
 
 export function guardOf(publicUrl: string): Guard {
@@ -27,6 +29,11 @@ export function guardOf(publicUrl: string): Guard {
       if (origin === undefined) return true;
       const host = URL.canParse(origin) ? new URL(origin).host : '';
       return host === ownHost || host === headers.host;
+    },
+    vouch({ method = 'GET', headers }) {
+      const { origin } = headers;
+      if (method === 'GET' || method === 'HEAD' || origin === undefined) return;
+      headers['x-forwarded-host'] = new URL(origin).host;
     },
   };
 }

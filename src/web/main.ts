@@ -58,6 +58,7 @@ const server = createServer((request, response) => {
   else if (!guard.isOurs(request)) response.writeHead(403).end('This was not sent by a page of this installation.');
   else {
     callers.settle(request);
+    guard.vouch(request);
     void pagesReady.then(() => pages(request, response));
   }
 });
