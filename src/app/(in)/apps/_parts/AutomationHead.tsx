@@ -19,8 +19,8 @@ interface AutomationHeadProps {
 export function AutomationHead({ children, actions, admin, disabledAt, onSwitch, id }: AutomationHeadProps) {
   const on = disabledAt === null;
   return (
-    <div className="mb-3 flex flex-wrap items-start justify-between gap-3 text-[13px]">
-      <div>{children}</div>
+    <div className="flex flex-wrap items-start justify-between gap-3 text-[13px] not-last:mb-3">
+      <div className="min-w-0 flex-1 basis-80">{children}</div>
       {admin && (
         <span className="flex gap-2">
           {actions}
