@@ -76,7 +76,7 @@ export function Trial({ text, accounts }: { text: string; accounts: [string, str
   }
 
   return (
-    <Section title="Try each part" id="try" aside="Nothing is kept of it.">
+    <Section title="Try each part" id="try" aside="The audit keeps who tried what, and nothing else.">
       <Panel className="grid gap-3 p-4">
         {accounts.length > 0 && (
           <Choice
