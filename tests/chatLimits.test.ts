@@ -3,6 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { WEB_CHAT_START } from '../src/core/connect/webChat';
 import { type Chat, createChat, openWebChat } from '../src/operations/channels/webChat';
 import { SYSTEM } from '../src/operations/context/actor';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import type { ChannelRow } from '../src/store/schema/rows';
 import { type Installation, startInstallation } from './harness/processes';
 
@@ -19,7 +20,8 @@ beforeAll(async () => {
   });
   channel = (await house.ctx.store.channels.one({ id })) as ChannelRow;
   // One minute, so that none ends in between.
-  chat = createChat({ ...house.ctx, now: () => 1_800_000_000_000 });
+  const at = { ...house.ctx, now: () => 1_800_000_000_000 };
+  chat = createChat(at, createSender(at));
 });
 afterAll(() => house.stop());
 

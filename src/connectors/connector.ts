@@ -8,6 +8,7 @@ import type { AccountFacts, NumberFacts, Requirements } from '../core/connect/fa
 import type { CauseCode } from '../core/delivery/causes';
 import type { Media } from '../core/delivery/media';
 import type { Finding } from '../core/finding';
+import type { PriceLine } from '../core/limits/prices';
 import type { TemplateRules } from '../core/templates/rules';
 import type { Category, Template } from '../core/templates/template';
 import type { TrunkDialect, TrunkSettings } from './smpp/dialect';
@@ -72,6 +73,8 @@ export interface OutboundText {
   sender: string;
   recipient: string;
   text: string;
+  /** What records of it say in place of the text: it carries a code that is for its recipient alone. */
+  shown?: string;
   /** Only where the connector carries files of this type. */
   media?: Media;
   /** Where the provider posts this message's receipts. */
@@ -236,6 +239,8 @@ export interface Connector {
   /** Whose the address is: each number's own, or one for the whole account. */
   readonly inboundBelongsTo: 'number' | 'account';
   readonly limits: Limits;
+  /** What its texts cost, as its profile says; none where it says nothing. */
+  readonly prices: readonly PriceLine[];
   /** Media types of the files that may go with a text; none where there is no way to send one. */
   readonly mediaTypes: readonly string[];
   readonly requires: Requirements;

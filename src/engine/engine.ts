@@ -5,11 +5,13 @@ import { createFeedReader, recoverFeeds } from '../operations/apps/feeds';
 import { createSheetWatch } from '../operations/apps/sheets';
 import { recoverDeliveries } from '../operations/apps/webhooks';
 import { createRunner, recoverRuns } from '../operations/automations';
+import { endCodes } from '../operations/codes';
 import { removeImportFiles, workImports } from '../operations/contacts';
 import { type AppContext, pruneChanges, type Work } from '../operations/context';
 import { closeIdle } from '../operations/conversations';
 import { createTestRunner } from '../operations/deliveryTests';
 import { processInbound } from '../operations/inbound';
+import { pruneCounts } from '../operations/limits';
 import { createSender, pruneIdempotency, recoverClaims } from '../operations/outbound';
 import { syncProfiles } from '../operations/profiles';
 import { createReadinessMonitor } from '../operations/readiness';
@@ -73,6 +75,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const readiness = loop('readiness', () => monitor.round());
   const chores: Record<string, () => Promise<unknown>> = {
     'changes told': () => pruneChanges(ctx),
+    'counts of what was sent': () => pruneCounts(ctx),
+    'codes that ran out': () => endCodes(ctx),
     'idempotency keys': () => pruneIdempotency(ctx),
     'PDUs of trunks': () => prunePdus(ctx),
     'what is no longer kept': () => prune(ctx, isStopping),

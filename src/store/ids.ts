@@ -34,6 +34,7 @@ export type IdPrefix =
   | 'acc'
   | 'num'
   | 'chn'
+  | 'cod'
   | 'con'
   | 'cnv'
   | 'msg'

@@ -29,14 +29,15 @@ export function web(): Promise<Web> {
 
 async function open(): Promise<Web> {
   const ctx = await openAppContext(configFromEnvironment(process.env), 'web');
+  const send = createSender(ctx);
   return {
     windgap: ctx,
     intake: createIntake(ctx),
-    send: createSender(ctx),
+    send,
     checkKey: createKeyCheck(ctx),
     calls: createCallCounter(ctx.config.callsPerMinute, ctx.now),
     live: createLiveFeed(ctx),
     liveStreams: createOpenStreams(30),
-    chat: createChat(ctx),
+    chat: createChat(ctx, send),
   };
 }

@@ -45,6 +45,14 @@ export async function serveChat(request: Request, from: string): Promise<Respons
   }
   const visitor = await chat.visitorOf(channel, given.key);
   if (!visitor) return refuse({ status: 403, reason: 'begin first' }, allowed);
+  if (part === 'confirm') {
+    const confirmed = await chat.confirm(channel, visitor, given.code);
+    return confirmed.ok ? json(confirmed.value, allowed) : refuse(confirmed.refusal, allowed);
+  }
+  if (part === 'code') {
+    const sent = await chat.codeAgain(channel, visitor, clientOf(from));
+    return sent.ok ? json(sent.value, allowed) : refuse(sent.refusal, allowed);
+  }
   if (part === 'say') {
     const said = await chat.say(channel, visitor, given);
     return said.ok ? json({}, allowed, 202) : refuse(said.refusal, allowed);

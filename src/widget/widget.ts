@@ -31,6 +31,7 @@ label{display:grid;gap:2px;font-size:13px}
 label.tick{display:flex;gap:8px;align-items:start}
 input:not([type=checkbox]),textarea{width:100%;padding:7px 9px;border:1px solid #76838b;border-radius:4px;background:#fff}
 textarea{resize:none}
+.row{display:flex;gap:8px}
 .note{margin:0;font-size:13px;color:#56626b}
 .bad{color:#a23a28}
 [hidden]{display:none!important}`;
@@ -71,6 +72,11 @@ async function post(part: string, body: object): Promise<Response> {
     headers: { 'content-type': 'application/json' },
     body: JSON.stringify(body),
   });
+}
+
+interface CodeAnswer {
+  code?: string;
+  reason?: string;
 }
 
 async function start() {
@@ -177,10 +183,12 @@ function show(face: ChatFace) {
       );
       send.disabled = false;
       if (!answer?.ok) return note(await reasonOf(answer), true);
-      keep({ key: ((await answer.json()) as { key: string }).key });
+      const begun = (await answer.json()) as { key: string } & CodeAnswer;
+      keep({ key: begun.key });
       const text = words.value;
       talk();
-      await say(text);
+      // The words are with us whatever becomes of the code.
+      if (await say(text)) askCode(begun);
     };
     foot.replaceChildren(form);
   }
@@ -193,6 +201,51 @@ function show(face: ChatFace) {
       return;
     }
     talk();
+    if (answer) askCode((await answer.json()) as CodeAnswer);
+  }
+
+  /** The code that was texted to the phone the visitor left, before anything else is texted there. */
+  function askCode({ code: state, reason }: CodeAnswer) {
+    if (state !== 'asked' && state !== 'not-sent') return;
+    const code = element('input', {
+      name: 'code',
+      inputMode: 'numeric',
+      autocomplete: 'one-time-code',
+      maxLength: 10,
+      required: true,
+    });
+    const send = element('button', { textContent: 'Confirm' });
+    const again = element('button', { type: 'button', textContent: 'Another code' });
+    const form = element(
+      'form',
+      { noValidate: true },
+      element('label', {}, 'The code we texted to your phone', code),
+      element('div', { className: 'row' }, send, again),
+    );
+    const ask = async (part: string, body: object): Promise<CodeAnswer | undefined> => {
+      send.disabled = again.disabled = true;
+      const answer = await post(part, { key: read().key, ...body }).catch(() => undefined);
+      send.disabled = again.disabled = false;
+      if (answer?.ok) return (await answer.json()) as CodeAnswer;
+      note(await reasonOf(answer), true);
+      return undefined;
+    };
+    form.onsubmit = async (event) => {
+      event.preventDefault();
+      if (!code.value.trim() || !(await ask('confirm', { code: code.value }))) return;
+      talk();
+      note('Your phone is confirmed. We can answer there.');
+    };
+    again.onclick = async () => {
+      const sent = await ask('code', {});
+      if (sent)
+        note(sent.code === 'not-sent' ? sentence(sent.reason) : 'A code is on its way.', sent.code === 'not-sent');
+    };
+    foot.replaceChildren(form);
+    note(
+      state === 'not-sent' ? sentence(reason) : 'We have your message. Type the code so that we may answer by text.',
+      state === 'not-sent',
+    );
   }
 
   function talk() {
@@ -285,6 +338,10 @@ function show(face: ChatFace) {
 
   addEventListener('online', () => face.answers === 'live' && read().key && listen());
   document.addEventListener('visibilitychange', tellShown);
+}
+
+function sentence(words = 'this was not taken; try again'): string {
+  return `${words.charAt(0).toUpperCase()}${words.slice(1)}.`;
 }
 
 async function reasonOf(answer: Response | undefined): Promise<string> {

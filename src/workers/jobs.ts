@@ -1,10 +1,15 @@
 /** What is worked through apart: each takes plain data and answers plain data, at once or piece by piece. */
+import { parse } from 'csv-parse/sync';
 import { readRows, type SheetFormat } from '../connectors/sheets/sheetFile';
 import { readCards } from '../connectors/sheets/vcards';
 import { appendToWorkbook, markWorkbook } from '../connectors/sheets/workbook';
 import { type FeedReading, type FeedSpan, readFeed } from '../core/schedule/feed';
+import { delimiterOf } from '../core/sheets/rows';
 
 export const JOBS = {
+  /** A table that somebody pasted, as CSV (RFC 4180) with whatever delimiter it has. */
+  table: ({ text }: { text: string }): string[][] =>
+    parse(text, { bom: true, delimiter: delimiterOf(text), relax_column_count: true, relax_quotes: true, trim: true }),
   feed: ({ text, span }: { text: string; span: FeedSpan }): FeedReading => readFeed(text, span),
   appendToWorkbook,
   markWorkbook,

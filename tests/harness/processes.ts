@@ -15,6 +15,7 @@ import { createServer } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { demoWorld } from '../../demo/world';
+import { LIMITS } from '../../src/core/limits/limits';
 import {
   type AppContext,
   configFromEnvironment,
@@ -53,10 +54,21 @@ interface Options {
   env?: Record<string, string>;
   /** Further connector profiles, by file name. */
   profiles?: Record<string, string>;
+  /** With the limits on sending of a new installation; a load and many tests text the same few numbers over and over. */
+  limited?: boolean;
   /** Texts a second the simulated provider takes. */
   perSecond?: number;
   /** Changes the outside before it starts. */
   outside?(world: ReturnType<typeof demoWorld>): void;
+}
+
+/** No limit on what is sent, to every country that has numbers for fiction. */
+async function liftLimits(ctx: AppContext): Promise<void> {
+  await ctx.store.write(async (unit) => {
+    const none = Object.fromEntries(LIMITS.map(({ name }) => [name, null]));
+    await unit.settings.put({ name: 'sending-limits', value: none });
+    await unit.settings.put({ name: 'countries-before', value: ['AU', 'FR', 'GB', 'SE', 'US'] });
+  });
 }
 
 /** The whole of it: stand-ins, web and engine. Windgap's database is empty. */
@@ -100,6 +112,7 @@ export async function startInstallation(options: Options = {}): Promise<Installa
   const bench = new BenchClient(env.WINDGAP_BENCH_URL);
   await untilAnswers(env.WINDGAP_BENCH_URL);
   const ctx = await openAppContext(configFromEnvironment(env as unknown as NodeJS.ProcessEnv), 'test');
+  if (!options.limited) await liftLimits(ctx);
 
   const installation: Installation = {
     folder,

@@ -6,7 +6,15 @@ import type { Profile } from './schema';
 
 type Common = Pick<
   Connector,
-  'id' | 'name' | 'summary' | 'kind' | 'preconditions' | 'credentialFields' | 'handover' | 'examineCredentials'
+  | 'id'
+  | 'name'
+  | 'summary'
+  | 'kind'
+  | 'prices'
+  | 'preconditions'
+  | 'credentialFields'
+  | 'handover'
+  | 'examineCredentials'
 >;
 
 /** Credentials as forms ask for them. */
@@ -24,6 +32,7 @@ export function common(profile: Profile): Common {
     name: profile.name,
     summary: profile.summary,
     kind: profile.kind,
+    prices: (profile.prices ?? []).map(({ perPart, ...line }) => ({ ...line, micros: Math.round(perPart * 1e6) })),
     preconditions: profile.preconditions.map((entry) => (typeof entry === 'string' ? { text: entry } : entry)),
     credentialFields: fields,
     handover: profile.handover,

@@ -4,6 +4,7 @@ import parsePath from 'jsonpath-rfc9535/parser';
 import { RE2JS } from 're2js';
 import { z } from 'zod';
 import { type CauseCode, causeCodes } from '../../core/delivery/causes';
+import { priceLine } from '../../core/limits/prices';
 import { templateProblem } from '../../core/text/liquid';
 
 export const template = z
@@ -98,12 +99,28 @@ export const errors = z.strictObject({
     .min(1),
 });
 
+/** What a text costs, for those who would rather not enter a list: as the provider publishes it. */
+const prices = z
+  .array(
+    z.strictObject({
+      to: priceLine.shape.to.describe(
+        'A country such as GB, the beginning of numbers such as +4477, or * for the rest',
+      ),
+      kind: priceLine.shape.kind,
+      perPart: z.number().min(0).max(1000).describe('In units of the currency'),
+      currency: priceLine.shape.currency,
+    }),
+  )
+  .max(2000)
+  .optional();
+
 /** What every profile begins with. */
 export const opening = {
   profile: z.literal(1),
   id: z.string().regex(/^[a-z][a-z0-9-]{1,30}$/, 'Small letters, digits and hyphens'),
   name: z.string().min(1).max(60),
   summary: z.string().max(300),
+  prices,
   preconditions: z
     .array(z.union([z.string(), z.strictObject({ text: z.string(), help: z.string().optional() })]))
     .min(1),

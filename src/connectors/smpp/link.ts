@@ -18,7 +18,7 @@ import { textsAhead } from '../../core/pacing/prefetch';
 import { newRateLimiter, noteUsed, paceNow, take } from '../../core/pacing/rateLimiter';
 import { levelId } from '../../core/trunk/receipts';
 import { explainStatus } from '../../core/trunk/refusals';
-import { planSubmits } from '../../core/trunk/submits';
+import { planSubmits, type SubmitPart } from '../../core/trunk/submits';
 import { outsideUnit } from '../../core/unitOfWork';
 import type { Accepted, Exchange, Failure, Outcome, TrunkEvents, TrunkLink, TrunkText } from '../connector';
 import type { Outside } from '../outside/outside';
@@ -83,6 +83,7 @@ export function openLink(
   const rateLimiter = newRateLimiter();
   const url = urlOf(address);
   const answerMs = settings.answerSeconds * 1000;
+  const concealed = new WeakSet<PDU>();
   let connection: Connection | undefined;
   let attempts = 0;
   let closing = false;
@@ -188,10 +189,23 @@ export function openLink(
     );
   }
 
+  function pduOf(text: Passage['text'], part: SubmitPart, index: number): PDU {
+    const pdu = submitPdu(text.sender, text.recipient, part, (text.mark + index) & 0xffff);
+    if (text.shown !== undefined) concealed.add(pdu);
+    return pdu;
+  }
+
+  /** For records: without the octets of a text that is for its recipient alone. */
+  function recorded(pdu: PDU): Record<string, unknown> {
+    const { short_message, message_payload, ...rest } = readableFields(pdu);
+    if (concealed.has(pdu)) return rest;
+    return { ...rest, ...(short_message ? { short_message } : {}), ...(message_payload ? { message_payload } : {}) };
+  }
+
   /** The package numbers a PDU when it is first written; a second writing needs a fresh one. */
   function copyOf({ text, parts }: Passage, index: number): PDU {
     const part = planSubmits(text.text, settings, text.mark)[index];
-    return part ? submitPdu(text.sender, text.recipient, part, (text.mark + index) & 0xffff) : (parts[index] as PDU);
+    return part ? pduOf(text, part, index) : (parts[index] as PDU);
   }
 
   /** When parts are taken already the text must not be tried again as a whole. */
@@ -221,12 +235,12 @@ export function openLink(
 
   function exchangeOf(passage: Passage): Exchange {
     const first = passage.parts[0] as PDU;
-    const headers = textual(readableFields(first));
+    const headers = textual(recorded(first));
     if (passage.parts.length > 1) headers.parts = String(passage.parts.length);
     return {
       at: passage.began,
       elapsedMs: Math.round(clock.elapsed() - passage.since),
-      request: { method: 'submit_sm', url, headers, body: passage.text.text },
+      request: { method: 'submit_sm', url, headers, body: passage.text.shown ?? passage.text.text },
       response: passage.answer ?? null,
     };
   }
@@ -423,7 +437,7 @@ export function openLink(
       command: pdu.command,
       status: pdu.command_status,
       sequence: pdu.sequence_number,
-      fields: () => readableFields(pdu),
+      fields: () => recorded(pdu),
     });
   }
 
@@ -447,9 +461,7 @@ export function openLink(
       outsideUnit('a submit');
       return new Promise((resolve) => {
         const plan = planSubmits(text.text, settings, text.mark);
-        const parts = plan.map((part, index) =>
-          submitPdu(text.sender, text.recipient, part, (text.mark + index) & 0xffff),
-        );
+        const parts = plan.map((part, index) => pduOf(text, part, index));
         const passage: Passage = {
           text,
           parts,

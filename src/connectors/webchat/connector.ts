@@ -28,6 +28,7 @@ export const WEB_CHAT: Connector = {
   inboundBelongsTo: 'number',
   inboundMethod: 'POST',
   mediaTypes: [],
+  prices: [],
   limits: { pace: 100, concurrency: 32, longestText: 2000 },
   requires: { permissions: [], subscriptions: [], registrationCountries: [] },
   honoursReference: true,

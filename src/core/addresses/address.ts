@@ -37,6 +37,8 @@ const KINDS: Record<string, AddressKind> = {
   FIXED_LINE_OR_MOBILE: 'fixed-or-mobile',
   TOLL_FREE: 'toll-free',
   PREMIUM_RATE: 'premium',
+  SHARED_COST: 'premium',
+  PERSONAL_NUMBER: 'personal',
   VOIP: 'voip',
 };
 
@@ -134,7 +136,7 @@ function parseNumber(
     }
     return accept(
       parsed.number,
-      KINDS[parsed.getType() ?? ''] ?? 'other',
+      beyondCountries(parsed.number) ?? KINDS[parsed.getType() ?? ''] ?? 'other',
       parsed.country,
       parsed.formatNational(),
       false,
@@ -143,6 +145,15 @@ function parseNumber(
     if (error instanceof ParseError) return explainParseError(error.message, text, digits.length);
     throw error;
   }
+}
+
+/**
+ * Codes that belong to no country (ITU-T E.164, list of assigned country codes): global satellite systems, networks
+ * that span countries, and the international premium rate service. What they cost is nobody's local price.
+ */
+function beyondCountries(e164: string): AddressKind | undefined {
+  if (/^\+(?:870|881|882|883)/.test(e164)) return 'satellite';
+  return /^\+979/.test(e164) ? 'premium' : undefined;
 }
 
 /** A leading 00 is the international prefix in nearly every country; nobody's national number starts with it. */

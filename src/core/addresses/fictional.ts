@@ -19,6 +19,7 @@ interface FictionalRange {
 const RANGES: readonly FictionalRange[] = [
   { country: 'GB', kind: 'mobile', pattern: /^\+447700900\d{3}$/ },
   { country: 'GB', kind: 'fixed', pattern: /^\+442079460\d{3}$/ },
+  { country: 'GB', kind: 'premium', pattern: /^\+449098790\d{3}$/ },
   { country: 'US', kind: 'fixed-or-mobile', pattern: /^\+1[2-9]\d{2}55501\d{2}$/ },
   { country: 'AU', kind: 'mobile', pattern: /^\+61491570(?:006|15[6-9])$/ },
   { country: 'AU', kind: 'mobile', pattern: /^\+61491571(?:266|491|804)$/ },

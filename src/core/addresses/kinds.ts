@@ -5,6 +5,8 @@ export type AddressKind =
   | 'fixed-or-mobile'
   | 'toll-free'
   | 'premium'
+  | 'personal'
+  | 'satellite'
   | 'voip'
   | 'other'
   | 'short-code'

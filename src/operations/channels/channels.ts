@@ -61,6 +61,7 @@ export async function openChannel(
     number_id: number.id,
     address: number.address,
     default_country: input.defaultCountry || number.country,
+    destinations: null,
     pace: connector.limits.pace,
     inbound_token: token,
     handed_over_at: null,

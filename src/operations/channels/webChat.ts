@@ -12,16 +12,21 @@ import {
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
 import type { ChannelRow, ChatVisitorRow, InboundRequestRow, MessageRow } from '../../store/schema/rows';
+import { checkVisitorCode, createCode } from '../codes';
+import { mergeContacts } from '../contacts';
 import {
   type Actor,
   type AppContext,
   found,
   invalidText,
+  isOperationError,
   noteChanges,
   OperationError,
   recordAudit,
   requireRole,
+  SYSTEM,
 } from '../context';
+import type { Sender } from '../outbound';
 import { recordFacts } from '../proofs';
 import { openChannel } from './channels';
 
@@ -146,6 +151,10 @@ function isPicture(data: string): boolean {
 export type ChatRefusal = { status: 400 | 403 | 404 | 409 | 413 | 422 | 429; reason: string };
 type ChatAnswer<T> = { ok: true; value: T } | { ok: false; refusal: ChatRefusal };
 
+/** Whether a code is on its way to the phone that was left; nothing else is texted there before it is typed in. */
+export type Confirmation = { code: 'not-needed' | 'asked' } | { code: 'not-sent'; reason: string };
+export type Begun = { key: string; returning: boolean } & Confirmation;
+
 export interface Chat {
   /** The origin in the channel's list, or why the browser is sent away. */
   admit(token: string, origin: string | null): Promise<ChatAnswer<ChannelRow>>;
@@ -154,7 +163,11 @@ export interface Chat {
     channel: ChannelRow,
     from: { origin: string; client: string },
     given: { key?: unknown; name?: unknown; phone?: unknown; consent?: unknown },
-  ): Promise<ChatAnswer<{ key: string; returning: boolean }>>;
+  ): Promise<ChatAnswer<Begun>>;
+  /** What a visitor typed of the code that was texted to the phone they left. */
+  confirm(channel: ChannelRow, visitor: ChatVisitorRow, code: unknown): Promise<ChatAnswer<{ confirmed: true }>>;
+  /** Texts another code to it. */
+  codeAgain(channel: ChannelRow, visitor: ChatVisitorRow, client: string): Promise<ChatAnswer<Confirmation>>;
   visitorOf(channel: ChannelRow, key: unknown): Promise<ChatVisitorRow | undefined>;
   say(channel: ChannelRow, visitor: ChatVisitorRow, given: { id?: unknown; text?: unknown }): Promise<ChatAnswer<null>>;
   /** The browser has shown these messages. */
@@ -167,12 +180,12 @@ const LONGEST_TEXT = 2000;
  * In a minute: messages and notes of what was shown of one visitor, new visitors of one client, and of one chat. A client
  * may be a whole school; a chat's own limit is for floods from everywhere, so that one client is at its end long before.
  */
-const MOST_A_MINUTE = { texts: 20, shown: 120, visitors: 20, visitorsOfAll: 2000 };
+const MOST_A_MINUTE = { tries: 10, texts: 20, shown: 120, visitors: 20, visitorsOfAll: 2000 };
 /** Clients and visitors that are counted at a time; those that did nothing for longest are forgotten. */
 const MOST_COUNTED = 50_000;
 const FACE_NOTED_EVERY = 30_000;
 
-export function createChat(ctx: AppContext): Chat {
+export function createChat(ctx: AppContext, send: Sender): Chat {
   const counts = new LRUCache<string, { minute: number; n: number }>({ max: MOST_COUNTED });
   const notedAt = new Map<string, number>();
   const store = createBatcher<InboundRequestRow, void>(async (rows) => {
@@ -232,6 +245,27 @@ export function createChat(ctx: AppContext): Chat {
     };
   }
 
+  /** Over the channel that answers later; without one the phone stays what the visitor says it is. */
+  async function textCode(channel: ChannelRow, visitor: ChatVisitorRow, client: string): Promise<Confirmation> {
+    const { replyChannelId, title } = channel.settings as WebChatSettings;
+    if (visitor.phone === null || !replyChannelId) return { code: 'not-needed' };
+    try {
+      await createCode(
+        ctx,
+        send,
+        { actor: SYSTEM, visitorId: visitor.id, client },
+        { to: visitor.phone, from: replyChannelId, text: `${title}: your code is {code}. Type it into the chat.` },
+      );
+      return { code: 'asked' };
+    } catch (error) {
+      if (!isOperationError(error)) throw error;
+      // What is said of limits is for those who run this, not for whoever tries them.
+      const reason =
+        error.kind === 'too-often' ? 'too many codes were asked for; try later' : 'no code can be sent there';
+      return { code: 'not-sent', reason };
+    }
+  }
+
   return {
     async admit(token, origin) {
       const channel = await ctx.store.channels.one({ inbound_token: token, kind: 'web-chat' });
@@ -255,7 +289,9 @@ export function createChat(ctx: AppContext): Chat {
       const at = ctx.now();
       if (known) {
         await ctx.store.write((unit) => unit.visitors.change({ id: known.id }, { seen_at: at }), { durable: false });
-        return { ok: true, value: { key: given.key as string, returning: true } };
+        const code =
+          known.phone !== null && known.confirmed_at === null && settings.replyChannelId ? 'asked' : 'not-needed';
+        return { ok: true, value: { key: given.key as string, returning: true, code } };
       }
       const refuse = (status: ChatRefusal['status'], reason: string) =>
         ({ ok: false, refusal: { status, reason } }) as const;
@@ -269,23 +305,46 @@ export function createChat(ctx: AppContext): Chat {
       )
         return refuse(429, 'too many at once; try again in a minute');
       const key = randomBytes(24).toString('base64url');
-      await ctx.store.write(async (unit) => {
-        await unit.visitors.insert([
-          {
-            id: newId('vis', at),
-            channel_id: channel.id,
-            key_hash: hashOf(key),
-            name: typeof given.name === 'string' && given.name.trim() ? given.name.trim().slice(0, 80) : null,
-            phone: phone.value,
-            consent_at: settings.consentText ? at : null,
-            consent_text: settings.consentText || null,
-            origin,
-            created_at: at,
-            seen_at: at,
-          },
-        ]);
+      const visitor: ChatVisitorRow = {
+        id: newId('vis', at),
+        channel_id: channel.id,
+        key_hash: hashOf(key),
+        name: typeof given.name === 'string' && given.name.trim() ? given.name.trim().slice(0, 80) : null,
+        phone: phone.value,
+        confirmed_at: null,
+        consent_at: settings.consentText ? at : null,
+        consent_text: settings.consentText || null,
+        origin,
+        created_at: at,
+        seen_at: at,
+      };
+      await ctx.store.write((unit) => unit.visitors.insert([visitor]));
+      return { ok: true, value: { key, returning: false, ...(await textCode(channel, visitor, client)) } };
+    },
+
+    async confirm(_, visitor, given) {
+      if (!within(`code ${visitor.id}`, MOST_A_MINUTE.tries))
+        return { ok: false, refusal: { status: 429, reason: 'too many tries; wait a minute' } };
+      const at = ctx.now();
+      const tried = await ctx.store.write(async (unit) => {
+        const code = await checkVisitorCode(ctx, unit, visitor.id, typeof given === 'string' ? given.slice(0, 20) : '');
+        if (code?.state === 'confirmed') await unit.visitors.change({ id: visitor.id }, { confirmed_at: at });
+        return code;
       });
-      return { ok: true, value: { key, returning: false } };
+      if (tried?.state === 'confirmed') {
+        await joinPhone(ctx, visitor, tried.to);
+        return { ok: true, value: { confirmed: true } };
+      }
+      const reason =
+        tried?.state === 'open'
+          ? `this is not the code; ${tried.attemptsLeft === 1 ? 'one try is' : `${tried.attemptsLeft} tries are`} left`
+          : 'the code is no longer valid; ask for another';
+      return { ok: false, refusal: { status: 422, reason } };
+    },
+
+    async codeAgain(channel, visitor, client) {
+      if (visitor.phone === null || visitor.confirmed_at !== null) return { ok: true, value: { code: 'not-needed' } };
+      return { ok: true, value: await textCode(channel, visitor, client) };
     },
 
     async visitorOf(channel, key) {
@@ -335,6 +394,26 @@ function readPhone(given: unknown, channel: ChannelRow): { ok: true; value: stri
   });
   if (!normalised.ok) return { ok: false, reason: `${normalised.finding.problem} ${normalised.finding.remedy}` };
   return { ok: true, value: normalised.address.value };
+}
+
+/** Whoever typed the code is the person with that phone: their words in the chat and their texts are one conversation. */
+async function joinPhone(ctx: AppContext, { id }: ChatVisitorRow, phone: string): Promise<void> {
+  const [visitor, owner] = await Promise.all([
+    ctx.store.identities.one({ kind: 'visitor', value: id }),
+    ctx.store.identities.one({ kind: 'phone', value: phone }),
+  ]);
+  // Before the first words there is no contact yet; it is made with the phone then.
+  if (!visitor || visitor.contact_id === owner?.contact_id) return;
+  if (!owner) {
+    await ctx.store.write(async (unit) => {
+      if (await unit.identities.one({ kind: 'phone', value: phone })) return;
+      await unit.identities.insert([{ kind: 'phone', value: phone, contact_id: visitor.contact_id }]);
+      await noteChanges(unit, ctx.now(), [['contact', visitor.contact_id]]);
+    });
+    return;
+  }
+  const why = 'the visitor typed the code that was texted to this phone';
+  await mergeContacts(ctx, SYSTEM, { keptId: owner.contact_id, goneId: visitor.contact_id, why });
 }
 
 function hashOf(key: string): string {

@@ -18,12 +18,13 @@ export const SCOPES = [
   'channels:read',
   'webhooks:read',
   'webhooks:write',
+  'codes:send',
   'tests:run',
 ] as const;
 export type Scope = (typeof SCOPES)[number];
 
-/** What an app needs; running tests is for a pipeline, which gets a key of its own. */
-export const APP_SCOPES: readonly Scope[] = SCOPES.filter((scope) => scope !== 'tests:run');
+/** What an app needs; what only some need (codes, a pipeline's tests, the messages of all apps) is ticked for those. */
+export const APP_SCOPES: readonly Scope[] = SCOPES.filter((scope) => scope !== 'tests:run' && scope !== 'codes:send');
 
 export const SYSTEM: Actor = { kind: 'system', id: 'windgap', name: 'Windgap' };
 

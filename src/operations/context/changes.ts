@@ -23,7 +23,8 @@ export type Topic =
   | 'import'
   | 'test'
   | 'drill'
-  | 'queue';
+  | 'queue'
+  | 'limits';
 
 export interface Change {
   id: number;

@@ -87,7 +87,7 @@ export async function workThrough(
         unit,
         [...stored].map(([{ channel }, message]) => ({ message, channel })),
       );
-      await queueConsentReplies(unit, replies, at);
+      await queueConsentReplies(ctx, unit, replies, at);
       await routeMessages(ctx, unit, [...stored.values()], { taken, before, at });
       await mailAssignees(ctx, unit, [...stored.values()], { before, at });
       answered = replies.length > 0;

@@ -7,6 +7,7 @@
 import type { Accepted, Connector, OutboundText, Outcome, TrunkLink } from '../../connectors/connector';
 import { channelKind } from '../../core/connect/channelKinds';
 import { cause } from '../../core/delivery/causes';
+import { HIDDEN_CODE } from '../../core/limits/codes';
 import { nextAttemptAt, SEND_RETRIES } from '../../core/signing/retryPlan';
 import { markOf } from '../../core/trunk/submits';
 import { createBatcher } from '../../store/batcher';
@@ -180,13 +181,44 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     sender: message.sender,
     recipient: message.recipient,
     text: message.text,
+    ...(await spelledOut(ctx, message)),
     media: message.media ?? undefined,
     receiptUrl: receiptUrl(ctx, line.channel),
     numberId: line.number.remote_id,
     ...(message.template ? { template: asSubmitted(message.template) } : {}),
   };
+  if (text.shown !== undefined && text.text === text.shown)
+    return { job, outcome: { ok: false, failure: { cause: 'code-over' } }, at: ctx.now() };
   const outcome = line.connector.trunk ? await submitOver(link, message, text) : await sendOver(ctx, job, text);
-  return { job, outcome, at: ctx.now() };
+  return { job, outcome: text.shown === undefined ? outcome : unread(outcome, text), at: ctx.now() };
+}
+
+/** The code in its place, for one that waits to be confirmed. Its message is kept without it. */
+async function spelledOut(ctx: AppContext, { id, text }: MessageRow): Promise<Partial<OutboundText>> {
+  if (!text.includes(HIDDEN_CODE)) return {};
+  const kept = await ctx.store.verificationCodes.one({ message_id: id });
+  if (!kept) return {};
+  const open = kept.state === 'open' && kept.sealed_code !== null && kept.expires_at > ctx.now();
+  const code = open ? ctx.sealer.open<{ code: string }>(kept.sealed_code as string).code : HIDDEN_CODE;
+  return { text: text.replace(HIDDEN_CODE, code), shown: text };
+}
+
+/** The outcome with evidence in which the code stands nowhere. */
+function unread<Value>(outcome: Outcome<Value>, { text, shown = '' }: OutboundText): Outcome<Value> {
+  const at = shown.indexOf(HIDDEN_CODE);
+  const code = text.slice(at, at + text.length - shown.length + HIDDEN_CODE.length);
+  const hide = (written: string) => written.replaceAll(code, HIDDEN_CODE);
+  const { exchange } = outcome;
+  if (!exchange) return outcome;
+  const { request, response } = exchange;
+  return {
+    ...outcome,
+    exchange: {
+      ...exchange,
+      request: { ...request, url: hide(request.url), body: request.body === null ? null : hide(request.body) },
+      response: response && { ...response, body: hide(response.body) },
+    },
+  };
 }
 
 /** Between two links of a trunk nothing is held: the text was not written and waits for the next link. */

@@ -18,11 +18,14 @@ import {
   requireAccess,
   SYSTEM,
 } from '../context';
+import { countSends, homeOf, type Judged, pricesOf } from '../limits';
 import { standingColumns } from '../messages';
 import { syncProfiles } from '../profiles';
 import type { TemplateText } from '../templates';
 import { threadKey, threadsFor } from '../threads';
+import { noteSetAside } from '../workQueue';
 import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from './idempotency';
+import { limitRefusal, wordsOfRise } from './limitWords';
 import { createFactRefresh } from './oldFacts';
 import { keepRefusals } from './refusedRequests';
 import type { Draft, Order, Ordered, SendAnswer, SendContext, Sender } from './sendRequests';
@@ -30,6 +33,8 @@ import { draftOf, readSendContext, refusal } from './validateSend';
 
 /** Replies of people and apps go before anything sent in bulk. */
 const REPLY_PRIORITY = 10;
+/** Somebody stands there and waits for it. */
+const CODE_PRIORITY = 20;
 
 export function createSender(ctx: AppContext): Sender {
   const refresh = createFactRefresh(ctx);
@@ -40,13 +45,13 @@ export function createSender(ctx: AppContext): Sender {
     return results;
   }, 200);
 
-  return async (actor, input, idempotencyKey) => {
-    requireAccess(actor, 'agent', 'messages:send');
-    const first = await order({ actor, input, idempotencyKey, refresh });
+  return async (actor, input, idempotencyKey, code) => {
+    requireAccess(actor, 'agent', code ? 'codes:send' : 'messages:send');
+    const first = await order({ actor, input, idempotencyKey, code, refresh });
     if (!isOperationError(first)) return first;
     if (!refresh.mayChange(first)) throw first;
     await refresh.ask(first);
-    const second = await order({ actor, input, idempotencyKey });
+    const second = await order({ actor, input, idempotencyKey, code });
     if (isOperationError(second)) throw second;
     return second;
   };
@@ -55,7 +60,7 @@ export function createSender(ctx: AppContext): Sender {
 /** A refused order is an answer, not a failure: it must not undo its neighbours in the unit. */
 async function placeOrders(ctx: AppContext, unit: Unit, orders: readonly Order[]): Promise<Ordered[]> {
   const at = ctx.now();
-  const known = await readSendContext(unit, orders);
+  const known = await readSendContext(ctx, unit, orders);
   const earlier = await earlierAnswers(unit, orders);
   const results = new Map<Order, Ordered>();
   const drafts: Draft[] = [];
@@ -73,8 +78,11 @@ async function placeOrders(ctx: AppContext, unit: Unit, orders: readonly Order[]
     waiting = later.filter((order) => !acceptedWith.has(keyOf(order) ?? ''));
   }
   const messages = await queueTexts(unit, drafts, at);
-  for (const [index, { order }] of drafts.entries())
-    results.set(order, { status: 202, message: messageData(messages[index] as MessageRow), replayed: false });
+  for (const [index, { order }] of drafts.entries()) {
+    const message = messages[index] as MessageRow;
+    await order.code?.keep(unit, message);
+    results.set(order, { status: 202, message: messageData(message), replayed: false });
+  }
   await keepAnswers(unit, [...acceptedWith.values()], results, at);
   await keepRefusals(unit, known, results, at);
   return orders.map((order) => results.get(order) ?? repeated(order, earlier, acceptedWith, results));
@@ -105,7 +113,9 @@ async function draftAll(
   const drafts: Draft[] = [];
   for (const order of orders) {
     try {
-      drafts.push(await draftOf(ctx, unit, known, order, at));
+      const draft = await draftOf(ctx, unit, known, order, at);
+      await order.code?.judge(unit, draft.recipient);
+      drafts.push(draft);
     } catch (error) {
       if (!isOperationError(error)) throw error;
       results.set(order, error);
@@ -113,7 +123,37 @@ async function draftAll(
   }
   const gone = await declinedAmong(unit, drafts);
   for (const [draft, refusal] of gone) results.set(draft.order, refusal);
-  return drafts.filter((draft) => !gone.has(draft));
+  const allowed = drafts.filter((draft) => !gone.has(draft));
+  return withinLimits(unit, known, allowed, at, (draft, refusal) => results.set(draft.order, refusal));
+}
+
+/** Those that no limit stops; a rise is among them, to be held. */
+async function withinLimits(
+  unit: Unit,
+  known: Pick<SendContext, 'prices' | 'home'>,
+  drafts: readonly Draft[],
+  at: number,
+  refuse: (draft: Draft, refusal: OperationError) => void,
+): Promise<Draft[]> {
+  const judged = await countSends(
+    unit,
+    drafts.map(({ order, channel, recipient, said }) => ({
+      actor: order.actor,
+      recipient: channelKind(channel.kind).identity === 'phone' ? recipient : '',
+      parts: measureText(said.text).parts.length,
+      prices: known.prices.get(channel.account_id) ?? [],
+      home: known.home,
+      code: order.code,
+    })),
+    at,
+  );
+  return drafts.flatMap((draft, index) => {
+    const verdict = judged[index] as Judged;
+    if (verdict.goes) return [draft];
+    if ('held' in verdict) return [{ ...draft, held: wordsOfRise(verdict.held, draft.order.actor.name) }];
+    refuse(draft, limitRefusal(verdict.stop));
+    return [];
+  });
 }
 
 /** The answer of an order whose key was used before, in this unit or in an earlier one. */
@@ -136,7 +176,7 @@ export async function foreseeRefusal(ctx: AppContext, input: Order['input']): Pr
   const order: Order = { actor: SYSTEM, input };
   return ctx.store.write(async (unit) => {
     try {
-      const draft = await draftOf(ctx, unit, await readSendContext(unit, [order]), order, ctx.now());
+      const draft = await draftOf(ctx, unit, await readSendContext(ctx, unit, [order]), order, ctx.now());
       return (await declinedAmong(unit, [draft])).get(draft);
     } catch (error) {
       if (isOperationError(error)) return error;
@@ -166,17 +206,26 @@ async function lastWording(unit: Unit, contact_id: string, way: ConsentWay): Pro
 }
 
 /** Confirms opt-outs and opt-ins in the unit that enters them; these alone go to people who declined. */
-export async function queueConsentReplies(unit: Unit, replies: readonly ConsentReply[], at: number): Promise<void> {
-  await queueTexts(
-    unit,
-    replies.map(({ channel, recipient, text, inReplyTo }) => ({
+export async function queueConsentReplies(
+  ctx: AppContext,
+  unit: Unit,
+  replies: readonly ConsentReply[],
+  at: number,
+): Promise<void> {
+  if (replies.length === 0) return;
+  const drafts = replies.map(
+    ({ channel, recipient, text, inReplyTo }): Draft => ({
       order: { actor: SYSTEM, input: { text, inReplyTo }, consent: true },
       channel,
       recipient,
       said: { text },
-    })),
-    at,
+    }),
   );
+  const [accounts, numbers] = await Promise.all([unit.accounts.all(), unit.numbers.all()]);
+  const known = { prices: await pricesOf(ctx, unit, accounts), home: homeOf(numbers) };
+  // Whoever sends opt-out words without end is believed each time, and answered up to the limits.
+  const going = await withinLimits(unit, known, drafts, at, () => undefined);
+  await queueTexts(unit, going, at);
 }
 
 /** Messages, their first events and outbox entries, each kind in one statement. Returns in the order of the drafts. */
@@ -193,6 +242,8 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
     return outboundRow(order, said, channel, recipient, thread, at);
   });
   await unit.messages.insert(messages);
+  const codes = new Set(drafts.flatMap(({ order }, index) => (order.code ? [messages[index]?.id] : [])));
+  const held = new Map(drafts.flatMap((draft, index) => (draft.held ? [[messages[index]?.id ?? '', draft.held]] : [])));
   await unit.events.insert(
     messages.map((message) => ({
       message_id: message.id,
@@ -210,8 +261,8 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
     messages.map((message) => ({
       message_id: message.id,
       channel_id: message.channel_id,
-      priority: REPLY_PRIORITY,
-      state: 'due' as const,
+      priority: codes.has(message.id) ? CODE_PRIORITY : REPLY_PRIORITY,
+      state: held.has(message.id) ? ('aside' as const) : ('due' as const),
       due_at: at,
       attempts: 0,
       first_attempt_at: null,
@@ -234,6 +285,7 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
       },
     );
   }
+  for (const [id, reason] of held) await noteSetAside(unit, 'sends', id, reason, at);
   await noteMessages(unit, at, messages);
   return messages;
 }

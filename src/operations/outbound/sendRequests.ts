@@ -1,6 +1,9 @@
 /** An order to send, and what it is judged by. */
+
 import type { Media } from '../../core/delivery/media';
+import type { PriceLine } from '../../core/limits/prices';
 import type { ChannelRow, MessageRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
 import type { messageData } from '../apps/webhooks';
 import type { Actor, OperationError } from '../context';
 import type { TemplateCatalogue, TemplateChoice, TemplateText } from '../templates';
@@ -35,13 +38,24 @@ export interface Order {
   idempotencyKey?: string;
   /** The answer to an opt-out or opt-in word. */
   consent?: true;
+  /** It carries a code that is shown to nobody but its recipient. */
+  code?: CodeOrder;
   /** A refusal on old facts is not the last word: the provider is asked, and the order judged again. */
   refresh?: FactRefresh;
 }
 
+export interface CodeOrder {
+  /** The address of the visitor who asked for it. */
+  visitor?: string;
+  /** Throws what stands against a code to this number. */
+  judge(unit: Unit, recipient: string): Promise<void>;
+  /** Keeps the code beside its message, in the same unit. */
+  keep(unit: Unit, message: MessageRow): Promise<void>;
+}
+
 export type Ordered = SendAnswer | OperationError;
 
-export type Sender = (actor: Actor, input: SendInput, idempotencyKey?: string) => Promise<SendAnswer>;
+export type Sender = (actor: Actor, input: SendInput, idempotencyKey?: string, code?: CodeOrder) => Promise<SendAnswer>;
 
 /** What orders are judged by, read once for all that share a unit. */
 export interface SendContext {
@@ -50,6 +64,12 @@ export interface SendContext {
   numbers: Map<string, ProviderNumberRow>;
   answered: Map<string, MessageRow>;
   catalogue: TemplateCatalogue;
+  /** By account. */
+  prices: Map<string, readonly PriceLine[]>;
+  /** Countries in which the organisation has numbers. */
+  home: ReadonlySet<string>;
+  /** Those it reached before countries had to be allowed. */
+  before: readonly string[];
 }
 
 /** An order that may be placed, before its message has a thread. */
@@ -58,4 +78,6 @@ export interface Draft {
   channel: ChannelRow;
   recipient: string;
   said: TemplateText;
+  /** Why it waits for a person before it leaves. */
+  held?: string;
 }

@@ -10,9 +10,11 @@ import { channelKind } from '../../core/connect/channelKinds';
 import { predictRefusal } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
 import type { Media } from '../../core/delivery/media';
+import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, invalid, invalidText, type OperationError } from '../context';
+import { allowedDestinations, countriesBefore, homeOf, pricesOf } from '../limits';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
 import { restingOn } from './oldFacts';
 import type { Draft, Order, SendContext, SendInput } from './sendRequests';
@@ -20,13 +22,14 @@ import type { Draft, Order, SendContext, SendInput } from './sendRequests';
 /** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */
 export const LONGEST_TEXT = 1600;
 
-export async function readSendContext(unit: Unit, orders: readonly Order[]): Promise<SendContext> {
+export async function readSendContext(ctx: AppContext, unit: Unit, orders: readonly Order[]): Promise<SendContext> {
   const replies = orders.flatMap(({ input }) => input.inReplyTo ?? []);
-  const [channels, accounts, numbers, answered, catalogue] = await Promise.all([
+  const [channels, accounts, numbers, answered, before, catalogue] = await Promise.all([
     unit.channels.all(),
     unit.accounts.all(),
     unit.numbers.all(),
     replies.length > 0 ? unit.messages.all({ id: replies }) : [],
+    countriesBefore(unit),
     readCatalogue(
       unit,
       orders.flatMap(({ input }) => input.template?.id ?? []),
@@ -38,6 +41,9 @@ export async function readSendContext(unit: Unit, orders: readonly Order[]): Pro
     numbers: new Map(numbers.map((row) => [row.id, row])),
     answered: new Map(answered.map((row) => [row.id, row])),
     catalogue,
+    prices: await pricesOf(ctx, unit, accounts),
+    home: homeOf(numbers),
+    before,
   };
 }
 
@@ -71,6 +77,7 @@ export async function draftOf(
   if (order.actor.kind === 'user') await refuseStart(unit, order.actor, channel, address.value);
   const said = await sayingOf(unit, known, input, channel, address);
   await refuseWhatIsKnownToFail(ctx, unit, known, channel, { ...address, approved: said.template !== undefined }, at);
+  await refuseDestination(unit, known, channel, address, answered, at);
   if (input.media) refuseUncarriedMedia(ctx, known, channel, input.media);
   return { order, channel, recipient: address.value, said };
 }
@@ -138,6 +145,39 @@ async function refuseStart(unit: Unit, actor: Actor, channel: ChannelRow, value:
   const conversation = identity && (await unit.conversations.one({ contact_id: identity.contact_id }));
   if (conversation?.last_inbound_at) return;
   throw refusal('to', 'may-only-reply', value, actor.name);
+}
+
+/** Whoever wrote so long ago at most may be answered wherever they are. */
+const WROTE_WITHIN = 30 * 86_400_000;
+
+/** A country nobody works in, or a kind of number that costs many times a text. */
+async function refuseDestination(
+  unit: Unit,
+  known: SendContext,
+  channel: ChannelRow,
+  { value }: Address,
+  answered: MessageRow | undefined,
+  now: number,
+): Promise<void> {
+  if (channelKind(channel.kind).identity !== 'phone') return;
+  const to = destinationOf(value);
+  if (!to) return;
+  const allowed = allowedDestinations(channel, known);
+  const not = notAllowed(to, allowed, answered?.direction === 'in' && answered.sender === value);
+  if (!not) return;
+  const costly = costlyKind(to.kind);
+  if (costly) throw refusal('to', 'number-costly', value, undefined, COSTLY_WORDS[costly].one);
+  if (await wroteToUs(unit, channel, value, now)) return;
+  const names = allowed.countries.map((code) => countryName(code));
+  const shown = names.length > 6 ? `${names.slice(0, 6).join(', ')} and ${names.length - 6} more` : names.join(', ');
+  const where = to.country ? `${value} in ${countryName(to.country)}` : value;
+  throw refusal('to', 'destination-not-allowed', where, channel.name, shown);
+}
+
+async function wroteToUs(unit: Unit, channel: ChannelRow, value: string, now: number): Promise<boolean> {
+  const identity = await unit.identities.one({ kind: channelKind(channel.kind).identity, value });
+  const conversation = identity && (await unit.conversations.one({ contact_id: identity.contact_id }));
+  return (conversation?.last_inbound_at ?? 0) > now - WROTE_WITHIN;
 }
 
 /** A refusal that can be foreseen is given now, at the one who asks, and not by the provider later. */

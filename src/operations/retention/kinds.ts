@@ -75,6 +75,17 @@ export const RETENTION: readonly RetentionKind[] = [
     ],
   },
   {
+    name: 'limits',
+    label: 'What limits on sending stopped, and codes',
+    help: 'Which limit, for what and how often; codes as they ended, without the code.',
+    usual: 90,
+    least: 15,
+    rows: [
+      { table: 'sending_stops', where: 'last_at < :before' },
+      { table: 'verification_codes', where: `id < :id AND state <> 'open'`, ids: 'cod' },
+    ],
+  },
+  {
     name: 'refused',
     label: 'Refused requests to send',
     help: 'What a diagnosis finds where a message was asked for and never made.',

@@ -2,7 +2,7 @@
 
 import { channelKind } from '../../core/connect/channelKinds';
 import { newId } from '../../store/ids';
-import type { ChannelRow, ContactRow, ConversationRow } from '../../store/schema/rows';
+import type { ChannelRow, ChatVisitorRow, ContactRow, ConversationRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { newContact, recordConsents } from '../contacts';
 
@@ -90,12 +90,13 @@ async function makeContacts(
   for (const [key, { address, channel, name }] of strangers) {
     const visitor =
       channelKind(channel.kind).identity === 'visitor' ? await unit.visitors.one({ id: address }) : undefined;
-    // A visitor who left a phone number is the contact with that number.
-    const phone = visitor?.phone ? await unit.identities.one({ kind: 'phone', value: visitor.phone }) : undefined;
+    // A visitor who has shown that a phone is theirs is the contact with that number; what one only says makes nobody another.
+    const shown = visitor && confirmedPhone(visitor);
+    const phone = shown ? await unit.identities.one({ kind: 'phone', value: shown }) : undefined;
     const id = phone?.contact_id ?? newId('con', at);
     made.set(key, id);
     if (!phone) {
-      contacts.push(newContact(id, visitor?.name ?? name ?? null, visitor?.phone ?? address, at));
+      contacts.push(newContact(id, visitor?.name ?? name ?? null, shown ?? address, at));
     }
   }
   await unit.contacts.insert(contacts);
@@ -111,6 +112,10 @@ async function makeContacts(
   return made;
 }
 
+function confirmedPhone({ phone, confirmed_at }: ChatVisitorRow): string | undefined {
+  return confirmed_at === null ? undefined : (phone ?? undefined);
+}
+
 async function addPhones(
   unit: Unit,
   strangers: readonly [string, Correspondent][],
@@ -118,7 +123,8 @@ async function addPhones(
 ): Promise<void> {
   for (const [key, { address, channel }] of strangers) {
     if (channelKind(channel.kind).identity !== 'visitor') continue;
-    const phone = (await unit.visitors.one({ id: address }))?.phone;
+    const visitor = await unit.visitors.one({ id: address });
+    const phone = visitor && confirmedPhone(visitor);
     if (!phone || (await unit.identities.one({ kind: 'phone', value: phone }))) continue;
     await unit.identities.insert([{ kind: 'phone', value: phone, contact_id: made.get(key) as string }]);
   }

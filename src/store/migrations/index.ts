@@ -23,6 +23,7 @@ import { longTexts } from './0022-long-texts';
 import { workQueue } from './0023-work-queue';
 import { wordIndex } from './0024-word-index';
 import { credentialsMeantFor } from './0025-credentials-meant-for';
+import { sendingLimits } from './0026-sending-limits';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -51,4 +52,5 @@ export const MIGRATIONS: readonly Migration[] = [
   workQueue,
   wordIndex,
   credentialsMeantFor,
+  sendingLimits,
 ];

@@ -6,6 +6,7 @@ import type { NumberPurpose } from '../../core/connect/purposes';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { MessageEventKind, MessageState } from '../../core/delivery/lifecycle';
 import type { Media } from '../../core/delivery/media';
+import type { AllowedDestinations } from '../../core/limits/destination';
 import type { CircuitBreaker } from '../../core/pacing/circuitBreaker';
 import type { HopName } from '../../core/proof/hops';
 import type { ProofState } from '../../core/proof/proofs';
@@ -16,6 +17,7 @@ import { bytes, define, generated, json, orNull, type RowOf, real, text, whole }
 export * from './automationRows';
 export * from './composeRows';
 export * from './contactRows';
+export * from './limitRows';
 export * from './provingRows';
 export * from './routingRows';
 export * from './workRows';
@@ -123,6 +125,8 @@ export const channels = define('channels', ['id'], {
   /** What a platform must send to show that it means this channel, and when it last did. */
   challenge_word: orNull(text()),
   challenged_at: orNull(whole()),
+  /** What it may text; null: ordinary numbers in the countries the organisation works in. */
+  destinations: orNull(json<AllowedDestinations>()),
 });
 export type ChannelRow = RowOf<typeof channels>;
 
@@ -414,6 +418,8 @@ export const visitors = define('chat_visitors', ['id'], {
   key_hash: text(),
   name: orNull(text()),
   phone: orNull(text()),
+  /** When the visitor typed the code that was texted to the phone; until then it is only what somebody says. */
+  confirmed_at: orNull(whole()),
   consent_at: orNull(whole()),
   /** The wording that was agreed to. */
   consent_text: orNull(text()),

@@ -46,7 +46,13 @@ export const NAVIGATION: NavigationStage[] = [
       { label: 'Routes', href: '/route/routes' },
     ],
   },
-  { name: 'Send', pages: [{ label: 'To-dos', href: '/send/todos', counts: 'todos' }] },
+  {
+    name: 'Send',
+    pages: [
+      { label: 'To-dos', href: '/send/todos', counts: 'todos' },
+      { label: 'Limits', href: '/send/limits' },
+    ],
+  },
   {
     name: 'Prove',
     pages: [

@@ -187,6 +187,19 @@ const subscriptionBody = z.strictObject({
   filter: filter.optional(),
 });
 
+const code = z
+  .object({
+    id: z.string().meta({ example: 'cod_01JD0V7M3T8Q4W5X6Y7Z8A9B0C' }),
+    to: z.string().meta({ example: '+447700900123' }),
+    state: z.enum(['open', 'confirmed', 'expired', 'used-up', 'replaced']).meta({
+      description: 'Only `confirmed` says that somebody reads what arrives there. Five wrong tries use a code up.',
+    }),
+    attemptsLeft: z.number().int(),
+    expiresAt: z.iso.datetime(),
+    messageId: z.string().meta({ description: 'The text that carries it; the code does not stand in it.' }),
+  })
+  .meta({ id: 'VerificationCode' });
+
 export const API = {
   sendMessage: operation({
     id: 'sendMessage',
@@ -228,6 +241,52 @@ export const API = {
     summary: 'One message with its present state',
     scope: 'messages:read',
     answer: message,
+  }),
+  createCode: operation({
+    id: 'createCode',
+    method: 'post',
+    path: '/codes',
+    summary: 'Text a verification code to a number',
+    description:
+      'Six digits, made and compared by Windgap. A new code for a number takes the place of the one before. It goes before everything else that waits, and the limits on sending count it.',
+    scope: 'codes:send',
+    header: z.object({ 'Idempotency-Key': z.string().max(200).optional() }),
+    body: z.strictObject({
+      to: z.string().max(60).meta({ example: '+447700900123' }),
+      from: z
+        .string()
+        .max(60)
+        .optional()
+        .meta({ description: 'Channel id or number. Optional when there is only one.' }),
+      text: z
+        .string()
+        .max(300)
+        .optional()
+        .meta({ description: 'With {code} where the code goes.', example: 'Your booking code is {code}.' }),
+      minutes: z.number().int().min(1).max(60).default(10),
+    }),
+    example: { to: '+447700900123', from: '+442079460114', text: 'Your booking code is {code}.' },
+    answer: code,
+    status: 202,
+  }),
+  getCode: operation({
+    id: 'getCode',
+    method: 'get',
+    path: '/codes/{id}',
+    summary: 'Where a verification code stands',
+    scope: 'codes:send',
+    answer: code,
+  }),
+  checkCode: operation({
+    id: 'checkCode',
+    method: 'post',
+    path: '/codes/{id}/check',
+    summary: 'Compare what somebody typed',
+    description: 'Each call is one of five tries. A wrong code is an answer (200), with the state and the tries left.',
+    scope: 'codes:send',
+    body: z.strictObject({ code: z.string().min(1).max(20).meta({ example: '123456' }) }),
+    example: { code: '123456' },
+    answer: code,
   }),
   listTemplates: operation({
     id: 'listTemplates',

@@ -18,6 +18,7 @@ import {
   subscribe,
 } from '../../operations/apps/webhooks';
 import { listChannels } from '../../operations/channels';
+import { type CodeView, checkCode, createCode, getCode } from '../../operations/codes';
 import { type ContactView, getContact, listContacts } from '../../operations/contacts';
 import { found, invalidText } from '../../operations/context';
 import { listConversations } from '../../operations/conversations';
@@ -38,6 +39,10 @@ function contactData({ id, name, country, identities, consents, created_at }: Co
   };
 }
 
+function codeData({ id, to, state, attemptsLeft, expiresAt, messageId }: CodeView) {
+  return { id, to, state, attemptsLeft, expiresAt: moment(expiresAt), messageId };
+}
+
 export const HANDLERS = [
   on(API.sendMessage, async ({ web, actor, body, request }) => {
     const answer = await web.send(actor, body, request.headers.get('idempotency-key') ?? undefined);
@@ -52,6 +57,13 @@ export const HANDLERS = [
     return { messages: page.rows.map(messageData), next: page.next ?? null };
   }),
   on(API.getMessage, async ({ ctx, actor, id }) => messageData(await getMessage(ctx, actor, id))),
+
+  on(API.createCode, async ({ web, ctx, actor, body, request }) => {
+    const key = request.headers.get('idempotency-key') ?? undefined;
+    return codeData(await createCode(ctx, web.send, { app: actor }, body, key));
+  }),
+  on(API.getCode, async ({ ctx, actor, id }) => codeData(await getCode(ctx, actor, id))),
+  on(API.checkCode, async ({ ctx, actor, id, body }) => codeData(await checkCode(ctx, actor, id, body.code))),
 
   on(API.listTemplates, async ({ ctx, actor }) => ({
     templates: (await offeredTemplates(ctx, actor)).map(({ id, name, variants, problem }) => ({

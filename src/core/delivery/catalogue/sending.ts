@@ -186,6 +186,45 @@ export const SENDING_CAUSES = {
     remedy: 'If the visitor left a phone number, answer by text.',
     transient: false,
   },
+  'destination-not-allowed': {
+    title: 'The channel does not text this country',
+    explain: (c) =>
+      `${by(c, 'The channel')} texts ${c.said ? `${c.said} only` : 'no country yet'}, and ${c.subject ?? 'this number'} is elsewhere.`,
+    remedy: 'If you have people there, allow the country on the channel’s page under “Where it may text”.',
+    transient: false,
+  },
+  'number-costly': {
+    title: 'This number costs many times a text',
+    explain: (c) =>
+      `${c.subject ?? 'The recipient'} is ${c.said ?? 'a number of a costly kind'}; nothing is sent there.`,
+    remedy: 'Ask for the person’s mobile number. If it is meant, allow the kind on the channel’s page.',
+    transient: false,
+  },
+  'limit-reached': {
+    title: 'A limit on sending is reached',
+    explain: (c) => `No more than ${c.said ?? 'is allowed'}${c.subject ? `: reached for ${c.subject}` : ''}.`,
+    remedy: 'Look at what sends so much. The limit is raised, or lifted for a while, under Send, Limits.',
+    transient: true,
+  },
+  'codes-unread': {
+    title: 'Codes to this place are confirmed by nobody',
+    explain: (c) => `Of the latest codes to ${c.subject ?? 'this place'}, ${c.said ?? 'almost none'} were confirmed.`,
+    remedy:
+      'Somebody probably asks for codes to earn by the texts. Look at who asks; the stop is lifted under Send, Limits.',
+    transient: true,
+  },
+  'code-over': {
+    title: 'The code opened nothing any more',
+    explain: () => 'The code had run out, or another took its place, before the text could leave.',
+    remedy: 'Ask for a new code.',
+    transient: false,
+  },
+  'rise-held': {
+    title: 'An unusual rise is held',
+    explain: (c) => `${c.said ?? 'Far more than usual'} to ${c.subject ?? 'one place'} by ${by(c, 'apps')}: held.`,
+    remedy: 'Look at them under “Set aside”: process them again, or drop them and end what sends them.',
+    transient: true,
+  },
   'may-only-reply': {
     title: 'This person can reply, but not start conversations',
     explain: (c) => `${c.who ?? 'You'} may answer people who wrote, and ${c.subject ?? 'this contact'} never has.`,

@@ -8,10 +8,10 @@ import { numberGone } from './account/numberGone';
 import { queues } from './account/queues';
 import { setAside } from './account/setAside';
 import { trunkStanding } from './account/trunkStanding';
-import { appEvents } from './appEvents';
-import { appKeys } from './appKeys';
-import { appRecords } from './appRecords';
-import { apps } from './apps';
+import { appEvents } from './app/events';
+import { appKeys } from './app/keys';
+import { appRecords } from './app/records';
+import { apps } from './app/apps';
 import { automationsOff } from './automationsOff';
 import type { AccountCheck, ReadinessCheck } from './check';
 import { damagedRows } from './damagedRows';
@@ -20,6 +20,7 @@ import { engine } from './engine';
 import { routeDraft } from './routeDraft';
 import { routes } from './routes';
 import { routesOff } from './routesOff';
+import { sendingLimits } from './sendingLimits';
 import { templates } from './templates';
 
 export const CHECKS: readonly ReadinessCheck[] = [
@@ -31,6 +32,7 @@ export const CHECKS: readonly ReadinessCheck[] = [
   routeDraft,
   routesOff,
   templates,
+  sendingLimits,
   automationsOff,
   engine,
   damagedRows,

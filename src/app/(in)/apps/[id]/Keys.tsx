@@ -15,6 +15,7 @@ const SCOPE_WORDS: Record<Scope, string> = {
   'channels:read': 'read channels and numbers',
   'webhooks:read': 'read its webhook subscriptions and deliveries',
   'webhooks:write': 'make and change its webhook subscriptions, send events again',
+  'codes:send': 'text verification codes, and hear whether they were typed in',
   'tests:run': 'run delivery tests and read what came of them',
 };
 

@@ -1,6 +1,8 @@
 'use server';
 
+import { revalidatePath } from 'next/cache';
 import { redirect } from 'next/navigation';
+import { COSTLY_KINDS } from '../../../../core/limits/destination';
 import {
   handOverForMe,
   markHandedOver,
@@ -11,6 +13,7 @@ import {
   setChannelPace,
 } from '../../../../operations/channels';
 import { reworkInbound, reworkRefused } from '../../../../operations/inbound';
+import { saveDestinations } from '../../../../operations/limits';
 import { removeGateway, saveGateway } from '../../../../operations/outbound';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
@@ -22,6 +25,21 @@ export async function setForMeAction(channelId: string): Promise<FormState> {
     const { ctx, actor } = await signedIn();
     await handOverForMe(ctx, actor, channelId);
     return { status: 'done', message: 'The provider has saved the address. Now write to the number to prove it.' };
+  });
+}
+
+export async function destinationsAction(channelId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const countries = field(form, 'countries')
+      .split(/[\n,;]+/)
+      .map((line) => line.trim())
+      .filter(Boolean);
+    const costly = COSTLY_KINDS.filter((kind) => form.get(kind) !== null);
+    const given = countries.length + costly.length > 0 ? { countries, costly } : undefined;
+    await saveDestinations(ctx, actor, channelId, given);
+    revalidatePath(`/connect/channels/${channelId}`);
+    return { status: 'done', message: given ? 'Saved' : 'The countries of your own numbers count' };
   });
 }
 

@@ -17,6 +17,7 @@ import {
   subscribeToEvents,
 } from '../../../../operations/accounts';
 import { handOverForMe, loadChannel, openChannel, reserveAddress } from '../../../../operations/channels';
+import { savePrices } from '../../../../operations/limits';
 import { setTrunkSettings } from '../../../../operations/trunks';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
@@ -34,6 +35,15 @@ export async function connectAction(connector: string, form: FormData): Promise<
         : {}),
     });
     redirect(`/connect/providers/${id}`);
+  });
+}
+
+export async function pricesAction(accountId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const { lines } = await savePrices(ctx, actor, accountId, field(form, 'table'));
+    revalidatePath(`/connect/providers/${accountId}`);
+    return { status: 'done', message: lines > 0 ? `${lines} prices` : 'The profile’s prices count' };
   });
 }
 

@@ -14,6 +14,7 @@ import {
 } from '../../../../../operations/channels';
 import { hasRole } from '../../../../../operations/context';
 import { refusedThatFit } from '../../../../../operations/inbound';
+import { readDestinations } from '../../../../../operations/limits';
 import { listGateways } from '../../../../../operations/outbound';
 import { ProofPanel } from '../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
@@ -30,6 +31,7 @@ import { signedIn } from '../../../../_server/session';
 import { ConnectionFindings } from '../../_parts/ConnectionFindings';
 import { checkAccountAction } from '../../providers/actions';
 import { paceAction, reworkRefusedAction } from '../actions';
+import { Destinations } from './Destinations';
 import { Gateways } from './Gateways';
 import { InboundSection } from './InboundSection';
 import { JoinCode } from './JoinCode';
@@ -45,6 +47,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
   const admin = hasRole(actor, 'administrator');
   const phones = admin ? await benchPhones(ctx, actor) : [];
   const fitting = (await refusedThatFit(ctx, id)).length;
+  const allowed = await readDestinations(ctx, channel);
   const webChat = channelKind(channel.kind).hosted;
   const { testMode } = view.number.facts;
   return (
@@ -115,6 +118,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
             >
               <Facts items={limits(view)} />
             </Section>
+            <Destinations channelId={id} channelName={channel.name} allowed={allowed} admin={admin} />
           </div>
         </div>
       )}

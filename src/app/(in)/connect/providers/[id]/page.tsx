@@ -3,6 +3,7 @@ import { channelKind } from '../../../../../core/connect/channelKinds';
 import { cause } from '../../../../../core/delivery/causes';
 import { type AccountView, getAccount } from '../../../../../operations/accounts';
 import { hasRole, viewExchange } from '../../../../../operations/context';
+import { viewPrices } from '../../../../../operations/limits';
 import { getTrunk } from '../../../../../operations/trunks';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
@@ -18,6 +19,7 @@ import { ConnectionFindings } from '../../_parts/ConnectionFindings';
 import { checkAccountAction, disableAction } from '../actions';
 import { accountFacts } from './accountFacts';
 import { MakeChannel } from './MakeChannel';
+import { Prices } from './Prices';
 import { Registrations } from './Registrations';
 import { ReplaceCredentials } from './ReplaceCredentials';
 import { TrialPhones } from './TrialPhones';
@@ -27,7 +29,7 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
   const { ctx, actor, since } = await signedIn();
   const { id } = await params;
   const view = await orNotFound(getAccount(ctx, actor, id));
-  const trunk = await getTrunk(ctx, actor, id);
+  const [trunk, prices] = await Promise.all([getTrunk(ctx, actor, id), viewPrices(ctx, actor, id)]);
   const { account, connector } = view;
   const admin = hasRole(actor, 'administrator');
   const last = view.exchanges[0];
@@ -84,6 +86,7 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
           admin={admin && connector.register !== undefined}
         />
       )}
+      <Prices accountId={id} list={prices} admin={admin} />
       {admin && last && (
         <Section title="Last exchange with the provider" id="exchange">
           <Panel className="p-3">

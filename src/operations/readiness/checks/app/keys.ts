@@ -1,6 +1,6 @@
 /** Keys that ended while they were in use. One that another key took over from has ended in peace. */
-import { stateOfKey } from '../../apps';
-import { appSubject, finding, type ReadinessCheck } from './check';
+import { stateOfKey } from '../../../apps';
+import { appSubject, finding, type ReadinessCheck } from '../check';
 
 const BEFORE_THE_END = 2 * 86_400_000;
 

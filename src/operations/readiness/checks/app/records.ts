@@ -1,5 +1,5 @@
 /** Apps whose records cannot be reached with the credential they gave. */
-import { appSubject, finding, type ReadinessCheck } from './check';
+import { appSubject, finding, type ReadinessCheck } from '../check';
 
 export const appRecords: ReadinessCheck = {
   name: 'app-records',

@@ -1,7 +1,7 @@
 /** What is proven and found of each app and of its automations. */
-import type { Examined } from '../../../core/readiness/readiness';
-import { automationPage } from '../../apps';
-import { appSubject, ofProof, type ReadinessCheck } from './check';
+import type { Examined } from '../../../../core/readiness/readiness';
+import { automationPage } from '../../../apps';
+import { appSubject, ofProof, type ReadinessCheck } from '../check';
 
 export const apps: ReadinessCheck = {
   name: 'apps',

@@ -1,6 +1,6 @@
 /** Apps that routes tell and that do not listen, and apps that listen and are told nothing. */
-import { appsTold } from '../../routes';
-import { appSubject, finding, type ReadinessCheck } from './check';
+import { appsTold } from '../../../routes';
+import { appSubject, finding, type ReadinessCheck } from '../check';
 
 const MESSAGE_IN = 'windgap.message.received';
 

@@ -1,0 +1,71 @@
+/** What a channel may text: ordinary numbers in the countries the organisation works in, unless it is said otherwise. */
+import { countryChoices } from '../../core/addresses/display';
+import { type AllowedDestinations, COSTLY_KINDS } from '../../core/limits/destination';
+import type { ChannelRow, ProviderNumberRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { type Actor, type AppContext, found, invalidText, noteChanges, recordAudit, requireRole } from '../context';
+
+/** Written once, when countries had to be allowed for the first time. */
+const BEFORE = 'countries-before';
+
+export async function countriesBefore(from: Pick<Unit, 'settings'>): Promise<string[]> {
+  return ((await from.settings.one({ name: BEFORE }))?.value ?? []) as string[];
+}
+
+/** The countries of the organisation's own numbers. */
+export function homeOf(numbers: readonly Pick<ProviderNumberRow, 'country' | 'gone_at'>[]): ReadonlySet<string> {
+  return new Set(numbers.flatMap(({ country, gone_at }) => (country && gone_at === null ? [country] : [])));
+}
+
+export function allowedDestinations(
+  { destinations, default_country }: Pick<ChannelRow, 'destinations' | 'default_country'>,
+  { home, before }: { home: ReadonlySet<string>; before: readonly string[] },
+): AllowedDestinations {
+  if (destinations) return destinations;
+  const countries = new Set([...home, ...(default_country ? [default_country] : []), ...before]);
+  return { countries: [...countries].sort(), costly: [] };
+}
+
+export async function readDestinations(
+  ctx: AppContext,
+  { destinations, defaultCountry }: { destinations: AllowedDestinations | null; defaultCountry: string | null },
+): Promise<AllowedDestinations & { chosen: boolean }> {
+  const [numbers, before] = await Promise.all([ctx.store.numbers.all(), countriesBefore(ctx.store)]);
+  const channel = { destinations, default_country: defaultCountry };
+  return { ...allowedDestinations(channel, { home: homeOf(numbers), before }), chosen: destinations !== null };
+}
+
+/** `countries` as codes or names, in any order; undefined goes back to the countries the organisation works in. */
+export async function saveDestinations(
+  ctx: AppContext,
+  actor: Actor,
+  channelId: string,
+  given: { countries: readonly string[]; costly: readonly string[] } | undefined,
+): Promise<void> {
+  requireRole(actor, 'administrator');
+  const channel = found(await ctx.store.channels.one({ id: channelId }), 'channel');
+  const destinations = given && {
+    countries: [...new Set(given.countries.map(codeOf))].sort(),
+    costly: COSTLY_KINDS.filter((kind) => given.costly.includes(kind)),
+  };
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    await unit.channels.change({ id: channelId }, { destinations: destinations ?? null });
+    const words = destinations
+      ? [...destinations.countries, ...destinations.costly].join(', ') || 'nowhere'
+      : 'the countries of its organisation';
+    await recordAudit(unit, actor, at, {
+      action: 'channel.destinations',
+      subject: channelId,
+      summary: `${channel.name} may text: ${words}`,
+    });
+    await noteChanges(unit, at, [['channel', channelId]]);
+  });
+}
+
+function codeOf(written: string): string {
+  const wanted = written.trim().toUpperCase();
+  const known = countryChoices().find(([code, name]) => code === wanted || name.toUpperCase() === wanted);
+  if (known) return known[0];
+  throw invalidText('countries', `“${written.slice(0, 40)}” is no country.`, 'Give names or codes, such as SE.');
+}
