@@ -2,6 +2,7 @@
 
 import { createHash, randomBytes } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
+import { isApiVersion, LATEST_VERSION } from '../../core/api/versions';
 import { newId } from '../../store/ids';
 import type { ApiKeyRow, AppRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -63,12 +64,13 @@ function requireToCome(expiresAt: number | undefined, now: number): void {
 async function insertKey(
   unit: Unit,
   at: number,
-  values: Pick<ApiKeyRow, 'app_id' | 'name' | 'scopes' | 'expires_at'>,
+  values: Pick<ApiKeyRow, 'app_id' | 'name' | 'scopes' | 'expires_at'> & Partial<Pick<ApiKeyRow, 'api_version'>>,
 ): Promise<{ id: string; key: string }> {
   const key = `wgk_${randomBytes(24).toString('base64url')}`;
   const id = newId('key', at);
   await unit.apiKeys.insert([
     {
+      api_version: LATEST_VERSION,
       ...values,
       id,
       hint: `${key.slice(0, 8)}…${key.slice(-4)}`,
@@ -103,6 +105,8 @@ export async function replaceApiKey(
       app_id: old.app_id,
       name: old.name,
       scopes: old.scopes,
+      // A replaced key is put into the program that was written for the old one.
+      api_version: old.api_version,
       expires_at: expiresAt ?? null,
     });
     await unit.apiKeys.change({ id: keyId }, { expires_at: oldEndsAt });
@@ -113,6 +117,33 @@ export async function replaceApiKey(
     });
     await noteChanges(unit, at, [['app', old.app_id]]);
     return { ...made, oldEndsAt };
+  });
+}
+
+/** Takes a key to the latest version of the API, when its program is ready for it; and back, as long as the old one is there. */
+export async function setKeyVersion(ctx: AppContext, actor: Actor, keyId: string, version: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  if (!isApiVersion(version)) throw invalidText('version', 'There is no such version.', 'Choose one of the list.');
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    await unit.apiKeys.change({ id: keyId }, { api_version: version });
+    const summary = `The API key ${key.hint} gets answers of version ${version}`;
+    await recordAudit(unit, actor, at, { action: 'key.version', subject: keyId, summary });
+    await noteChanges(unit, at, [['app', key.app_id]]);
+  });
+}
+
+/** Takes from a key that it sees the messages of all apps. */
+export async function narrowKey(ctx: AppContext, actor: Actor, keyId: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    await unit.apiKeys.change({ id: keyId }, { scopes: key.scopes.filter((scope) => scope !== 'messages:all') });
+    const summary = `The API key ${key.hint} sees the messages of its own app only`;
+    await recordAudit(unit, actor, at, { action: 'key.narrowed', subject: keyId, summary });
+    await noteChanges(unit, at, [['app', key.app_id]]);
   });
 }
 
@@ -222,7 +253,14 @@ export function createKeyCheck(ctx: AppContext): KeyCheck {
     note(noteUse(row, now, from));
     return {
       ok: true,
-      actor: { kind: 'app', id: app.id, name: app.name, keyId: row.id, scopes: row.scopes as Scope[] },
+      actor: {
+        kind: 'app',
+        id: app.id,
+        name: app.name,
+        keyId: row.id,
+        scopes: row.scopes as Scope[],
+        version: row.api_version,
+      },
     };
   };
 }

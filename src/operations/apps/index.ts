@@ -1,5 +1,14 @@
 /** Business applications and their API keys. Others come in here. */
-export { createApiKey, createKeyCheck, type KeyCheck, replaceApiKey, revokeApiKey, stateOfKey } from './apiKeys';
+export {
+  createApiKey,
+  createKeyCheck,
+  type KeyCheck,
+  narrowKey,
+  replaceApiKey,
+  revokeApiKey,
+  setKeyVersion,
+  stateOfKey,
+} from './apiKeys';
 export {
   type AppSummary,
   type Automation,

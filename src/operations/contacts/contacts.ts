@@ -1,6 +1,6 @@
 /** People who were written to or who wrote, as apps and people read them. */
 import type { ContactConsentRow, ContactIdentityRow, ContactRow } from '../../store/schema/rows';
-import { type Actor, type AppContext, found, requireAccess } from '../context';
+import { type Actor, APP_SEES, type AppContext, found, narrowedApp, requireAccess, seesAny } from '../context';
 
 export interface ContactView extends ContactRow {
   identities: Pick<ContactIdentityRow, 'kind' | 'value'>[];
@@ -14,12 +14,14 @@ export async function listContacts(
   { limit, before, address }: { limit: number; before?: string; address?: string },
 ): Promise<{ contacts: ContactView[]; next?: string }> {
   requireAccess(actor, 'viewer', 'conversations:read');
+  const appId = narrowedApp(actor);
   const rows = await ctx.store.select<ContactRow>(
     `SELECT c.* FROM contacts c
       WHERE (:before IS NULL OR c.id < :before)
+        ${appId === undefined ? '' : `AND EXISTS (SELECT 1 FROM messages m WHERE m.contact_id = c.id AND ${APP_SEES})`}
         AND (:address IS NULL OR EXISTS (SELECT 1 FROM contact_identities i WHERE i.contact_id = c.id AND i.value = :address))
       ORDER BY c.id DESC LIMIT :most`,
-    { before: before ?? null, address: address ?? null, most: limit + 1 },
+    { before: before ?? null, address: address ?? null, most: limit + 1, ...(appId === undefined ? {} : { appId }) },
   );
   const page = rows.slice(0, limit);
   const contacts = await withIdentities(ctx, page);
@@ -28,7 +30,9 @@ export async function listContacts(
 
 export async function getContact(ctx: AppContext, actor: Actor, id: string): Promise<ContactView> {
   requireAccess(actor, 'viewer', 'conversations:read');
-  const [contact] = await withIdentities(ctx, [found(await ctx.store.contacts.one({ id }), 'contact')]);
+  const sees = await seesAny(ctx.store, actor, 'm.contact_id = :id', { id });
+  const row = found(sees ? await ctx.store.contacts.one({ id }) : undefined, 'contact');
+  const [contact] = await withIdentities(ctx, [row]);
   return contact as ContactView;
 }
 

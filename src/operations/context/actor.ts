@@ -6,7 +6,7 @@ export type { Role } from '../../store/schema/rows';
 /** Whoever is doing something. */
 export type Actor =
   | { kind: 'user'; id: string; name: string; role: Role }
-  | { kind: 'app'; id: string; name: string; keyId: string; scopes: readonly Scope[] }
+  | { kind: 'app'; id: string; name: string; keyId: string; scopes: readonly Scope[]; version?: string }
   | { kind: 'system'; id: string; name: string }
   /** A published route; whoever may publish has decided what it does. */
   | { kind: 'route'; id: string; name: string };
@@ -14,6 +14,7 @@ export type Actor =
 export const SCOPES = [
   'messages:send',
   'messages:read',
+  'messages:all',
   'conversations:read',
   'channels:read',
   'webhooks:read',
@@ -24,7 +25,9 @@ export const SCOPES = [
 export type Scope = (typeof SCOPES)[number];
 
 /** What an app needs; what only some need (codes, a pipeline's tests, the messages of all apps) is ticked for those. */
-export const APP_SCOPES: readonly Scope[] = SCOPES.filter((scope) => scope !== 'tests:run' && scope !== 'codes:send');
+export const APP_SCOPES: readonly Scope[] = SCOPES.filter(
+  (scope) => !['tests:run', 'codes:send', 'messages:all'].includes(scope),
+);
 
 export const SYSTEM: Actor = { kind: 'system', id: 'windgap', name: 'Windgap' };
 

@@ -12,6 +12,7 @@ export {
   SYSTEM,
 } from './actor';
 export { type AppContext, configFromEnvironment, lockEngine, openAppContext, wakeUpPath } from './appContext';
+export { APP_SEES, narrowedApp, seesAny } from './appSight';
 export { listAudit, recordAudit } from './audit';
 export {
   ANY,

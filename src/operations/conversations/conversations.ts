@@ -3,10 +3,12 @@ import { displayAddress } from '../../core/addresses/display';
 import type { ConversationNoteRow, ConversationRow, MessageRow } from '../../store/schema/rows';
 import {
   type Actor,
+  APP_SEES,
   type AppContext,
   asView,
   asViews,
   found,
+  narrowedApp,
   noteChanges,
   requireAccess,
   requireRole,
@@ -31,6 +33,7 @@ export async function listConversations(
   view?: ConversationView,
 ): Promise<ConversationSummary[]> {
   requireAccess(actor, 'viewer', 'conversations:read');
+  const appId = narrowedApp(actor);
   const narrowed = view ? whereOfView(view, actor, await teamOf(ctx, actor)) : { sql: '1', values: {} };
   const rows = await ctx.store.select<
     ConversationRow & {
@@ -45,11 +48,13 @@ export async function listConversations(
         (SELECT value FROM contact_identities i WHERE i.contact_id = c.id ORDER BY kind LIMIT 1) AS address
        FROM conversations v JOIN contacts c ON c.id = v.contact_id JOIN channels h ON h.id = v.channel_id
        LEFT JOIN users u ON u.id = v.assigned_to
-      WHERE ${narrowed.sql} AND (:search = '' OR c.name LIKE :like OR v.last_text LIKE :like
+      WHERE ${narrowed.sql} ${appId === undefined ? '' : `AND EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = v.id AND ${APP_SEES})`}
+        AND (:search = '' OR c.name LIKE :like ${appId === undefined ? 'OR v.last_text LIKE :like' : ''}
          OR EXISTS (SELECT 1 FROM contact_identities i WHERE i.contact_id = c.id AND i.value LIKE :like))
       ORDER BY v.last_message_at DESC LIMIT 100`,
-    { ...narrowed.values, search, like: likeOf(search) },
+    { ...narrowed.values, search, like: likeOf(search), ...(appId === undefined ? {} : { appId }) },
   );
+  if (appId !== undefined) await showOnlyTold(ctx, appId, rows);
   return rows.map(({ name, channel_name, person, ...row }) => ({
     ...asView(row),
     assignee: person ?? row.team,
@@ -57,6 +62,22 @@ export async function listConversations(
     contactName: name ?? nameless(row.address ?? 'unknown'),
     channelName: channel_name,
   }));
+}
+
+/** The last message of each as the app knows it. */
+async function showOnlyTold(ctx: AppContext, appId: string, rows: ConversationRow[]): Promise<void> {
+  for (const row of rows) {
+    const [last] = await ctx.store.select<MessageRow>(
+      `SELECT * FROM messages m WHERE m.conversation_id = :id AND ${APP_SEES} ORDER BY m.id DESC LIMIT 1`,
+      { id: row.id, appId },
+    );
+    if (!last) continue;
+    row.last_text = last.text.slice(0, 160);
+    row.last_message_at = last.created_at;
+    row.last_direction = last.direction;
+    row.channel_id = last.channel_id;
+    row.unread = 0;
+  }
 }
 
 /** A number is found however it is typed. */

@@ -5,7 +5,17 @@ import { neutralised } from '../../core/sheets/rows';
 import { timeId } from '../../store/ids';
 import type { MessageRow } from '../../store/schema/rows';
 import { messageData } from '../apps/webhooks';
-import { type Actor, type AppContext, asViews, found, requireAccess, requireRole, type View } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  asViews,
+  found,
+  narrowedApp,
+  requireAccess,
+  requireRole,
+  seesAny,
+  type View,
+} from '../context';
 
 export interface MessageFilter {
   direction?: 'in' | 'out';
@@ -60,7 +70,8 @@ export async function messageRows(
 ): Promise<{ rows: NamedMessageRow[]; next?: string }> {
   requireAccess(actor, 'viewer', 'messages:read');
   const limit = Math.min(filter.limit ?? 50, 1000);
-  const { sql, values } = await logQuery(ctx, filter);
+  const appId = narrowedApp(actor);
+  const { sql, values } = appId === undefined ? await logQuery(ctx, filter) : ofApp(appId, filter);
   const ids = await ctx.store.select<{ id: string }>(`${sql} LIMIT :limit`, { ...values, limit: limit + 1 });
   const page = ids.slice(0, limit).map(({ id }) => id);
   const rows = await ctx.store.select<NamedMessageRow>(
@@ -70,6 +81,27 @@ export async function messageRows(
     { ids: JSON.stringify(page) },
   );
   return { rows: ctx.store.messages.read(rows), next: ids.length > limit ? page.at(-1) : undefined };
+}
+
+/** The same of what one app sent or was told, by its own two indexes. */
+function ofApp(
+  appId: string,
+  { direction, state, channel, before }: MessageFilter,
+): { sql: string; values: Record<string, unknown> } {
+  const conditions = [
+    direction && 'm.direction = :direction',
+    state && 'm.state = :state',
+    channel && 'm.channel_id = :channel',
+  ].filter(Boolean);
+  return {
+    sql: `SELECT m.id FROM (
+        SELECT id FROM messages WHERE origin_id = :appId AND origin_kind IN ('app', 'route') AND origin_kind = 'app'
+          ${before ? 'AND id < :before' : ''}
+        UNION SELECT message_id FROM told_apps WHERE app_id = :appId ${before ? 'AND message_id < :before' : ''}
+        ORDER BY 1 DESC) own CROSS JOIN messages m ON m.id = own.id
+      ${conditions.length > 0 ? `WHERE ${conditions.join(' AND ')}` : ''} ORDER BY own.id DESC`,
+    values: { appId, direction, state, channel, before },
+  };
 }
 
 /** Ids of the messages that fit, newest first, by the index that narrows most. */
@@ -160,7 +192,8 @@ async function searchOf(ctx: AppContext, search = ''): Promise<{ words?: string;
 
 export async function getMessage(ctx: AppContext, actor: Actor, id: string): Promise<MessageRow> {
   requireAccess(actor, 'viewer', 'messages:read');
-  return found(await ctx.store.messages.one({ id }), 'message');
+  const sees = await seesAny(ctx.store, actor, 'm.id = :id', { id });
+  return found(sees ? await ctx.store.messages.one({ id }) : undefined, 'message');
 }
 
 const COLUMNS = [

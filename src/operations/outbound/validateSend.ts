@@ -13,7 +13,7 @@ import type { Media } from '../../core/delivery/media';
 import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, type AppContext, invalid, invalidText, type OperationError } from '../context';
+import { type Actor, type AppContext, invalid, invalidText, type OperationError, seesAny } from '../context';
 import { allowedDestinations, countriesBefore, homeOf, pricesOf } from '../limits';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
 import { restingOn } from './oldFacts';
@@ -67,7 +67,8 @@ export async function draftOf(
       'Shorten it or send it in several messages.',
     );
   }
-  const answered = input.inReplyTo ? known.answered.get(input.inReplyTo) : undefined;
+  const named = input.inReplyTo ? known.answered.get(input.inReplyTo) : undefined;
+  const answered = named && (await seesAny(unit, order.actor, 'm.id = :id', { id: named.id })) ? named : undefined;
   if (input.inReplyTo && !answered) {
     throw invalidText('inReplyTo', 'There is no message with this id.', 'Use the id of the message that was received.');
   }

@@ -24,6 +24,7 @@ import { workQueue } from './0023-work-queue';
 import { wordIndex } from './0024-word-index';
 import { credentialsMeantFor } from './0025-credentials-meant-for';
 import { sendingLimits } from './0026-sending-limits';
+import { appsApart } from './0027-apps-apart';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -53,4 +54,5 @@ export const MIGRATIONS: readonly Migration[] = [
   wordIndex,
   credentialsMeantFor,
   sendingLimits,
+  appsApart,
 ];

@@ -282,6 +282,8 @@ export const apiKeys = define('api_keys', ['id'], {
   last_used_at: orNull(whole()),
   last_used_from: orNull(text()),
   revoked_at: orNull(whole()),
+  /** The version of the API it was made for. */
+  api_version: text(),
 });
 export type ApiKeyRow = RowOf<typeof apiKeys>;
 
@@ -301,6 +303,8 @@ export const subscriptions = define('webhook_subscriptions', ['id'], {
   paused_why: orNull(text<'failing' | 'gone' | 'by-hand' | 'unreadable'>()),
   created_at: whole(),
   disabled_at: orNull(whole()),
+  /** The version of the API its events are written in. */
+  api_version: text(),
 });
 export type WebhookSubscriptionRow = RowOf<typeof subscriptions>;
 
@@ -308,7 +312,15 @@ export type WebhookSubscriptionRow = RowOf<typeof subscriptions>;
 export interface EventFilter {
   channels?: string[];
   states?: MessageState[];
+  /** What becomes of messages that others sent, too. */
+  allApps?: boolean;
 }
+
+/** Messages an app was told of, whether it took the event or not. */
+export const toldApps = define('told_apps', ['app_id', 'message_id'], {
+  app_id: text(),
+  message_id: text(),
+});
 
 export const deliveries = define('webhook_deliveries', ['id'], {
   id: text(),

@@ -1,5 +1,6 @@
 /** Reading requests and wording answers of the HTTP API. */
 import { randomUUID } from 'node:crypto';
+import { answerIn, isApiVersion, LATEST_VERSION, versionFields } from '../../core/api/versions';
 import { quotaFields } from '../../core/pacing/quota';
 import { type PublishedRemedy, publishedRemedy } from '../../core/remedy';
 import { type Actor, type AppContext, isOperationError, type OperationError } from '../../operations/context';
@@ -60,9 +61,24 @@ export async function asApp(
     const detail = `This key may make ${quota} calls in ${window} seconds.`;
     return problem({ status: 429, type: 'rate-limited', title: 'Too many calls', detail }, fields);
   }
-  const answer = await answerOf(windgap, verdict.actor, handle);
+  const asked = request.headers.get('windgap-version');
+  if (asked !== null && !isApiVersion(asked)) {
+    const detail = `There is no version ${asked.slice(0, 20)} of this API; the latest is ${LATEST_VERSION}.`;
+    return problem({ status: 400, type: 'version-unknown', title: 'No such version', detail }, fields);
+  }
+  const version = asked ?? verdict.actor.version ?? LATEST_VERSION;
+  const answer = await inVersion(version, await answerOf(windgap, verdict.actor, handle));
+  const changes = `${windgap.config.publicUrl}/apps/api#versions`;
+  for (const [name, value] of Object.entries(versionFields(version, changes))) answer.headers.set(name, value);
   for (const [name, value] of Object.entries(fields)) answer.headers.set(name, value);
   return answer;
+}
+
+/** The answer as programs of that version expect it. */
+async function inVersion(version: string, answer: Response): Promise<Response> {
+  if (version === LATEST_VERSION || answer.body === null) return answer;
+  const { status, headers } = answer;
+  return new Response(JSON.stringify(answerIn(version, await answer.json())), { status, headers });
 }
 
 async function answerOf(

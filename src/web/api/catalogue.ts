@@ -145,6 +145,9 @@ const template = z
 const filter = z.strictObject({
   channels: z.array(z.string().max(60)).max(200).optional(),
   states: z.array(z.enum(TOLD_STATES)).optional(),
+  allApps: z.boolean().optional().meta({
+    description: 'What becomes of messages that others sent, too. Needs the scope messages:all.',
+  }),
 });
 
 const subscription = z

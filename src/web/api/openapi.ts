@@ -12,7 +12,7 @@ const problem = (description: string) => ({
 const refusals = {
   '401': problem('No valid API key'),
   '403': problem('The key lacks the scope'),
-  '429': problem('Too many calls; RateLimit and Retry-After say when to go on'),
+  '429': problem('Too many calls, or a limit on sending is reached; RateLimit and Retry-After say when to go on'),
 };
 
 /** The declared operations as OpenAPI has them. */

@@ -2,10 +2,9 @@
 import { z } from 'zod';
 import { causeCodes } from '../../core/delivery/causes';
 
-/** What to do, under its name and under the one it had before. */
+/** What to do. */
 export const remedyShape = {
   fix: z.string().meta({ description: 'What to do about it.' }),
-  mend: z.string().meta({ description: 'The former name of `fix`.', deprecated: true }),
 };
 
 const e164 = '+447700900123';

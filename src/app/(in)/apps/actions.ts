@@ -1,7 +1,14 @@
 'use server';
 
 import { redirect } from 'next/navigation';
-import { createApiKey, createApp, replaceApiKey, revokeApiKey } from '../../../operations/apps';
+import {
+  createApiKey,
+  createApp,
+  narrowKey,
+  replaceApiKey,
+  revokeApiKey,
+  setKeyVersion,
+} from '../../../operations/apps';
 import { SCOPES } from '../../../operations/context';
 import { routeToApp } from '../../../operations/routes';
 import type { FormState } from '../../../ui/forms/formState';
@@ -53,6 +60,22 @@ export async function revokeKeyAction(keyId: string): Promise<FormState> {
     const { ctx, actor } = await signedIn();
     await revokeApiKey(ctx, actor, keyId);
     return { status: 'done', message: 'The key no longer works' };
+  });
+}
+
+export async function keyVersionAction(keyId: string, version: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await setKeyVersion(ctx, actor, keyId, version);
+    return { status: 'done', message: `Answers are of version ${version} from now on` };
+  });
+}
+
+export async function narrowKeyAction(keyId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await narrowKey(ctx, actor, keyId);
+    return { status: 'done', message: 'It sees what its app sent or was told of' };
   });
 }
 

@@ -10,6 +10,7 @@ import {
   replaceSecret,
   resumeSubscription,
   sendTestEvent,
+  setSubscriptionVersion,
   subscribe,
 } from '../../../operations/apps/webhooks';
 import { routeToApp } from '../../../operations/routes';
@@ -27,6 +28,7 @@ function wanted(form: FormData) {
     filter: {
       channels: form.getAll('channels').map(String),
       states: form.getAll('states').map((state) => String(state) as MessageState),
+      allApps: form.get('allApps') === 'on',
     },
   };
 }
@@ -45,6 +47,14 @@ export async function changeSubscriptionAction(id: string, form: FormData): Prom
     const { ctx, actor } = await signedIn();
     await changeSubscription(ctx, actor, id, wanted(form));
     return { status: 'done', message: 'From now on events go as you said' };
+  });
+}
+
+export async function subscriptionVersionAction(id: string, version: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await setSubscriptionVersion(ctx, actor, id, version);
+    return { status: 'done', message: `Events are of version ${version} from now on` };
   });
 }
 

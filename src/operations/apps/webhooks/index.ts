@@ -21,6 +21,7 @@ export {
   replaceSecret,
   resumeSubscription,
   sendTestEvent,
+  setSubscriptionVersion,
   subscribe,
 } from './subscriptions';
 export { EVENT_TYPES, type EventType, emitMessageEvents, messageData, sampleEvent, TOLD_STATES } from './webhookEvents';

@@ -1,4 +1,5 @@
 /** Webhook subscriptions: where an app is told what happens, which events, with which secret; paused and resumed. */
+import { isApiVersion, LATEST_VERSION } from '../../../core/api/versions';
 import { newWebhookSecret } from '../../../core/signing/standardWebhooks';
 import { newId } from '../../../store/ids';
 import type { EventFilter, WebhookSubscriptionRow } from '../../../store/schema/rows';
@@ -12,6 +13,7 @@ import {
   OperationError,
   recordAudit,
   requireAccess,
+  requireScope,
 } from '../../context';
 import { recordFacts } from '../../proofs';
 import { EVENT_TYPES, queueTestEvent, TOLD_STATES } from './webhookEvents';
@@ -38,7 +40,7 @@ export async function subscribe(
   const at = ctx.now();
   const id = newId('sub', at);
   await ctx.store.write(async (unit) => {
-    const wanted = await readWanted(unit, input);
+    const wanted = await readWanted(unit, actor, input);
     await unit.subscriptions.insert([
       {
         id,
@@ -51,6 +53,7 @@ export async function subscribe(
         paused_why: null,
         created_at: at,
         disabled_at: null,
+        api_version: LATEST_VERSION,
       },
     ]);
     await changed(unit, actor, at, { id, app_id: app.id }, 'created', `${app.name} gets events at ${wanted.url}`);
@@ -85,7 +88,12 @@ export async function changeSubscription(
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = await standing(unit, actor, subscriptionId);
-    const wanted = await readWanted(unit, { url: before.url, events: before.events, filter: before.filter, ...input });
+    const wanted = await readWanted(
+      unit,
+      actor,
+      { url: before.url, events: before.events, filter: before.filter, ...input },
+      before.filter,
+    );
     const moved = wanted.url !== before.url;
     await unit.subscriptions.change({ id: subscriptionId }, { ...wanted, ...(moved ? { breaker: null } : {}) });
     const summary = moved
@@ -96,7 +104,8 @@ export async function changeSubscription(
   ctx.engineWakeUp.ring('webhooks');
 }
 
-async function readWanted(unit: Unit, input: SubscriptionInput) {
+/** `before` is the filter that stands: what somebody else opened may be kept by whoever could not open it. */
+async function readWanted(unit: Unit, actor: Actor, input: SubscriptionInput, before?: EventFilter) {
   const events = [...new Set(input.events ?? EVENT_TYPES)];
   const unknown = events.find((type) => !(EVENT_TYPES as readonly string[]).includes(type));
   if (unknown) throw invalidText('events', `There is no event ${unknown}.`, `Choose of ${EVENT_TYPES.join(', ')}.`);
@@ -114,6 +123,10 @@ async function readWanted(unit: Unit, input: SubscriptionInput) {
       throw invalidText('filter', `Apps receive no events for ${stray}.`, `Choose of ${TOLD_STATES.join(', ')}.`);
     filter.states = [...new Set(input.filter.states)];
   }
+  if (input.filter?.allApps) {
+    if (!before?.allApps) requireScope(actor, 'messages:all');
+    filter.allApps = true;
+  }
   return { url: readUrl(input.url), events, filter };
 }
 
@@ -125,6 +138,23 @@ function readUrl(text: string): string {
     'This is not a web address.',
     'It starts with https:// and is given by the people who run the app.',
   );
+}
+
+/** Takes a subscription to another version of the API; what waits stays as it was written. */
+export async function setSubscriptionVersion(
+  ctx: AppContext,
+  actor: Actor,
+  subscriptionId: string,
+  version: string,
+): Promise<void> {
+  requireWebhooks(actor);
+  if (!isApiVersion(version)) throw invalidText('version', 'There is no such version.', 'Choose one of the list.');
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const subscription = await standing(unit, actor, subscriptionId);
+    await unit.subscriptions.change({ id: subscriptionId }, { api_version: version });
+    await changed(unit, actor, at, subscription, 'changed', `Events to ${subscription.url} are of version ${version}`);
+  });
 }
 
 export async function endSubscription(ctx: AppContext, actor: Actor, subscriptionId: string): Promise<void> {

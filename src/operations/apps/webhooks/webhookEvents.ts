@@ -1,9 +1,10 @@
 /** Puts events for the apps that asked for them into the delivery queue, inside the unit that caused them. */
+import { answerIn } from '../../../core/api/versions';
 import { cause } from '../../../core/delivery/causes';
 import type { MessageState } from '../../../core/delivery/lifecycle';
 import { publishedRemedy } from '../../../core/remedy';
 import { newId } from '../../../store/ids';
-import type { EventFilter, MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
+import type { MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
 import { noteChanges } from '../../context';
 
@@ -27,13 +28,14 @@ export async function emitMessageEvents(
   appIds?: readonly string[],
 ): Promise<void> {
   if (messages.length === 0) return;
+  if (appIds) await noteTold(unit, messages, appIds);
   const subscriptions = (await standing(unit, type)).filter(
     (subscription) => subscription.events.includes(type) && (!appIds || appIds.includes(subscription.app_id)),
   );
   if (subscriptions.length === 0) return;
   const deliveries = messages.flatMap((message) =>
     subscriptions
-      .filter((subscription) => lets(subscription.filter, type, message))
+      .filter((subscription) => lets(subscription, type, message))
       .map((subscription) => deliveryOf(subscription, eventFor(type, message, at), at, message)),
   );
   if (deliveries.length === 0) return;
@@ -56,8 +58,21 @@ async function standing(unit: Unit, type: EventType): Promise<WebhookSubscriptio
   return rows.map((row) => unit.subscriptions.readOr(row, { events: [type], filter: {} }));
 }
 
-function lets({ channels, states }: EventFilter, type: EventType, message: MessageRow): boolean {
+/** An app that is told of a message may see it from then on. */
+async function noteTold(unit: Unit, messages: readonly MessageRow[], appIds: readonly string[]): Promise<void> {
+  const told = appIds.flatMap((app_id) => messages.map(({ id }) => [app_id, id]));
+  await unit.execute(
+    'INSERT OR IGNORE INTO told_apps (app_id, message_id) SELECT value->>0, value->>1 FROM json_each(:told)',
+    { told: JSON.stringify(told) },
+  );
+}
+
+function lets({ app_id, filter }: WebhookSubscriptionRow, type: EventType, message: MessageRow): boolean {
+  const { channels, states, allApps } = filter;
   if (channels && !channels.includes(message.channel_id)) return false;
+  // What came in goes where the route says; what becomes of a message is its sender's.
+  const own = message.origin_kind === 'app' && message.origin_id === app_id;
+  if (type === 'windgap.message.state' && !own && !allApps) return false;
   return type !== 'windgap.message.state' || !states || states.includes(message.state);
 }
 
@@ -91,7 +106,7 @@ function deliveryOf(
     message_id: message?.id ?? null,
     // Events of one conversation reach an app in the order in which they happened.
     ordering_key: message?.conversation_id ?? event.id,
-    body: JSON.stringify(event),
+    body: JSON.stringify(answerIn(subscription.api_version, event)),
     state: 'due',
     cause: null,
     attempts: 0,

@@ -1,3 +1,4 @@
+import { LATEST_VERSION } from '../../../../core/api/versions';
 import { KEY_ENDS_SOON } from '../../../../core/connect/examineApp';
 import type { KeyView } from '../../../../operations/apps';
 import { APP_SCOPES, SCOPES, type Scope } from '../../../../operations/context';
@@ -5,12 +6,14 @@ import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
 import { Table } from '../../../../ui/primitives/Table';
 import { Age } from '../../../../ui/primitives/Time';
-import { createKeyAction, replaceKeyAction, revokeKeyAction } from '../actions';
+import { createKeyAction, keyVersionAction, narrowKeyAction, replaceKeyAction, revokeKeyAction } from '../actions';
 import { OneTimeValue } from './OneTimeValue';
+import { VersionOf } from './VersionOf';
 
 const SCOPE_WORDS: Record<Scope, string> = {
   'messages:send': 'send messages',
-  'messages:read': 'read messages and what became of them',
+  'messages:read': 'read messages it sent or was told of, and what became of them',
+  'messages:all': 'see the messages and people of all apps and desks',
   'conversations:read': 'read conversations and contacts',
   'channels:read': 'read channels and numbers',
   'webhooks:read': 'read its webhook subscriptions and deliveries',
@@ -36,7 +39,18 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
       columns={[
         { head: 'Name', cell: (key) => key.name },
         { head: 'Key', className: 'whitespace-nowrap', cell: (key) => <code>{key.hint}</code> },
-        { head: 'Scopes', cell: (key) => mayWords(key.scopes) },
+        {
+          head: 'Scopes',
+          cell: (key) => (
+            <>
+              {mayWords(key.scopes)}
+              {key.scopes.includes('messages:all') && key.state === 'in-force' && (
+                <span className="block text-[13px] text-ochre-ink">sees the messages of all apps</span>
+              )}
+            </>
+          ),
+        },
+        { head: 'Version', className: 'whitespace-nowrap', cell: (key) => <VersionOf version={key.apiVersion} /> },
         {
           head: 'Last used',
           cell: (key) =>
@@ -54,7 +68,31 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
           cell: (key) =>
             admin &&
             key.state === 'in-force' && (
-              <span className="flex gap-2">
+              <span className="flex flex-wrap gap-2">
+                {key.apiVersion !== LATEST_VERSION && (
+                  <ActionButton
+                    action={keyVersionAction.bind(null, key.id, LATEST_VERSION)}
+                    confirm={{
+                      title: `Take ${key.hint} to version ${LATEST_VERSION}?`,
+                      consequence: 'Answers change as the list of versions under Apps, API says. It can be taken back.',
+                      go: 'Take it there',
+                    }}
+                  >
+                    Latest version
+                  </ActionButton>
+                )}
+                {key.scopes.includes('messages:all') && (
+                  <ActionButton
+                    action={narrowKeyAction.bind(null, key.id)}
+                    confirm={{
+                      title: `Only its own messages for ${key.hint}?`,
+                      consequence: 'From now on it sees what its app sent or was told of, and not what others did.',
+                      go: 'Only its own',
+                    }}
+                  >
+                    Only its own
+                  </ActionButton>
+                )}
                 <OneTimeValue
                   open="Replace"
                   title={`Replace ${key.hint}`}
@@ -136,7 +174,12 @@ export function MakeKey({ appId, appName }: { appId: string; appName: string }) 
         <legend className="mb-1 font-medium">Scopes</legend>
         {SCOPES.map((scope) => (
           <label key={scope} className="flex items-center gap-2 py-0.5">
-            <input type="checkbox" name="scopes" value={scope} defaultChecked={scope.startsWith('messages')} />
+            <input
+              type="checkbox"
+              name="scopes"
+              value={scope}
+              defaultChecked={['messages:send', 'messages:read'].includes(scope)}
+            />
             {SCOPE_WORDS[scope]}
           </label>
         ))}

@@ -1,3 +1,4 @@
+import { LATEST_VERSION } from '../../../../core/api/versions';
 import type { SubscriptionView } from '../../../../operations/apps';
 import { stateWord } from '../../../../ui/domain/Cairn';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
@@ -12,6 +13,7 @@ import {
   pauseAction,
   replaceSecretAction,
   replayAction,
+  subscriptionVersionAction,
   testEventAction,
 } from '../webhookActions';
 import { Deliveries } from './Deliveries';
@@ -34,7 +36,8 @@ export function Subscription({ appName, subscription, channels, admin }: Props) 
         <div className="mb-3 grid gap-1">
           <code className="text-[13px] break-all">{subscription.url}</code>
           <p className="text-[13px] text-soft">
-            {whatGoes(subscription, channels)} · made <Age at={subscription.createdAt} />
+            {whatGoes(subscription, channels)} · made <Age at={subscription.createdAt} /> · version{' '}
+            {subscription.apiVersion}
           </p>
           <Standing subscription={subscription} />
           {subscription.overlapUntil && (
@@ -58,6 +61,7 @@ function whatGoes({ events, filter }: SubscriptionView, channels: [string, strin
   return [
     capital(kinds.join(' and ')),
     filter.states && `only ${filter.states.map((state) => stateWord(state).toLowerCase()).join(', ')}`,
+    filter.allApps && 'also of messages that others sent',
     names && `only over ${names.join(', ')}`,
   ]
     .filter(Boolean)
@@ -133,6 +137,18 @@ function Tools({ appName, subscription, channels }: Omit<Props, 'admin'>) {
       >
         <SubscriptionFields appName={appName} channels={channels} present={subscription} />
       </DialogForm>
+      {subscription.apiVersion !== LATEST_VERSION && (
+        <ActionButton
+          action={subscriptionVersionAction.bind(null, id, LATEST_VERSION)}
+          confirm={{
+            title: `Events of version ${LATEST_VERSION}?`,
+            consequence: 'They change as the list of versions under Apps, API says.',
+            go: 'Take it there',
+          }}
+        >
+          Latest version
+        </ActionButton>
+      )}
       <OneTimeValue
         open="Replace the secret"
         title="Replace the signing secret"

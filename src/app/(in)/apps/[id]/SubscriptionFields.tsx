@@ -1,7 +1,7 @@
 import type { SubscriptionView } from '../../../../operations/apps';
 import { EVENT_TYPES, TOLD_STATES } from '../../../../operations/apps/webhooks';
 import { stateWord } from '../../../../ui/domain/Cairn';
-import { TextField } from '../../../../ui/forms/ActionForm';
+import { CheckField, TextField } from '../../../../ui/forms/ActionForm';
 import { Ticks } from '../../../../ui/forms/Ticks';
 
 const EVENT_WORDS: Record<(typeof EVENT_TYPES)[number], string> = {
@@ -31,6 +31,12 @@ export function SubscriptionFields({ appName, channels, present }: Props) {
         name="events"
         options={EVENT_TYPES.map((type) => [type, EVENT_WORDS[type]])}
         ticked={present?.events ?? [...EVENT_TYPES]}
+      />
+      <CheckField
+        name="allApps"
+        label="What becomes of messages that others sent, too"
+        initial={present?.filter.allApps === true}
+        help={`Without it ${appName} is told what became of its own.`}
       />
       <details open={Boolean(present?.filter.states || present?.filter.channels)}>
         <summary className="cursor-pointer text-[13px] text-soft">Only some of them</summary>

@@ -1,7 +1,9 @@
+import { API_VERSIONS } from '../../../../core/api/versions';
 import { type EventType, sampleEvent } from '../../../../operations/apps/webhooks';
 import { CarryValue } from '../../../../ui/primitives/CopyButton';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Section } from '../../../../ui/primitives/layout';
+import { Table } from '../../../../ui/primitives/Table';
 import { API, type Operation } from '../../../../web/api/catalogue';
 import { openApiDocument } from '../../../../web/api/openapi';
 import { signedIn } from '../../../_server/session';
@@ -66,6 +68,36 @@ export default async function ApiPage() {
             </details>
           ))}
         </div>
+      </Section>
+      <Section
+        title="Versions"
+        id="versions"
+        aside="Keys and subscriptions stay with the one they were made for; the header Windgap-Version tries another."
+      >
+        <Table
+          caption="Versions of the API"
+          rows={[...API_VERSIONS].reverse()}
+          keyOf={({ version }) => version}
+          columns={[
+            { head: 'Version', className: 'whitespace-nowrap align-top', cell: ({ version }) => version },
+            {
+              head: 'What is different',
+              className: 'w-full',
+              cell: ({ changes }) => (
+                <ul className="grid gap-1">
+                  {changes.map((change) => (
+                    <li key={change}>{change}</li>
+                  ))}
+                </ul>
+              ),
+            },
+            {
+              head: 'Ends',
+              className: 'whitespace-nowrap align-top',
+              cell: ({ sunsetAt }) => (sunsetAt === undefined ? '—' : new Date(sunsetAt).toISOString().slice(0, 10)),
+            },
+          ]}
+        />
       </Section>
     </Page>
   );
