@@ -66,17 +66,24 @@ test('a burst of signed posts at concurrency 32 while the web process is killed 
 test('after a restart posts are taken before there are pages', async () => {
   installation = await startInstallation({ engine: false });
   const mossgate = await connectMossgate(installation);
-  await killHard(installation.web);
-  const pages = installation.startWeb().then(() => Date.now());
-  const body = textIn('bwt_early', INES, mossgate.channel.address, 'Is anybody up?');
-  await until(
-    'the post is taken',
-    async () => (await postSigned(mossgate.inboundUrl, mossgate.secret, body).catch(() => 0)) === 202,
-  );
-  const taken = Date.now();
-  const between = (await pages) - taken;
-  console.log(`a post was taken ${between} ms before there were pages`);
-  expect(between).toBeGreaterThan(100);
+  /** How long a post was taken before there were pages; near zero where this process was too slow to ask in between. */
+  const between = async (round: number): Promise<number> => {
+    await killHard(installation.web);
+    const pages = installation.startWeb().then(() => Date.now());
+    const body = textIn(`bwt_early${round}`, INES, mossgate.channel.address, 'Is anybody up?');
+    await until(
+      'the post is taken',
+      async () => (await postSigned(mossgate.inboundUrl, mossgate.secret, body).catch(() => 0)) === 202,
+      5,
+    );
+    const taken = Date.now();
+    return (await pages) - taken;
+  };
+  let longest = 0;
+  for (let round = 0; round < 6 && longest <= 100; round++) longest = await between(round);
+  console.log(`a post was taken ${longest} ms before there were pages`);
+  // Where pages had to be there first, it would be so in no round.
+  expect(longest).toBeGreaterThan(100);
 });
 
 test('the engine is killed between storing and reading: nothing is lost or doubled', async () => {
