@@ -11,6 +11,9 @@ export const PROCESSES = {
   seed: 'demo/seed.ts',
 };
 
+/** What tries the parsers, each in a thread. */
+export const FUZZ = { fuzz: 'fuzz/main.ts', fuzzThread: 'fuzz/thread.ts' };
+
 /** Packages that only the stand-ins use are part of their file: the product does not depend on them. */
 const INSIDE = /^(cloudevents|smtp-server)$/;
 

@@ -51,9 +51,9 @@ test('a draft is held against the tests that guard publishing; published all the
     guardsPublishing: true,
   });
   const set = (routes: Route[]) => ({ routes, hours: [] });
-  expect(await testsAgainstDraft(ctx, set([on.echo(), on.tell()]))).toEqual([]);
+  expect(await testsAgainstDraft(ctx, SYSTEM, set([on.echo(), on.tell()]))).toEqual([]);
   const turned = [on.tell(), on.echo()];
-  expect(await testsAgainstDraft(ctx, set(turned))).toEqual([
+  expect(await testsAgainstDraft(ctx, SYSTEM, set(turned))).toEqual([
     { id, name: 'Echo is answered', would: '“Everything to Lockbook”' },
   ]);
 

@@ -4,7 +4,7 @@
  * connection of their own, so that no thread waits for a sibling's lock and every unit
  * commits whole or not at all.
  */
-import { copyFileSync, existsSync, mkdirSync } from 'node:fs';
+import { chmodSync, closeSync, copyFileSync, existsSync, mkdirSync, openSync, statSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { QueryTypes, Sequelize } from 'sequelize';
 import type sqlite3 from 'sqlite3';
@@ -67,7 +67,8 @@ async function connector(): Promise<(file: string) => Sequelize> {
 
 export async function openStore(file: string, { clock = systemClock, ...options }: StoreOptions = {}): Promise<Store> {
   mkdirSync(dirname(file), { recursive: true });
-  const fresh = !existsSync(file);
+  const fresh = !existsSync(file) || statSync(file).size === 0;
+  closedFile(file);
   const connect = await connector();
   const reader = connect(file);
   const writer = connect(file);
@@ -256,4 +257,14 @@ async function readApplied(writer: Sequelize): Promise<Set<string>> {
   if (!table?.n) return new Set();
   const rows = await writer.query<{ name: string }>('SELECT name FROM migrations', { type: QueryTypes.SELECT });
   return new Set(rows.map((row) => row.name));
+}
+
+/** Before SQLite makes it: its log and its index take the mode of the database they belong to. */
+function closedFile(path: string): void {
+  closeSync(openSync(path, 'a', 0o600));
+  try {
+    chmodSync(path, 0o600);
+  } catch {
+    // Somebody else's file that was given to us.
+  }
 }

@@ -58,7 +58,7 @@ export function createApart(file: string, { clock, longest = 60_000, memory = 51
           : error,
       ),
     );
-    worker.on('exit', () => fail(new GivenUp('The thread that read it ended without an answer.')));
+    worker.on('exit', () => fail(new GivenUp('It is damaged: reading it came to no end.')));
     let timer: Timer | undefined;
     const patience = () => {
       timer?.cancel();
@@ -100,7 +100,7 @@ export function createApart(file: string, { clock, longest = 60_000, memory = 51
     async run(name, input) {
       for await (const said of hear({ kind: 'job', name, input: input as never }))
         if (said.kind === 'answer') return said.answer as never;
-      throw new GivenUp('The thread that read it ended without an answer.');
+      throw new GivenUp('It is damaged: reading it came to no end.');
     },
     async *read(name, input) {
       for await (const said of hear({ kind: 'reader', name, input: input as never }))

@@ -1,6 +1,6 @@
 /** Checks that a request made to us comes from the provider, as its profile describes: HMAC (RFC 2104), token or basic. */
 import { createHmac, timingSafeEqual } from 'node:crypto';
-import { RE2JS } from 're2js';
+import { compilePattern } from '../../core/text/pattern';
 import type { Credentials, InboundHttpRequest, Verdict } from '../connector';
 import type { HttpProfile } from '../profile/schema';
 import { renderTemplate } from './template';
@@ -66,7 +66,9 @@ function isDigest(text: string, expected: Buffer, encoding: 'hex' | 'base64'): b
 function takeApart(scheme: Scheme, given: string, request: InboundHttpRequest) {
   const separate = scheme.timestampHeader ? request.headers[scheme.timestampHeader] : '';
   if (!scheme.parts) return { signature: given, timestamp: separate };
-  const matcher = RE2JS.compile(scheme.parts).matcher(given);
+  const compiled = compilePattern(scheme.parts);
+  if (typeof compiled === 'string') return { signature: undefined, timestamp: undefined };
+  const matcher = compiled.matcher(given);
   if (!matcher.find()) return { signature: undefined, timestamp: undefined };
   const timestamp = scheme.parts.includes('<timestamp>') ? (matcher.group('timestamp') ?? undefined) : separate;
   return { signature: matcher.group('signature') ?? undefined, timestamp };

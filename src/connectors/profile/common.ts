@@ -1,5 +1,5 @@
 /** What every connector made from a profile has, whatever it speaks. */
-import { RE2JS } from 're2js';
+import { compilePattern } from '../../core/text/pattern';
 import type { Connector, CredentialField } from '../connector';
 import { examineCredentials } from '../http/examine';
 import type { Profile } from './schema';
@@ -21,8 +21,14 @@ type Common = Pick<
 export function credentialFields(profile: Pick<Profile, 'credentials'>): CredentialField[] {
   return profile.credentials.map((field) => ({
     ...field,
-    pattern: field.pattern ? RE2JS.compile(field.pattern) : undefined,
+    pattern: patternOf(field.pattern),
   }));
+}
+
+/** What is no pattern was refused when the profile was read; here it tells nothing about a value. */
+function patternOf(source: string | undefined): CredentialField['pattern'] {
+  const compiled = source ? compilePattern(source) : undefined;
+  return typeof compiled === 'object' ? compiled : undefined;
 }
 
 export function common(profile: Profile): Common {

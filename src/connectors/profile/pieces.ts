@@ -1,11 +1,11 @@
 /** Pieces that every kind of profile is built of. */
 import { query } from 'jsonpath-rfc9535';
 import parsePath from 'jsonpath-rfc9535/parser';
-import { RE2JS } from 're2js';
 import { z } from 'zod';
 import { type CauseCode, causeCodes } from '../../core/delivery/causes';
 import { priceLine } from '../../core/limits/prices';
 import { templateProblem } from '../../core/text/liquid';
+import { compilePattern } from '../../core/text/pattern';
 
 export const template = z
   .string()
@@ -175,10 +175,5 @@ function isCheap(text: string): boolean {
 }
 
 function isPattern(text: string): boolean {
-  try {
-    RE2JS.compile(text);
-    return true;
-  } catch {
-    return false;
-  }
+  return typeof compilePattern(text) !== 'string';
 }

@@ -2,8 +2,7 @@
  * Keywords as people type them on a phone: without regard to case, width, accents,
  * punctuation or spacing. Patterns run on an engine whose time is linear in the text.
  */
-import { RE2JS } from 're2js';
-import { memo } from '../memo';
+import { compilePattern } from '../text/pattern';
 
 export type KeywordWay = 'exact' | 'begins' | 'contains' | 'pattern';
 
@@ -32,15 +31,7 @@ export function says(spoken: string, way: Exclude<KeywordWay, 'pattern'>, word: 
   return way === 'begins' ? spoken.startsWith(whole) : spoken.includes(whole);
 }
 
-const patterns = memo<RE2JS | string>();
-
 /** The compiled pattern, or in words why there is none. Case does not matter; accents do. */
-export function pattern(source: string): RE2JS | string {
-  return patterns(source, () => {
-    try {
-      return RE2JS.compile(source, RE2JS.CASE_INSENSITIVE);
-    } catch (error) {
-      return error instanceof Error ? error.message : String(error);
-    }
-  });
+export function pattern(source: string): ReturnType<typeof compilePattern> {
+  return compilePattern(source, { ignoreCase: true });
 }

@@ -10,11 +10,16 @@ export interface ContactsFound {
 
 /** A run of digits with what people put between them; a national number begins with its 0. */
 const PHONE = /(?<![\p{L}\p{N}.])(?:\+|00|\(?0)\s?[(]?[\p{Nd}][\p{Nd}\s().\u00a0/-]{5,20}[\p{Nd}](?![\p{L}\p{N}])/gu;
-const EMAIL = /[\p{L}\p{N}._%+-]+@[\p{L}\p{N}-]+(?:\.[\p{L}\p{N}-]+)*\.\p{L}{2,}/gu;
+/** A local part has 64 octets at most, a label of the domain 63 (RFC 5321 §4.5.3.1.1, RFC 1035 §2.3.4). */
+const EMAIL =
+  /(?<![\p{L}\p{N}._%+-])[\p{L}\p{N}._%+-]{1,64}@(?:[\p{L}\p{N}-]{1,63}\.){1,8}\p{L}{2,63}(?![\p{L}\p{N}])/gu;
+/** Of one field; whoever is in an appointment stands near its beginning. */
+const LOOKED_AT = 50_000;
 const DATE = /^\d{1,4}[./-]\d{1,2}[./-]\d{1,4}$/;
 
 /** `country` is the one of numbers without a country code; without it only international ones are found. */
-export function contactsInText(text: string, country?: string): ContactsFound {
+export function contactsInText(whole: string, country?: string): ContactsFound {
+  const text = whole.slice(0, LOOKED_AT);
   const phones = [...text.matchAll(PHONE)].flatMap(([found]) => {
     const written = found.trim();
     if (DATE.test(written)) return [];

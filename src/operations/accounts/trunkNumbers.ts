@@ -7,6 +7,7 @@ import { accountWith } from './accountInUse';
 import { numberRow } from './readNumbers';
 
 export async function removeTrunkNumber(ctx: AppContext, actor: Actor, number: ProviderNumberRow): Promise<void> {
+  requireRole(actor, 'administrator');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     await unit.numbers.remove({ id: number.id });

@@ -13,7 +13,9 @@ import { type ProcessLock, takeProcessLock } from '../../store/processLock';
 import { createSealer, loadSealingKey, type Sealer } from '../../store/sealing';
 import { openStore, type Store, type StoreOptions } from '../../store/store';
 import { type Apart, createApart } from '../../workers/apart';
+import { createDiskRoom } from './diskRoom';
 import { type EngineWakeUp, wakeUpAt } from './engineWakeUp';
+import { createRefusedBudget, type RefusedBudget } from './refusedBudget';
 
 export interface Config {
   /** Holds the database, the sealing key and the engine's wake-up socket. */
@@ -53,6 +55,10 @@ export interface AppContext {
   apart: Apart;
   engineWakeUp: EngineWakeUp;
   log: Logger;
+  /** What is kept of posts that nobody signed. */
+  refused: RefusedBudget;
+  /** Bytes the disk has left. */
+  diskRoom(): number;
   clock: Clock;
   /** Of the clock: epoch milliseconds. */
   now(): number;
@@ -88,6 +94,7 @@ export async function openAppContext(
   const clock = config.clockFile ? benchClock(config.clockFile) : systemClock;
   const outside = outsideOf({ allowPrivate: config.allowPrivateAddresses, clock });
   const { http, network } = outside;
+  const diskRoom = createDiskRoom(config.dataFolder, clock.now);
   return {
     config,
     store: await openStore(join(config.dataFolder, 'windgap.db'), { ...options, clock }),
@@ -98,6 +105,8 @@ export async function openAppContext(
     network,
     apart: createApart(config.workerFile, { clock }),
     engineWakeUp: wakeUpAt(wakeUpPath(config), clock),
+    refused: createRefusedBudget(clock.now, diskRoom),
+    diskRoom,
     log: pino({ level: config.logLevel, name: processName }),
     clock,
     now: clock.now,

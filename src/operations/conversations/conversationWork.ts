@@ -147,6 +147,7 @@ export async function beAt(ctx: AppContext, actor: Actor, id: string, writing: b
 }
 
 export async function othersAt(ctx: AppContext, actor: Actor, id: string): Promise<Present[]> {
+  requireRole(actor, 'viewer');
   const rows = await ctx.store.select<{ name: string; writing: number }>(
     `SELECT u.name, p.writing FROM conversation_presence p JOIN users u ON u.id = p.user_id
       WHERE p.conversation_id = :id AND p.user_id <> :me AND p.at > :since ORDER BY u.name`,

@@ -102,8 +102,10 @@ function withPhone<Record extends object>(record: Record, path: string, phone: s
 /** Tests that guard publishing and that a draft would break. */
 export async function testsAgainstDraft(
   ctx: AppContext,
+  actor: Actor,
   set: RouteSet,
 ): Promise<{ id: string; name: string; would: string }[]> {
+  requireRole(actor, 'viewer');
   return draftAgainst(set, await ctx.store.deliveryTests.all({ archived_at: null, guards_publishing: 1 }), ctx.now());
 }
 

@@ -15,7 +15,6 @@ import { type AppContext, noteChanges } from '../context';
 import { credentialsInForce, syncProfiles } from '../profiles';
 import { fault, recordFacts } from '../proofs';
 import { noteSetAside } from '../workQueue';
-import { createRefusedBudget } from './refusedBudget';
 
 export const LARGEST_INBOUND = 256 * 1024;
 
@@ -52,7 +51,6 @@ export type Intake = (request: InboundHttp) => Promise<IntakeAnswer>;
 
 export function createIntake(ctx: AppContext): Intake {
   const lines = new Map<string, { line: Line; readAt: number }>();
-  const budget = createRefusedBudget(ctx.now);
   const store = createBatcher<InboundRequestRow, void>(async (rows) => {
     const refused = rows.filter((row) => row.cause !== null);
     if (refused.length === 0) await ctx.store.append('inbound', rows);
@@ -83,7 +81,9 @@ export function createIntake(ctx: AppContext): Intake {
     if (judged.echo !== undefined) await noteChallenge(ctx, line.channel, receivedAt);
     const unsigned = judged.state === 'refused' && judged.cause !== undefined && judged.cause.startsWith('signature-');
     const body = request.body ?? Buffer.alloc(0);
-    const kept = unsigned ? budget.keep(line.channel.id, clientOf(request.remoteAddress ?? ''), body.length) : 'whole';
+    const kept = unsigned
+      ? ctx.refused.keep(line.channel.id, clientOf(request.remoteAddress ?? ''), body.length)
+      : 'whole';
     if (kept === 'not') return judged;
     await store({
       id: newId('inb', receivedAt),

@@ -70,6 +70,8 @@ export async function asApp(
   const answer = await inVersion(version, await answerOf(windgap, verdict.actor, handle));
   const changes = `${windgap.config.publicUrl}/apps/api#versions`;
   for (const [name, value] of Object.entries(versionFields(version, changes))) answer.headers.set(name, value);
+  // What an app asks for is about people, and no proxy on the way keeps it.
+  answer.headers.set('cache-control', 'no-store');
   for (const [name, value] of Object.entries(fields)) answer.headers.set(name, value);
   return answer;
 }

@@ -3,6 +3,7 @@
  * stored with the run it begins, and answered with every reason when there is none.
  */
 import { timingSafeEqual } from 'node:crypto';
+import { clientOf } from '../../../core/addresses/client';
 import { type CauseCode, cause } from '../../../core/delivery/causes';
 import { type HookFinding, type HookOrder, orderFrom } from '../../../core/hooks/order';
 import { readPost } from '../../../core/hooks/post';
@@ -68,6 +69,13 @@ export async function takeHookPost(ctx: AppContext, post: HookPost): Promise<Hoo
   const key = post.headers['idempotency-key'] ?? post.headers['webhook-id'] ?? null;
   const verdict = await judge(ctx, hook, post, post.address.slice(0, cut));
   const id = newId('pst', at);
+  // Whoever does not show that they are the app, or posts what nothing is made of, fills no disk.
+  const kept =
+    verdict.state === 'refused' && !post.asTest
+      ? ctx.refused.keep(hook.id, clientOf(post.remoteAddress ?? ''), post.body?.length ?? 0)
+      : 'whole';
+  const { status, reason, findings = [] } = verdict;
+  if (kept === 'not') return { status, reason, findings };
   const row: HookPostRow = {
     id,
     hook_id: hook.id,
@@ -75,13 +83,13 @@ export async function takeHookPost(ctx: AppContext, post: HookPost): Promise<Hoo
     method: post.method,
     path: `/hooks/${post.address}`,
     headers: storable(post.headers),
-    body: keptBody(post.body, verdict),
-    record: verdict.record ?? null,
+    body: kept === 'whole' ? keptBody(post.body, verdict) : '',
+    record: kept === 'whole' ? (verdict.record ?? null) : null,
     remote_address: post.remoteAddress,
     state: verdict.state,
     answer_status: verdict.status,
     cause: verdict.cause ?? null,
-    reason: verdict.reason,
+    reason: kept === 'whole' ? reason : `${reason} So many came that no more are kept within this hour.`,
     findings: verdict.findings ?? null,
     // Only what was taken must not happen again; what was refused may be corrected and sent again.
     idempotency_key: verdict.state === 'taken' ? key : null,
@@ -103,7 +111,7 @@ export async function takeHookPost(ctx: AppContext, post: HookPost): Promise<Hoo
   });
   if (first !== row) return { status: 202, postId: first.id, reason: first.reason ?? '', findings: [], replayed: true };
   if (row.run_id) ctx.engineWakeUp.ring('runs');
-  return { status: verdict.status, postId: id, reason: verdict.reason, findings: verdict.findings ?? [] };
+  return { status, postId: id, reason, findings };
 }
 
 /** Whole, as a record may be read of it; of what is no record the beginning shows what it was. */

@@ -1,4 +1,5 @@
 /** A call, posted by a telephone system: judged, stored with what it sets in motion, and answered. */
+import { clientOf } from '../../../core/addresses/client';
 import { zoneOfCountry } from '../../../core/addresses/zones';
 import { readPost } from '../../../core/hooks/post';
 import { answerable, CALL_WORDS, type Call, examineAnswer, readCall } from '../../../core/phone/calls';
@@ -44,6 +45,11 @@ export async function takeCall(ctx: AppContext, post: HookPost): Promise<CallAns
     run_ids: [],
   };
   const read = callIn(system, post);
+  if (!read.ok && !post.asTest) {
+    const kept = ctx.refused.keep(system.id, clientOf(post.remoteAddress ?? ''), row.body.length);
+    if (kept === 'not') return { status: read.status, state: row.state, reason: read.reason };
+    if (kept === 'last') row.body = '';
+  }
   await ctx.store.write(async (unit) => {
     if (read.ok) await act(unit, system, read.call, row, at, post.asTest);
     else Object.assign(row, { answer_status: read.status, reason: read.reason });

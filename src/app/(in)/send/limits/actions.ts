@@ -41,10 +41,10 @@ export async function liftAction(place: Place, form: FormData): Promise<FormStat
   });
 }
 
-export async function endLiftAction({ limit, subject }: Place): Promise<FormState> {
+export async function endLiftAction(place: Place): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    await endLift(ctx, actor, { limit_name: limit, subject });
+    await endLift(ctx, actor, { limit_name: place.limit, subject: place.subject });
     revalidatePath('/send/limits');
     return { status: 'done', message: 'The limit is in force again' };
   });

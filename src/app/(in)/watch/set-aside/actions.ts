@@ -6,10 +6,10 @@ import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
-function decide(keys: string[], decision: Decision, words: (n: number) => string, why?: string): Promise<FormState> {
+function decide(keys: string[], decision: Decision, words: (n: number) => string, form?: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    const done = await decideSetAside(ctx, actor, keys, decision, why);
+    const done = await decideSetAside(ctx, actor, keys, decision, form && field(form, 'why'));
     revalidatePath('/watch/set-aside');
     return { status: 'done', message: words(done) };
   });
@@ -24,9 +24,9 @@ export async function processAllAgainAction(keys: string[]): Promise<FormState> 
 }
 
 export async function dropAction(key: string, form: FormData): Promise<FormState> {
-  return decide([key], 'drop', () => 'Dropped', field(form, 'why'));
+  return decide([key], 'drop', () => 'Dropped', form);
 }
 
 export async function dropAllAction(keys: string[], form: FormData): Promise<FormState> {
-  return decide(keys, 'drop', (n) => `Dropped ${n} of ${keys.length}`, field(form, 'why'));
+  return decide(keys, 'drop', (n) => `Dropped ${n} of ${keys.length}`, form);
 }

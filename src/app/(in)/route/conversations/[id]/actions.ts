@@ -19,10 +19,7 @@ import { signedIn } from '../../../../_server/session';
 import { web } from '../../../../_server/windgap';
 
 export async function replyAction(
-  {
-    mediaId,
-    ...target
-  }: {
+  reply: {
     conversationId: string;
     seen: string | undefined;
     to: string;
@@ -35,6 +32,7 @@ export async function replyAction(
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
     const { send } = await web();
+    const { mediaId, ...target } = reply;
     const media = mediaId ? await mediaToSend(ctx, actor, mediaId) : undefined;
     await answerIn(ctx, send, actor, { ...target, text: field(form, 'text'), media });
     return { status: 'done' };

@@ -3,10 +3,11 @@
  * mended, and no more than a little of the disk, however many somebody sends.
  */
 import { LRUCache } from 'lru-cache';
+import { LOW_ROOM } from './diskRoom';
 
 const WINDOW = 3_600_000;
-/** Kept whole within a window: of one client, and of one channel whoever posts. */
-const MOST = { client: { posts: 2000, bytes: 5_000_000 }, channel: { posts: 5000, bytes: 15_000_000 } };
+/** Kept whole within a window: of one client, and of one subject whoever posts. */
+const MOST = { client: { posts: 2000, bytes: 5_000_000 }, subject: { posts: 5000, bytes: 15_000_000 } };
 const MOST_CLIENTS = 10_000;
 
 interface Spent {
@@ -17,11 +18,12 @@ interface Spent {
 }
 
 export interface RefusedBudget {
-  /** Whether a post is kept whole, as the last that says that there are more, or not at all. */
-  keep(channelId: string, client: string, bytes: number): 'whole' | 'last' | 'not';
+  /** Whether a post to a channel, hook or phone system is kept whole, as the last that says that there are more, or not at all. */
+  keep(subject: string, client: string, bytes: number): 'whole' | 'last' | 'not';
 }
 
-export function createRefusedBudget(now: () => number): RefusedBudget {
+/** @param room bytes the disk has left: where they run out, what nobody signed is what goes first */
+export function createRefusedBudget(now: () => number, room = () => Number.POSITIVE_INFINITY): RefusedBudget {
   const spent = new LRUCache<string, Spent>({ max: MOST_CLIENTS });
 
   function spentBy(key: string): Spent {
@@ -34,10 +36,11 @@ export function createRefusedBudget(now: () => number): RefusedBudget {
   }
 
   return {
-    keep(channelId, client, bytes) {
+    keep(subject, client, bytes) {
+      if (room() < LOW_ROOM) return 'not';
       const counts = [
-        [spentBy(`${channelId} ${client}`), MOST.client],
-        [spentBy(channelId), MOST.channel],
+        [spentBy(`${subject} ${client}`), MOST.client],
+        [spentBy(subject), MOST.subject],
       ] as const;
       const full = counts.find(([{ posts, bytes: kept }, most]) => posts >= most.posts || kept + bytes > most.bytes);
       if (full) {

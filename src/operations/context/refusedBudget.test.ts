@@ -25,3 +25,14 @@ test('however many are sent and however large, what is kept of an hour has an en
   now = HOUR;
   expect(sent('198.51.100.7', 290_000, 5).whole).toBe(5);
 });
+
+test('where the disk runs out, what nobody signed is not kept at all', () => {
+  let room = 10e9;
+  const budget = createRefusedBudget(
+    () => 0,
+    () => room,
+  );
+  expect(budget.keep('chn', '198.51.100.7', 100)).toBe('whole');
+  room = 100e6;
+  expect(budget.keep('chn', '198.51.100.7', 100)).toBe('not');
+});
