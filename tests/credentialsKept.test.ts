@@ -88,6 +88,32 @@ test('a saved profile that leads elsewhere gets no credentials until they are en
   expect((await getAccount(ctx, SYSTEM, mossgate.accountId)).account.disabledAt).not.toBeNull();
 });
 
+test('a secret goes where it was given for in the profile, too, and does not become readable by being called none', async () => {
+  const { ctx } = house;
+  await save(written());
+  await replaceCredentials(ctx, SYSTEM, mossgate.accountId, credentialsOf(house));
+  await setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false);
+  const { secret } = credentialsOf(house);
+  const changes = [
+    // Into the words of a text, on their way to whoever wrote the profile.
+    (text: string) => text.replaceAll('"{{ message.text }}"', '"{{ message.text }} {{ credentials.secret }}"'),
+    // Under another name.
+    (text: string) => text.replaceAll('"{{ message.text }}"', '"{% assign all = credentials %}{{ message.text }}"'),
+    (text: string) => text.replace('    secret: true\n', ''),
+  ];
+  for (const [n, change] of changes.entries()) {
+    const changed = written(change);
+    expect(changed, String(n)).not.toBe(written());
+    await save(changed);
+    const view = await getAccount(ctx, SYSTEM, mossgate.accountId);
+    expect(view.account.disabledAt, String(n)).not.toBeNull();
+    expect(JSON.stringify(view), String(n)).not.toContain(secret);
+    await expect(setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false)).rejects.toThrow(/uses them elsewhere/);
+    await save(written());
+    await setAccountDisabled(ctx, SYSTEM, mossgate.accountId, false);
+  }
+});
+
 test('what follows the base is no way to another host', async () => {
   heard.splice(0);
   const { port } = elsewhere.address() as AddressInfo;

@@ -4,11 +4,13 @@ import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { createApiKey } from '../src/operations/apps/apiKeys';
 import { SCOPES, SYSTEM } from '../src/operations/context/actor';
-import { createFirstOwner } from '../src/operations/people/people';
+import { addPerson, createFirstOwner } from '../src/operations/people/people';
 import { API, type Operation } from '../src/web/api/catalogue';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Installation, ROOT, startInstallation } from './harness/processes';
+import { cookieOf } from './harness/session';
 
+const AGENT = { name: 'Priya', email: 'priya@mossgate.example', role: 'agent' as const };
 let house: Installation;
 let mossgate: Mossgate;
 
@@ -147,6 +149,47 @@ describe('the API', () => {
       });
       expect(answer.status, url).toBe(422);
     }
+  });
+});
+
+describe('files', () => {
+  const upload = async (path: string, bytes: number, cookie?: string) => {
+    const form = new FormData();
+    const head = Buffer.from('89504e470d0a1a0a0000000d494844520000000100000001080600000', 'hex');
+    form.append('file', new File([head, new Uint8Array(bytes)], path.includes('imports') ? 'people.csv' : 'plan.png'));
+    form.append('country', 'GB');
+    const answer = await ask(path, {
+      method: 'POST',
+      headers: { origin: house.origin, ...(cookie ? { cookie } : {}) },
+      body: form,
+    });
+    return { status: answer.status, text: await answer.text() };
+  };
+
+  test('are taken as large as is promised, from whoever may', async () => {
+    const cookie = await cookieOf(house.ctx, 'maren@mossgate.example');
+    for (const [path, megabytes, said] of [
+      ['/media', 12, /"id"/],
+      ['/media', 21, /over 20 MB/],
+      ['/compose/contacts/imports/upload', 40, /./],
+    ] as const) {
+      const { status, text } = await upload(path, megabytes * 1_000_000, cookie);
+      expect(status, `${path} ${megabytes} MB: ${text.slice(0, 200)}`).toBeLessThan(500);
+      expect(text).toMatch(said);
+    }
+    const { id } = JSON.parse((await upload('/media', 100, cookie)).text) as { id: string };
+    // Nobody guesses one from another.
+    expect(id.length).toBeGreaterThan(20);
+    const file = await ask(`/media/${id}`);
+    expect(file.headers.get('content-security-policy')).toBe("default-src 'none'; sandbox");
+  });
+
+  test('are not read from whoever may not', async () => {
+    expect((await upload('/media', 1000)).status).toBe(307);
+    await addPerson(house.ctx, SYSTEM, { ...AGENT, password: 'towpath at high water' });
+    const cookie = await cookieOf(house.ctx, AGENT.email);
+    const { text } = await upload('/compose/contacts/imports/upload', 1000, cookie);
+    expect(text).toMatch(/administrator/);
   });
 });
 

@@ -254,6 +254,8 @@ export interface Connector {
   openTrunk?(credentials: Credentials, settings: TrunkSettings, events: TrunkEvents): TrunkLink;
   /** Where the credentials are sent to: scheme, host and port of each. */
   addresses(credentials: Credentials): string[];
+  /** Where in its profile secrets are put into what is sent, as paths of the document. */
+  readonly secretPlaces: readonly string[];
   /** What can be told about the values without calling anyone. */
   examineCredentials(credentials: Credentials): { field: string; finding: Finding }[];
   checkAccount(credentials: Credentials, settings: Record<string, unknown>): Promise<Outcome<AccountFacts>>;

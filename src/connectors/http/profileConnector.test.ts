@@ -223,3 +223,18 @@ describe('a profile that is not right', () => {
     expect(() => readProfile(change(YAML), 'mine.yaml')).toThrow('mine.yaml');
   });
 });
+
+test('a file by anything but a web address is left out, and its text is taken', () => {
+  const { connector } = connectorAnswering({});
+  const read = (address: string) => {
+    const event = { kind: 'text-in', id: 'bwt_1', from: TEXT.recipient, to: TEXT.sender, at: '2026-05-04T10:00:00Z' };
+    const body = Buffer.from(
+      JSON.stringify({ events: [{ ...event, text: '', file: { address, type: 'image/png' } }] }),
+    );
+    const parsed = connector.parse({ method: 'POST', url: 'https://w.example/in/x', headers: {}, body }, {});
+    return parsed.ok ? parsed.items[0] : undefined;
+  };
+  expect(read('https://files.example/a.png')).toMatchObject({ media: { url: 'https://files.example/a.png' } });
+  for (const address of ['javascript:alert(1)', 'data:text/html,x', 'file:///etc/passwd', '//files.example/a.png'])
+    expect(read(address), address).toMatchObject({ text: '[a file without a web address]', media: undefined });
+});

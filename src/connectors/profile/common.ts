@@ -14,6 +14,7 @@ type Common = Pick<
   | 'preconditions'
   | 'credentialFields'
   | 'handover'
+  | 'secretPlaces'
   | 'examineCredentials'
 >;
 
@@ -23,6 +24,21 @@ export function credentialFields(profile: Pick<Profile, 'credentials'>): Credent
     ...field,
     pattern: patternOf(field.pattern),
   }));
+}
+
+/** Paths of the templates that hold a secret, or all credentials at once. */
+function secretPlaces(profile: Profile): string[] {
+  const secret = new Set(profile.credentials.filter((field) => field.secret).map(({ name }) => name));
+  const places: string[] = [];
+  const walk = (node: unknown, path: string) => {
+    if (typeof node === 'object' && node !== null)
+      for (const [name, inner] of Object.entries(node)) walk(inner, path ? `${path}.${name}` : name);
+    if (typeof node !== 'string' || !/\{[{%]/.test(node)) return;
+    const named = [...node.matchAll(/\bcredentials\b(?:\.(\w+))?/g)];
+    if (named.some(([, name]) => name === undefined || secret.has(name))) places.push(path);
+  };
+  walk(profile, '');
+  return places;
 }
 
 /** What is no pattern was refused when the profile was read; here it tells nothing about a value. */
@@ -42,6 +58,7 @@ export function common(profile: Profile): Common {
     preconditions: profile.preconditions.map((entry) => (typeof entry === 'string' ? { text: entry } : entry)),
     credentialFields: fields,
     handover: profile.handover,
+    secretPlaces: secretPlaces(profile),
     examineCredentials: (credentials) => examineCredentials(fields, credentials),
   };
 }

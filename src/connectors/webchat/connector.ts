@@ -36,6 +36,7 @@ export const WEB_CHAT: Connector = {
   codesFor: [],
   examineCredentials: () => [],
   addresses: () => [],
+  secretPlaces: [],
   checkAccount: async () => ({ ok: true, value: {} }),
   // The browser fetches what is there for it; handing over is making it visible.
   send: async (_, text) => ({ ok: true, value: { providerMessageId: text.reference } }),

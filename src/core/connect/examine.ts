@@ -94,7 +94,7 @@ function examineAccount({ now, account, channels }: ConnectionFacts): Connection
     say(
       'credentials-elsewhere',
       'error',
-      `Its profile was changed and would send its credentials to ${account.leadsTo.join(' and ')}, so nothing is sent.`,
+      `Its profile was changed and would use its credentials elsewhere, so nothing is sent: ${account.leadsTo.join(', ')}.`,
       'If that is right, replace the credentials and switch the account on; else put the profile back.',
       { hop: 'credential' },
     );

@@ -19,7 +19,7 @@ import {
   requireRole,
   type View,
 } from '../context';
-import { keptCredentials, openCredentials, syncProfiles } from '../profiles';
+import { isOpen, keptCredentials, meantFor, openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { type ConnectionFinding, findingsOf } from './connectionFindings';
 import { refreshNumbers } from './readNumbers';
@@ -61,7 +61,7 @@ export async function connectProvider(ctx: AppContext, actor: Actor, input: Conn
         disabled_at: null,
         sealed_previous: null,
         previous_until: null,
-        meant_for: connector.addresses(credentials),
+        meant_for: meantFor(connector, credentials),
         ...checkColumns(check, at),
       },
     ]);
@@ -103,7 +103,7 @@ export async function replaceCredentials(
         credentials_changed_at: at,
         sealed_previous: overlapHours > 0 ? account.sealed_credentials : null,
         previous_until: overlapHours > 0 ? at + overlapHours * 3_600_000 : null,
-        meant_for: connector.addresses(credentials),
+        meant_for: meantFor(connector, credentials),
         ...checkColumns(check, at),
       },
     );
@@ -341,13 +341,10 @@ async function viewAccount(
     exchanges: await ctx.store.exchanges.all({ subject_id: row.id }, { order: [['id', 'DESC']], limit: 10 }),
     findings: findings.filter((finding) => subjects.has(finding.subject)),
     waiting: await ctx.store.outbox.count({ channel_id: channels.map((channel) => channel.id) }),
-    visibleCredentials: connector.credentialFields.map(({ name, label, help, secret }) => ({
-      name,
-      label,
-      help,
-      secret,
-      value: secret ? '' : (credentials[name] ?? ''),
-    })),
+    visibleCredentials: connector.credentialFields.map(({ name, label, help, secret }) => {
+      const open = isOpen(row, { name, secret });
+      return { name, label, help, secret: !open, value: open ? (credentials[name] ?? '') : '' };
+    }),
   };
 }
 

@@ -16,7 +16,7 @@ import {
   recordAudit,
   requireRole,
 } from '../context';
-import { keptCredentials, ledElsewhere, openCredentials } from './credentials';
+import { keptCredentials, ledElsewhere, meantFor, openCredentials, usesNoted } from './credentials';
 
 /** How long a process may work with the profiles it has before it looks again. */
 const LOOK_EVERY = 1000;
@@ -159,9 +159,10 @@ export async function saveProfile(
 async function noteWhereMeantFor(ctx: AppContext, id: string): Promise<void> {
   if (!ctx.connectors.has(id)) return;
   const connector = ctx.connectors.get(id);
-  for (const account of await ctx.store.accounts.all({ connector: id, meant_for: null })) {
-    const addresses = connector.addresses(keptCredentials(ctx, account));
-    await ctx.store.write((unit) => unit.accounts.change({ id: account.id }, { meant_for: addresses }));
+  for (const account of await ctx.store.accounts.all({ connector: id })) {
+    if (usesNoted(account)) continue;
+    const meant_for = meantFor(connector, keptCredentials(ctx, account));
+    await ctx.store.write((unit) => unit.accounts.change({ id: account.id }, { meant_for }));
   }
 }
 
@@ -176,7 +177,7 @@ async function holdBackCredentials(ctx: AppContext, actor: Actor, id: string): P
       await recordAudit(unit, actor, at, {
         action: 'account.disabled',
         subject: account.id,
-        summary: `Switched ${account.name} off: its profile leads to ${elsewhere.join(' and ')} now`,
+        summary: `Switched ${account.name} off: its profile uses the credentials elsewhere now: ${elsewhere.join(' and ')}`,
       });
       await noteChanges(unit, at, [['account', account.id]]);
     });

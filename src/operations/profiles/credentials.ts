@@ -2,7 +2,7 @@
  * The credentials of accounts, opened to be used. They are sent only where they were given for: a
  * profile that was changed to lead elsewhere gets none until somebody who has them enters them again.
  */
-import type { Credentials } from '../../connectors/connector';
+import type { Connector, Credentials } from '../../connectors/connector';
 import type { ProviderAccountRow } from '../../store/schema/rows';
 import { type AppContext, OperationError } from '../context';
 
@@ -24,7 +24,7 @@ export function openCredentials(ctx: AppContext, account: ProviderAccountRow): C
   if (elsewhere)
     throw new OperationError(
       'conflict',
-      `The profile of ${account.name} was changed and leads to ${elsewhere.join(' and ')}. Replace the credentials to allow that.`,
+      `The profile of ${account.name} was changed and uses them elsewhere: ${elsewhere.join(' and ')}. Replace the credentials to allow that.`,
     );
   return keptCredentials(ctx, account);
 }
@@ -32,9 +32,37 @@ export function openCredentials(ctx: AppContext, account: ProviderAccountRow): C
 /** Where the profile would send the credentials by now, when it is not where they were given for. */
 export function ledElsewhere(ctx: AppContext, account: ProviderAccountRow): string[] | undefined {
   if (account.meant_for === null || !ctx.connectors.has(account.connector)) return undefined;
-  const now = ctx.connectors.get(account.connector).addresses(keptCredentials(ctx, account));
-  const more = now.filter((address) => !account.meant_for?.includes(address));
+  const now = meantFor(ctx.connectors.get(account.connector), keptCredentials(ctx, account));
+  const noted = account.meant_for;
+  // Before uses were noted, only addresses were.
+  const more = now.filter((each) => !noted.includes(each) && (usesNoted(account) || !isUse(each)));
   return more.length > 0 ? more : undefined;
+}
+
+const USE = 'as ';
+const isUse = (each: string) => each.startsWith(USE);
+const openly = (name: string) => `${USE}${name} for all to read`;
+
+/** What credentials are given for: the addresses they are sent to, what of them is no secret, and where a secret is used. */
+export function meantFor(connector: Connector, credentials: Credentials): string[] {
+  return [
+    ...connector.addresses(credentials),
+    ...connector.credentialFields.filter(({ secret }) => !secret).map(({ name }) => openly(name)),
+    ...connector.secretPlaces.map((place) => `${USE}a secret in ${place}`),
+  ];
+}
+
+/** Whether it was noted for which uses these credentials were given. */
+export function usesNoted({ meant_for }: Pick<ProviderAccountRow, 'meant_for'>): boolean {
+  return meant_for?.some(isUse) ?? false;
+}
+
+/** Whether a field of an account may be read: its profile says so, and said so when the value was entered. */
+export function isOpen(
+  account: Pick<ProviderAccountRow, 'meant_for'>,
+  field: { name: string; secret: boolean },
+): boolean {
+  return !field.secret && (!usesNoted(account) || (account.meant_for?.includes(openly(field.name)) ?? false));
 }
 
 /** Everything in force for what comes in: the present credentials, and the former ones while their overlap lasts. */

@@ -11,4 +11,4 @@ export {
   type TrialResult,
   tryProfile,
 } from './connectorProfiles';
-export { credentialsInForce, keptCredentials, ledElsewhere, openCredentials } from './credentials';
+export { credentialsInForce, isOpen, keptCredentials, ledElsewhere, meantFor, openCredentials } from './credentials';
