@@ -269,3 +269,16 @@ test('the address opens the hook, so only administrators see it whole, and no po
   expect(JSON.stringify((await view(id)).posts)).not.toContain(token);
   expect(JSON.stringify(await getHook(installation.ctx, viewer, id))).not.toContain(token);
 });
+
+test('posts by whoever does not prove that they are the app fill no disk', async () => {
+  const { ctx } = installation;
+  const { id, url } = await hook('Flooded');
+  await guardHook(ctx, SYSTEM, id, 'token');
+  const headers = { 'content-type': 'application/json', authorization: 'Bearer invented' };
+  const body = JSON.stringify({ note: 'x'.repeat(190_000) });
+  for (let n = 0; n < 60; n++) expect((await fetch(url, { method: 'POST', headers, body })).status).toBe(401);
+  const kept = await ctx.store.hookPosts.all({ hook_id: id }, { order: [['id', 'ASC']] });
+  expect(kept.reduce((sum, row) => sum + row.body.length, 0)).toBeLessThan(5_000_000);
+  expect(kept.length).toBeLessThan(30);
+  expect(kept.at(-1)).toMatchObject({ body: '', reason: expect.stringContaining('no more are kept within this hour') });
+});

@@ -241,6 +241,75 @@ describe('an installation from before ranks were kept', () => {
   }
 });
 
+describe('an installation from before limits and apart apps', () => {
+  test('keeps the countries it reached, its keys see what they saw, and its apps are answered as before', async () => {
+    await (await openStore(join(folder, 'w.db'))).close();
+    const file = new sqlite3.Database(join(folder, 'w.db'));
+    const run = (sql: string, ...values: unknown[]) =>
+      new Promise<void>((resolve, reject) => {
+        file.run(sql, values, (error) => (error ? reject(error) : resolve()));
+      });
+    // As it was: without what came since.
+    for (const table of [
+      'sending_counts',
+      'sending_stops',
+      'limit_lifts',
+      'price_lists',
+      'verification_codes',
+      'told_apps',
+    ])
+      await run(`DROP TABLE ${table}`);
+    for (const [table, column] of [
+      ['channels', 'destinations'],
+      ['chat_visitors', 'confirmed_at'],
+      ['api_keys', 'api_version'],
+      ['webhook_subscriptions', 'api_version'],
+    ])
+      await run(`ALTER TABLE ${table} DROP COLUMN ${column}`);
+    await run(`DELETE FROM migrations WHERE name IN ('0026-sending-limits', '0027-apps-apart')`);
+    for (const [id, country, state] of [
+      ['con_1', 'SE', 'delivered'],
+      ['con_2', 'FR', 'failed'],
+    ] as const) {
+      await run(`INSERT INTO contacts (id, country, created_at) VALUES (?, ?, 1)`, id, country);
+      await run(
+        `INSERT INTO messages (id, direction, conversation_id, contact_id, channel_id, sender, recipient, text, encoding, parts, state, state_at, state_rank, origin_kind, created_at)
+           VALUES (?, 'out', 'cnv', ?, 'chn', 's', 'r', 't', 'GSM-7', 1, ?, 5, 1, 'user', 5)`,
+        `msg_${id}`,
+        id,
+        state,
+      );
+    }
+    for (const [id, scopes] of [
+      ['key_1', '["messages:send","messages:read"]'],
+      ['key_2', '["tests:run"]'],
+    ])
+      await run(
+        `INSERT INTO api_keys (id, app_id, name, hint, hash, scopes, created_at) VALUES (?, 'app_1', 'n', 'h', ?, ?, 1)`,
+        id,
+        id,
+        scopes,
+      );
+    await run(
+      `INSERT INTO webhook_subscriptions (id, app_id, url, events, sealed_secrets, filter, created_at)
+         VALUES ('sub_1', 'app_1', 'https://mossgate.example', '[]', 'x', '{"channels":["chn"]}', 1)`,
+    );
+    await new Promise((resolve) => file.close(resolve));
+
+    const again = await open();
+    expect((await again.settings.one({ name: 'countries-before' }))?.value).toEqual(['SE']);
+    const keys = await again.apiKeys.all(undefined, { order: [['id', 'ASC']] });
+    expect(keys.map(({ scopes, api_version }) => [scopes, api_version])).toEqual([
+      [['messages:send', 'messages:read', 'messages:all'], '2026-05-01'],
+      [['tests:run'], '2026-05-01'],
+    ]);
+    expect(await again.subscriptions.one({ id: 'sub_1' })).toMatchObject({
+      filter: { channels: ['chn'], allApps: true },
+      api_version: '2026-05-01',
+    });
+  });
+});
+
 test('many changes of one kind in one unit are noted as any of them', async () => {
   const store = await open();
   const note = (count: number) =>

@@ -1,6 +1,7 @@
 /** Send hooks and phone events as functions from Request to Response: apps post records here. */
 
-import { publishedRemedy } from '../core/remedy';
+import { answerIn, FIRST_VERSION } from '../core/api/versions';
+import { type PublishedRemedy, publishedRemedy } from '../core/remedy';
 import { type HookPost, LARGEST_POST, takeHookPost } from '../operations/apps/hooks';
 import { takeCall } from '../operations/apps/phone';
 import { problem } from './api/answer';
@@ -41,12 +42,16 @@ export async function serveHook(request: Request, from: string): Promise<Respons
     const headers: Record<string, string> = answer.replayed ? { 'windgap-replayed': 'true' } : {};
     return Response.json({ id: postId, status: reason }, { status, headers });
   }
-  const errors = answer.findings.map((finding) => ({
-    field: finding.field,
-    code: finding.code,
-    problem: finding.problem,
-    ...publishedRemedy(finding.remedy),
-  }));
+  // Hooks have no key that could be pinned to a version: whoever wrote for the first one reads both names.
+  const errors = answerIn(
+    FIRST_VERSION,
+    answer.findings.map((finding) => ({
+      field: finding.field,
+      code: finding.code,
+      problem: finding.problem,
+      ...publishedRemedy(finding.remedy),
+    })),
+  ) as ({ field: string; code: string; problem: string } & PublishedRemedy)[];
   return problem(
     {
       status,
