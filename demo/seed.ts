@@ -18,6 +18,7 @@ import { SYSTEM } from '../src/operations/context/actor';
 import { type AppContext, configFromEnvironment, openAppContext } from '../src/operations/context/appContext';
 import { saveTest } from '../src/operations/deliveryTests/deliveryTests';
 import { suggestedTests } from '../src/operations/deliveryTests/testSuggestions';
+import { changeLimits } from '../src/operations/limits/settings';
 import { addPerson, createFirstOwner, hasOwner } from '../src/operations/people/people';
 import { recordFacts } from '../src/operations/proofs/proofs';
 import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routes/routes';
@@ -64,6 +65,7 @@ async function seed(ctx: AppContext, world: DemoWorld): Promise<void> {
     role: 'viewer',
   });
 
+  await setUpLimits(ctx);
   const places = await setUp(ctx, world, agent);
   await setUpTemplates(ctx, world);
   const now = ctx.now();
@@ -71,6 +73,7 @@ async function seed(ctx: AppContext, world: DemoWorld): Promise<void> {
   await describeContacts(ctx, world, now);
   await setUpRoutes(ctx, places, now);
   await setUpTests(ctx);
+  await noteStops(ctx, places, now);
   await proveFromHistory(ctx, places, now);
   console.log(`Mossgate Waterways is set up, with ${count} messages of the past week`);
 }
@@ -118,6 +121,41 @@ async function setUp(ctx: AppContext, world: DemoWorld, agent: { id: string; nam
     agent: { id: agent.id, name: agent.name },
     route: DEFAULT_ROUTE_NAME,
   };
+}
+
+/**
+ * Mossgate texts people in France and Sweden, too. All its handsets have numbers of the same few ranges for fiction, so
+ * that what is usual of a range is more here than among real numbers.
+ */
+async function setUpLimits(ctx: AppContext): Promise<void> {
+  await ctx.store.write((unit) => unit.settings.put({ name: 'countries-before', value: ['FR', 'SE'] }));
+  await changeLimits(ctx, SYSTEM, {
+    'recipient-hour': 300,
+    'recipient-day': 2000,
+    'range-hour': 5000,
+    'rise-range': 2000,
+    'rise-country': 1000,
+    'spend-day': 150_000_000,
+  });
+}
+
+/** A reminder that went round in a circle on one evening of the week, until a limit ended it. */
+async function noteStops(ctx: AppContext, { app }: HistoryPlaces, now: number): Promise<void> {
+  const at = now - 3 * 86_400_000;
+  await ctx.store.write((unit) =>
+    unit.sendingStops.insert([
+      {
+        limit_name: 'recipient-hour',
+        subject: '+33639980417',
+        day: Math.floor(at / 86_400_000) * 86_400_000,
+        orders: 27,
+        held: 0,
+        first_at: at - 1_140_000,
+        last_at: at,
+        origin_name: app.name,
+      },
+    ]),
+  );
 }
 
 /** The paths that matter most, each with a test that nobody has run yet. */
