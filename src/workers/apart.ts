@@ -2,18 +2,26 @@
  * Works through what came from outside in a thread of its own, with an end to time and memory,
  * so that input which costs far more than its size harms nothing but itself.
  */
+
 import { Worker } from 'node:worker_threads';
 import type { Clock, Timer } from '../clock/clock';
+import { NamedError } from '../core/namedError';
 import type { JobName, Jobs, PieceOf, ReaderName, Readers, Said, Task } from './jobs';
 
 /** The input was given up, or the thread with it; `reason` is a sentence for people. */
-export class GivenUp extends Error {}
+export class GivenUp extends NamedError {
+  static override readonly called = 'GivenUp';
+}
 
 /** It was broken off because the process ends; nothing is wrong with the input. */
-export class BrokenOff extends Error {}
+export class BrokenOff extends NamedError {
+  static override readonly called = 'BrokenOff';
+}
 
 /** What was given is not what it should be; the message is a sentence for people. */
-export class Refused extends Error {}
+export class Refused extends NamedError {
+  static override readonly called = 'Refused';
+}
 
 export interface Apart {
   /** Does a job. Throws `Refused`, `GivenUp` when it took too long or too much, `BrokenOff` when the process ends. */

@@ -7,6 +7,7 @@ import * as http from 'node:http';
 import * as https from 'node:https';
 import type { LookupFunction } from 'node:net';
 import { type Clock, systemClock } from '../../clock/clock';
+import { NamedError } from '../../core/namedError';
 import { outsideUnit } from '../../core/unitOfWork';
 import type { Network } from '../outside/network';
 
@@ -30,7 +31,8 @@ export interface OutboundResponse {
 
 export type OutboundFailure = 'unreachable' | 'timeout' | 'not-allowed' | 'too-large';
 
-export class OutboundError extends Error {
+export class OutboundError extends NamedError {
+  static override readonly called = 'OutboundError';
   constructor(
     readonly kind: OutboundFailure,
     message: string,

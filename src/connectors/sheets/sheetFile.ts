@@ -2,6 +2,7 @@
  * Sheets as files: CSV (RFC 4180) and XLSX (ECMA-376), read row by row so that a sheet of any
  * length costs the same memory, and written whole beside the old one, then put in its place.
  */
+
 import {
   closeSync,
   createReadStream,
@@ -18,11 +19,14 @@ import { TextDecoderStream } from 'node:stream/web';
 import { parse } from 'csv-parse';
 import { stringify } from 'csv-stringify';
 import type ExcelJS from 'exceljs';
+import { NamedError } from '../../core/namedError';
 import { delimiterOf } from '../../core/sheets/rows';
 
 export type SheetFormat = 'csv' | 'xlsx';
 
-export class SheetError extends Error {}
+export class SheetError extends NamedError {
+  static override readonly called = 'SheetError';
+}
 
 export function formatOf(name: string): SheetFormat | undefined {
   const ending = name.split(/[?#]/)[0]?.split('.').at(-1)?.toLowerCase();

@@ -1,4 +1,5 @@
 import type { Attributes, Model, ModelStatic, WhereOptions } from 'sequelize';
+import { NamedError } from '../../core/namedError';
 
 /** What can be done with one stored table. Rows go in and come out as plain objects. */
 export interface Table<Row extends object> {
@@ -44,10 +45,10 @@ export interface Statements {
 }
 
 /** A stored document is damaged. It is told which one, so that others are not held up by it. */
-export class UnreadableRow extends Error {
+export class UnreadableRow extends NamedError {
+  static override readonly called = 'UnreadableRow';
   constructor(table: string, column: string, key: unknown) {
     super(`The row ${String(key)} of ${table} cannot be read: its ${column} is damaged`);
-    this.name = 'UnreadableRow';
   }
 }
 

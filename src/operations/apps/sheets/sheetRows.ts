@@ -2,9 +2,11 @@
  * The rows of a watched sheet: which are new, whether so many new ones are to be asked about
  * first, and the run that each becomes. The table of rows seen decides.
  */
+
 import { createHash } from 'node:crypto';
 import { fileMark } from '../../../connectors/sheets/sheetFile';
 import { type HookDefinition, orderFrom } from '../../../core/hooks/order';
+import { NamedError } from '../../../core/namedError';
 import { jumpIn } from '../../../core/sheets/identity';
 import type { PostedRecord } from '../../../core/text/fields';
 import type { HeldRows, SeenRowRow, SheetRow } from '../../../store/schema/rows';
@@ -33,7 +35,9 @@ export interface Scan {
 }
 
 /** The sheet or its file was changed by somebody while it was scanned; it is scanned anew, as it is now. */
-export class SheetChanged extends Error {}
+export class SheetChanged extends NamedError {
+  static override readonly called = 'SheetChanged';
+}
 
 /** Reads a whole sheet and sets its new rows on their way, unless they are to be held. */
 export async function scanRows(ctx: AppContext, sheet: SheetRow, path: string): Promise<Scan> {
