@@ -3,7 +3,7 @@
  * inbound messages then costs a fraction of what a page costs, and never queues behind one.
  * They are answered from the first moment, too, while pages are still being prepared.
  */
-import { createServer } from 'node:http';
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
 import { outliveTheLog } from '../operations/context';
@@ -13,6 +13,7 @@ import { callersBehind } from './caller';
 import { guardOf } from './guard';
 import { CALLS_ROOT, HOOKS_ROOT, serveCall, serveHook } from './hooks';
 import { receiveInbound } from './inbound';
+import { createPatience } from './patience';
 import { web } from './runtime';
 import { serveChat } from './webChat';
 
@@ -25,23 +26,35 @@ const guard = guardOf(windgap.config.publicUrl);
 const callers = callersBehind(windgap.config.trustedProxies);
 const app = next({ dev: false, dir: process.env.WINDGAP_HOME ?? process.cwd(), hostname, port });
 const pages = app.getRequestHandler();
-/** What machines call, by the beginning of the path; people's pages are all the rest. */
-const MACHINES: [prefix: string, serve: (request: Request, from: string) => Promise<Response>][] = [
-  ['/in/', receiveInbound],
-  [`${API_ROOT}/`, serveApi],
-  [HOOKS_ROOT, serveHook],
-  [CALLS_ROOT, serveCall],
-  ['/chat/', serveChat],
+const patience = createPatience(windgap.clock);
+/** Answers that say who calls, or what for, is nobody we know: of these one caller gets only so many a second. */
+const STRANGERS = [401, 403, 404, 405, 413, 429];
+/** What machines call, by the beginning of the path, with what counts as refused there; people's pages are all the rest. */
+const MACHINES: [prefix: string, serve: (request: Request, from: string) => Promise<Response>, refusals: number[]][] = [
+  ['/in/', receiveInbound, STRANGERS],
+  // Whoever has a key has a quota.
+  [`${API_ROOT}/`, serveApi, [401]],
+  [HOOKS_ROOT, serveHook, [...STRANGERS, 409, 410, 422]],
+  [CALLS_ROOT, serveCall, [...STRANGERS, 410, 422]],
+  ['/chat/', serveChat, STRANGERS],
 ];
-const machines = MACHINES.map(([prefix, serve]) => ({
+const machines = MACHINES.map(([prefix, serve, refusals]) => ({
   prefix,
-  listen: getRequestListener((request, env) => serve(request, callers.addressOf((env as HttpBindings).incoming)), {
-    overrideGlobalObjects: false,
-    errorHandler: (error) => {
-      windgap.log.error({ err: error, prefix }, 'a request could not be answered');
-      return Response.json({ status: 'not stored; try again' }, { status: 503, headers: { 'retry-after': '5' } });
+  listen: getRequestListener(
+    async (request, env) => {
+      const from = callers.addressOf((env as HttpBindings).incoming);
+      const answer = await serve(request, from);
+      if (refusals.includes(answer.status)) await patience.refused(from);
+      return answer;
     },
-  }),
+    {
+      overrideGlobalObjects: false,
+      errorHandler: (error) => {
+        windgap.log.error({ err: error, prefix }, 'a request could not be answered');
+        return Response.json({ status: 'not stored; try again' }, { status: 503, headers: { 'retry-after': '5' } });
+      },
+    },
+  ),
 }));
 const pagesReady = app.prepare();
 pagesReady.catch((error: unknown) => {
@@ -59,9 +72,21 @@ const server = createServer((request, response) => {
   else {
     callers.settle(request);
     guard.vouch(request);
-    void pagesReady.then(() => pages(request, response));
+    void showPage(request, response);
   }
 });
+/** A page costs a hundred times a refusal: whoever asked for too much that is not there waits before it is looked for. */
+async function showPage(request: IncomingMessage, response: ServerResponse): Promise<void> {
+  const from = callers.addressOf(request);
+  const [mayCome] = await Promise.all([patience.turn(from), pagesReady]);
+  if (!mayCome) return void response.writeHead(429, { 'retry-after': '5' }).end('Too many requests.');
+  response.once('finish', () => {
+    const signingIn = request.method === 'POST' && request.url?.startsWith('/sign-in');
+    if (signingIn || [307, 401, 403, 404, 413].includes(response.statusCode)) void patience.refused(from);
+  });
+  await pages(request, response);
+}
+
 server.listen(port, hostname, () => windgap.log.info({ hostname, port }, 'web ready'));
 
 for (const signal of ['SIGTERM', 'SIGINT'] as const) {

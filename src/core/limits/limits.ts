@@ -105,8 +105,8 @@ export const LIMITS = [
   },
   {
     name: 'rise-range',
-    words: 'to one range in an hour, and four times the most of any hour in 14 days',
-    help: 'What apps and automations send beyond it is held until somebody looks.',
+    words: 'to one range in an hour',
+    help: 'And four times the most of any hour in 14 days. What people send themselves is not held.',
     by: 'range',
     hours: 1,
     usual: 60,
@@ -115,8 +115,8 @@ export const LIMITS = [
   },
   {
     name: 'rise-country',
-    words: 'to one country abroad in an hour, and four times the most of any hour in 14 days',
-    help: 'What apps and automations send beyond it is held until somebody looks.',
+    words: 'to one country abroad in an hour',
+    help: 'And four times the most of any hour in 14 days. What people send themselves is not held.',
     by: 'country',
     hours: 1,
     usual: 60,

@@ -322,7 +322,7 @@ export function createChat(ctx: AppContext, send: Sender): Chat {
       return { ok: true, value: { key, returning: false, ...(await textCode(channel, visitor, client)) } };
     },
 
-    async confirm(_, visitor, given) {
+    async confirm(channel, visitor, given) {
       if (!within(`code ${visitor.id}`, MOST_A_MINUTE.tries))
         return { ok: false, refusal: { status: 429, reason: 'too many tries; wait a minute' } };
       const at = ctx.now();
@@ -332,7 +332,7 @@ export function createChat(ctx: AppContext, send: Sender): Chat {
         return code;
       });
       if (tried?.state === 'confirmed') {
-        await joinPhone(ctx, visitor, tried.to);
+        await joinPhone(ctx, channel, visitor, tried.to);
         return { ok: true, value: { confirmed: true } };
       }
       const reason =
@@ -397,7 +397,7 @@ function readPhone(given: unknown, channel: ChannelRow): { ok: true; value: stri
 }
 
 /** Whoever typed the code is the person with that phone: their words in the chat and their texts are one conversation. */
-async function joinPhone(ctx: AppContext, { id }: ChatVisitorRow, phone: string): Promise<void> {
+async function joinPhone(ctx: AppContext, channel: ChannelRow, { id }: ChatVisitorRow, phone: string): Promise<void> {
   const [visitor, owner] = await Promise.all([
     ctx.store.identities.one({ kind: 'visitor', value: id }),
     ctx.store.identities.one({ kind: 'phone', value: phone }),
@@ -414,6 +414,11 @@ async function joinPhone(ctx: AppContext, { id }: ChatVisitorRow, phone: string)
   }
   const why = 'the visitor typed the code that was texted to this phone';
   await mergeContacts(ctx, SYSTEM, { keptId: owner.contact_id, goneId: visitor.contact_id, why });
+  const { answers, replyChannelId } = channel.settings as WebChatSettings;
+  if (answers === 'later')
+    await ctx.store.write((unit) =>
+      unit.conversations.change({ contact_id: owner.contact_id }, { channel_id: replyChannelId }),
+    );
 }
 
 function hashOf(key: string): string {

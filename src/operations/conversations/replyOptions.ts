@@ -1,9 +1,10 @@
 /** What may be written to a contact now, and over what: so that it is known before anything is typed. */
 
-import { countryName } from '../../core/addresses/display';
+import { countryName, displayAddress } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
 import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
+import type { ContactIdentityRow } from '../../store/schema/rows';
 import { declined } from '../contacts';
 import { type Actor, type AppContext, found, requireRole } from '../context';
 import { syncProfiles } from '../profiles';
@@ -51,20 +52,23 @@ export async function replyState(
   const contact = await ctx.store.contacts.one({ id: conversation.contactId });
   const way = channelKind(channel.kind).consent;
   const gone = (await declined(ctx.store, [conversation.contactId])).has(`${way} ${conversation.contactId}`);
+  const left = to === '' && kind === 'phone' ? await phoneLeft(ctx, identities) : undefined;
   const foreseen: Prediction | undefined = gone
     ? { cause: 'opted-out', subject: contact?.name ?? to }
-    : predictRefusal({
-        now: ctx.now(),
-        facts: account?.facts ?? {},
-        requires: connector.requires,
-        disabled: account?.disabled_at !== null,
-        recipient: {
-          value: to,
-          country: channelKind(channel.kind).identity === 'phone' ? (contact?.country ?? undefined) : undefined,
-        },
-        replyWindowHours: hours,
-        lastInboundAt: opened?.last_inbound_at,
-      });
+    : left
+      ? { cause: 'number-unconfirmed', subject: displayAddress(left) }
+      : predictRefusal({
+          now: ctx.now(),
+          facts: account?.facts ?? {},
+          requires: connector.requires,
+          disabled: account?.disabled_at !== null,
+          recipient: {
+            value: to,
+            country: channelKind(channel.kind).identity === 'phone' ? (contact?.country ?? undefined) : undefined,
+          },
+          replyWindowHours: hours,
+          lastInboundAt: opened?.last_inbound_at,
+        });
   return {
     to,
     channelName: channel.name,
@@ -82,4 +86,11 @@ export async function replyState(
     price: (await chargedPrices(ctx)).find(({ country }) => country === contact?.country),
     oneWay: number?.facts.shared === true || !(number?.abilities.includes('text-in') ?? true),
   };
+}
+
+/** A phone that a visitor of a chat left and has not confirmed. */
+async function phoneLeft(ctx: AppContext, identities: readonly ContactIdentityRow[]): Promise<string | undefined> {
+  const ids = identities.filter((identity) => identity.kind === 'visitor').map(({ value }) => value);
+  const visitors = ids.length > 0 ? await ctx.store.visitors.all({ id: ids, confirmed_at: null }) : [];
+  return visitors.find(({ phone }) => phone !== null)?.phone ?? undefined;
 }

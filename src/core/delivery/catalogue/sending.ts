@@ -225,6 +225,14 @@ export const SENDING_CAUSES = {
     remedy: 'Look at them under “Set aside”: process them again, or drop them and end what sends them.',
     transient: true,
   },
+  'number-unconfirmed': {
+    title: 'The visitor has not confirmed the phone they left',
+    explain: (c) =>
+      `${c.subject ?? 'A phone number'} was left in the chat, and the code that was texted to it not typed in.`,
+    remedy:
+      'They can still type it in the chat. Until then anybody may have left the number, and nothing is texted there.',
+    transient: false,
+  },
   'may-only-reply': {
     title: 'This person can reply, but not start conversations',
     explain: (c) => `${c.who ?? 'You'} may answer people who wrote, and ${c.subject ?? 'this contact'} never has.`,

@@ -31,7 +31,7 @@ export default async function LimitsPage() {
           <Section
             title="What may be sent"
             id="amounts"
-            aside="A long text counts as its parts. Chats on your website cost nothing and do not count."
+            aside="An empty field is no limit. A long text counts as its parts; chats on your website do not count."
           >
             {admin ? <Amounts limits={limits} /> : <Standing limits={limits} />}
           </Section>
@@ -101,20 +101,34 @@ function Amounts({ limits }: { limits: LimitView[] }) {
   return (
     <Panel className="max-w-[980px] p-4">
       <ActionForm action={limitsAction} submit="Save limits">
-        <div className="grid gap-x-6 gap-y-4 md:grid-cols-2">
-          {limits.map((limit) => (
-            <TextField
-              key={limit.name}
-              name={limit.name}
-              label={`${limit.rise ? 'Held: ' : ''}${limit.unit} ${limit.words}`}
-              initial={amountIn(limit)}
-              help={`${limit.help} ${usualIn(limit)}${nearestIn(limit)}`}
-            />
-          ))}
-        </div>
+        <Group title="Refused beyond it" limits={limits.filter(({ rise }) => !rise)} />
+        <Group title="Held beyond it, where it is unusual" limits={limits.filter(({ rise }) => rise)} />
       </ActionForm>
     </Panel>
   );
+}
+
+function Group({ title, limits }: { title: string; limits: LimitView[] }) {
+  return (
+    <fieldset className="mb-5">
+      <legend className="mb-2 font-semibold">{title}</legend>
+      <div className="grid gap-x-6 gap-y-4 md:grid-cols-2">
+        {limits.map((limit) => (
+          <TextField
+            key={limit.name}
+            name={limit.name}
+            label={labelOf(limit)}
+            initial={amountIn(limit)}
+            help={`${limit.help}${usualIn(limit)}${nearestIn(limit)}`}
+          />
+        ))}
+      </div>
+    </fieldset>
+  );
+}
+
+function labelOf({ unit, words }: LimitView): string {
+  return `${unit.charAt(0).toUpperCase()}${unit.slice(1)} ${words}`;
 }
 
 function Standing({ limits }: { limits: LimitView[] }) {
@@ -124,7 +138,7 @@ function Standing({ limits }: { limits: LimitView[] }) {
       rows={limits}
       keyOf={({ name }) => name}
       columns={[
-        { head: 'Limit', cell: ({ unit, words }) => `${unit} ${words}` },
+        { head: 'Limit', cell: labelOf },
         { head: 'At most', figures: true, cell: (limit) => amountIn(limit) || 'no limit' },
         { head: 'Nearest now', cell: ({ nearest }) => (nearest ? `${nearest.amount}, ${nearest.place}` : '—') },
       ]}
@@ -138,7 +152,7 @@ function amountIn({ amount, unit }: LimitView): string {
 }
 
 function usualIn({ usual }: LimitView): string {
-  return usual === null ? 'Nothing: no limit.' : `Usual: ${usual}; nothing: no limit.`;
+  return usual === null ? '' : ` Usual: ${usual}.`;
 }
 
 function nearestIn({ nearest }: LimitView): string {

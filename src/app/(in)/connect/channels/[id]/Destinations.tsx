@@ -16,6 +16,7 @@ interface Props {
 /** The countries and the costly kinds of numbers that a channel may text. */
 export function Destinations({ channelId, channelName, allowed, admin }: Props) {
   const { countries, costly, chosen } = allowed;
+  const names = countries.map((code) => countryName(code)).sort((a, b) => a.localeCompare(b, 'en'));
   return (
     <Section
       title="Where it may text"
@@ -30,12 +31,7 @@ export function Destinations({ channelId, channelName, allowed, admin }: Props) 
             submit="Save"
             action={destinationsAction.bind(null, channelId)}
           >
-            <TextAreaField
-              name="countries"
-              label="Countries, each on a line"
-              rows={6}
-              initial={countries.map((code) => countryName(code)).join('\n')}
-            />
+            <TextAreaField name="countries" label="Countries, each on a line" rows={6} initial={names.join('\n')} />
             {COSTLY_KINDS.map((kind) => (
               <CheckField
                 key={kind}
@@ -51,7 +47,7 @@ export function Destinations({ channelId, channelName, allowed, admin }: Props) 
     >
       <Facts
         items={[
-          ['Countries', countries.map((code) => countryName(code)).join(', ') || 'none'],
+          ['Countries', names.join(', ') || 'none'],
           ['Costly numbers', costly.map((kind) => COSTLY_WORDS[kind].many).join('; ') || 'refused'],
           ['Chosen', chosen ? 'for this channel' : 'the countries you work in'],
           [
