@@ -11,6 +11,7 @@ export abstract class NamedError extends Error {
   }
 
   static override [Symbol.hasInstance](this: { called: string }, error: unknown): boolean {
+    // biome-ignore lint/complexity/noThisInStatic: the subclass that is asked for
     return error instanceof Error && error.name === this.called;
   }
 }
