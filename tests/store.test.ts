@@ -280,6 +280,15 @@ describe('an installation from before limits and apart apps', () => {
         state,
       );
     }
+    // In one hour it texted one number fifty times, and a thousand others of its range.
+    for (let n = 0; n < 1050; n++)
+      await run(
+        `INSERT INTO messages (id, direction, conversation_id, contact_id, channel_id, sender, recipient, text, encoding, parts, state, state_at, state_rank, origin_kind, created_at)
+           VALUES (?, 'out', 'cnv', 'con_1', 'chn', 's', ?, 't', 'GSM-7', 1, 'sent', 5, 1, 'app', ?)`,
+        `msg_many${n}`,
+        n < 50 ? '+46701740612' : `+4670174${n + 2000}`,
+        30 * 86_400_000 + n,
+      );
     for (const [id, scopes] of [
       ['key_1', '["messages:send","messages:read"]'],
       ['key_2', '["tests:run"]'],
@@ -298,6 +307,19 @@ describe('an installation from before limits and apart apps', () => {
 
     const again = await open();
     expect((await again.settings.one({ name: 'countries-before' }))?.value).toEqual(['SE']);
+    // Its limits begin above what it did, and what was usual is known.
+    expect((await again.settings.one({ name: 'sending-limits' }))?.value).toEqual({
+      'recipient-hour': 150,
+      'recipient-day': 150,
+      'range-hour': 3150,
+      'country-day': 3150,
+      'app-hour': 20_000,
+    });
+    const counts = await again.sendingCounts.all(undefined, { order: [['counted_by', 'ASC']] });
+    expect(counts.map(({ counted_by, subject, amount }) => [counted_by, subject, amount])).toEqual([
+      ['country', 'SE', 1050],
+      ['range', '+4670174', 1050],
+    ]);
     const keys = await again.apiKeys.all(undefined, { order: [['id', 'ASC']] });
     expect(keys.map(({ scopes, api_version }) => [scopes, api_version])).toEqual([
       [['messages:send', 'messages:read', 'messages:all'], '2026-05-01'],

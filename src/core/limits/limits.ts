@@ -95,6 +95,15 @@ export const LIMITS = [
     unit: 'codes',
   },
   {
+    name: 'codes-day',
+    words: 'to one number in a day',
+    help: 'Whoever gets codes they did not ask for is left in peace.',
+    by: 'codes',
+    hours: 24,
+    usual: 10,
+    unit: 'codes',
+  },
+  {
     name: 'visitor-hour',
     words: 'asked for by one visitor’s address in an hour',
     help: 'A web chat texts a code to the number that a visitor leaves.',

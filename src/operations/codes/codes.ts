@@ -20,7 +20,7 @@ import { newId } from '../../store/ids';
 import type { VerificationCodeRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, found, invalidText, OperationError, requireScope } from '../context';
-import { limitsInForce, noteOneStop } from '../limits';
+import { homeOf, limitsInForce, noteOneStop } from '../limits';
 import type { Sender } from '../outbound';
 
 const DAY = 86_400_000;
@@ -108,7 +108,8 @@ async function refuseUnread(unit: Unit, actor: Actor, recipient: string, now: nu
   const { lifted } = await limitsInForce(unit, now);
   const places = [
     { by: 'range' as const, column: 'range', subject: to.range, shown: `${to.range}….` },
-    ...(to.country
+    // At home a few codes that strangers ask for would keep everybody from theirs.
+    ...(to.country && !homeOf(await unit.numbers.all()).has(to.country)
       ? [{ by: 'country' as const, column: 'country', subject: to.country, shown: countryName(to.country) }]
       : []),
   ];

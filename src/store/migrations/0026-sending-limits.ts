@@ -1,8 +1,28 @@
 import type { Migration } from './migration';
 
+const SLOT = 600_000;
+const HOUR = 3_600_000;
+const DAY = 86_400_000;
+
+/** What left for telephones in the two weeks before the latest of it. */
+const LATELY = `FROM messages WHERE direction = 'out' AND recipient LIKE '+%'
+  AND created_at > (SELECT max(created_at) FROM messages) - ${14 * DAY}`;
+
+/** Counts as they would have been made, so that what is usual is known from the first hour on. */
+const counted = (by: string, subject: string, where = '') =>
+  `INSERT INTO sending_counts (counted_by, subject, slot, amount)
+     SELECT '${by}', ${subject}, created_at / ${SLOT} * ${SLOT}, sum(parts) ${LATELY} ${where} GROUP BY 2, 3`;
+
+/** Three times the most that one place ever got in so long, where that is more than what a new installation allows. */
+const observed = (name: string, usual: number, subject: string, span: number, where = '') =>
+  `'${name}', max(${usual}, (SELECT 3 * coalesce(max(n), 0) FROM
+     (SELECT sum(parts) AS n ${LATELY} ${where} GROUP BY ${subject}, created_at / ${span})))`;
+
+const RANGE = 'substr(recipient, 1, length(recipient) - 4)';
+
 /**
- * What limits sending. An installation that sends already keeps the countries it has reached: what was right until now is
- * not stopped by a rule that came later.
+ * What limits sending. An installation that sends already keeps the countries it has reached, and its limits begin well
+ * above what it sent: what was right until now is not stopped by a rule that came later.
  */
 export const sendingLimits: Migration = {
   name: '0026-sending-limits',
@@ -33,5 +53,15 @@ export const sendingLimits: Migration = {
          (SELECT DISTINCT c.country FROM contacts c JOIN messages m ON m.contact_id = c.id AND m.direction = 'out'
             WHERE c.country IS NOT NULL AND m.state IN ('sent', 'delivered', 'read'))
        HAVING count(*) > 0`,
+    counted('range', RANGE),
+    counted('country', 'country', 'AND country IS NOT NULL'),
+    `INSERT INTO settings (name, value)
+       SELECT 'sending-limits', json_object(
+         ${observed('recipient-hour', 40, 'recipient', HOUR)},
+         ${observed('recipient-day', 120, 'recipient', DAY)},
+         ${observed('range-hour', 600, RANGE, HOUR)},
+         ${observed('country-day', 2000, 'country', DAY, 'AND country IS NOT NULL')},
+         ${observed('app-hour', 20_000, 'origin_id', HOUR, `AND origin_kind = 'app'`)})
+        WHERE EXISTS (SELECT 1 ${LATELY})`,
   ],
 };

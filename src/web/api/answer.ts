@@ -83,6 +83,9 @@ async function inVersion(version: string, answer: Response): Promise<Response> {
   return new Response(JSON.stringify(answerIn(version, await answer.json())), { status, headers });
 }
 
+/** Seconds: limits on sending count by ten minutes. */
+const AGAIN_AFTER = 600;
+
 async function answerOf(
   windgap: AppContext,
   actor: AppActor,
@@ -101,6 +104,9 @@ async function answerOf(
       problem: finding.problem,
       ...publishedRemedy(finding.remedy),
     }));
-    return problem({ ...REFUSALS[error.kind], detail: error.message, ...(errors.length > 0 ? { errors } : {}) });
+    return problem(
+      { ...REFUSALS[error.kind], detail: error.message, ...(errors.length > 0 ? { errors } : {}) },
+      error.kind === 'too-often' ? { 'retry-after': String(AGAIN_AFTER) } : {},
+    );
   }
 }
