@@ -22,6 +22,7 @@ const PAGES: [string, string][] = [
   ['/watch/messages', 'Messages'],
   ['/watch/audit', 'Audit'],
   ['/people', 'People'],
+  ['/you', 'Your account'],
   ['/mail', 'Mail'],
   ['/installation', 'Installation'],
   ['/apps/api', 'API'],

@@ -77,6 +77,7 @@ const HARMLESS: Record<string, string> = {
   'operations/runs/automationChanges.ts noteAutomation': 'writes who changed it, for whoever has judged it',
   'operations/conversations/conversationWork.ts whereOfView': 'makes a condition of words',
   'operations/conversations/conversationWork.ts teamOf': 'is about whoever asks',
+  'operations/people/sessions.ts endSessionsOf': 'ends what whoever has judged it is the reason for',
   'operations/apps/webhooks/subscriptions.ts standing': 'lets an app find its own only',
 };
 
@@ -111,7 +112,7 @@ test('every operation that knows who does something judges whether they may', ()
 });
 
 /** Actions of people who are not signed in yet, by file. */
-const BEFORE_SIGNING_IN = ['app/sign-in/actions.ts', 'app/welcome/actions.ts'];
+const BEFORE_SIGNING_IN = ['app/sign-in/actions.ts', 'app/welcome/actions.ts', 'app/enter/actions.ts'];
 /** What actions call without saying who calls: it changes nothing, or is about whoever calls. */
 const CALLED_BY_ANYBODY = new Set(['loadChannel', 'refuseDuringDrill']);
 
@@ -126,7 +127,7 @@ test('every action of a page finds out who does it, and says so to what it calls
   const problems = actions
     .filter(({ file }) => !BEFORE_SIGNING_IN.includes(file))
     .flatMap((source) => {
-      const signing = new Set(['signedIn', 'requirePerson']);
+      const signing = new Set(['signedIn', 'requireSession']);
       const own = functionsOf(source);
       const signs = ({ body }: Found) => callsIn(body).some((call) => signing.has(call.expression.getText()));
       for (let before = -1; before !== signing.size; ) {
@@ -156,7 +157,7 @@ test('every page and every address that people open needs somebody who is signed
   const open = files
     .filter(({ file }) => /^app\/\(in\)\/.*(?:page\.tsx|route\.ts)$/.test(file))
     .filter(({ text, file }) => {
-      if (/\b(?:signedIn|requirePerson|currentPerson)\(/.test(text)) return false;
+      if (/\b(?:signedIn|requireSession|currentPerson|currentSession)\(/.test(text)) return false;
       // What is answered by a function beside it.
       const beside = [...text.matchAll(/from '(\.[^']*)'/g)].map(([, path = '']) =>
         join('app', file.slice(4), '..', path),
@@ -164,7 +165,7 @@ test('every page and every address that people open needs somebody who is signed
       return !files.some(
         (other) =>
           beside.some((path) => other.file === `${path}.ts` || other.file === `${path}.tsx`) &&
-          /\b(?:signedIn|requirePerson|currentPerson)\(/.test(other.text),
+          /\b(?:signedIn|requireSession|currentPerson|currentSession)\(/.test(other.text),
       );
     })
     .map(({ file }) => file);

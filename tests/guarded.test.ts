@@ -41,7 +41,7 @@ const addresses = readdirSync(join(ROOT, 'src/app'), { recursive: true, encoding
   }));
 
 /** What anybody may open: to get in, for machines that prove themselves, and what holds nothing of anybody. */
-const OPEN = /^\/(?:sign-in|welcome|health|schemas\/.*|media\/.*|in\/.*|hooks\/.*|calls\/.*|chat\/.*|api\/.*)$/;
+const OPEN = /^\/(?:sign-in|enter|welcome|health|schemas\/.*|media\/.*|in\/.*|hooks\/.*|calls\/.*|chat\/.*|api\/.*)$/;
 
 test('no page and no address opens to whoever is not signed in', async () => {
   const closed = addresses.filter(({ path }) => !OPEN.test(path));
@@ -87,7 +87,7 @@ test('no action is done for whoever is not signed in', async () => {
     const away = (answer.headers.get('x-action-redirect') ?? answer.headers.get('location') ?? '').startsWith(
       '/sign-in',
     );
-    if (!away && !/^(?:signInAction|signOutAction|createOwnerAction|welcomeAction)$/.test(name))
+    if (!away && !/^(?:signInAction|signOutAction|createOwnerAction|enterAction)$/.test(name))
       odd.push(`${name} on ${path}: ${answer.status}`);
     await answer.arrayBuffer();
   }

@@ -296,7 +296,10 @@ describe('a secret that is replaced', () => {
 
 describe('which events go out', () => {
   test('only chosen types, channels and states; a test event always', async () => {
-    const { id } = await subscribed({ events: ['windgap.message.state'], filter: { states: ['failed'] } });
+    const { id } = await subscribed({
+      events: ['windgap.message.state'],
+      filter: { states: ['failed'], allApps: true },
+    });
     await emit(2);
     const out = { direction: 'out' as const };
     const states = ['sent', 'failed', 'delivered'] as const;

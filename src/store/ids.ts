@@ -35,6 +35,8 @@ export type IdPrefix =
   | 'num'
   | 'chn'
   | 'cod'
+  | 'ses'
+  | 'ent'
   | 'con'
   | 'cnv'
   | 'msg'

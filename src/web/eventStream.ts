@@ -8,8 +8,8 @@ interface EventStream {
   /** Milliseconds after which a browser that was cut off comes again. */
   retry: number;
   headers?: Record<string, string>;
-  /** Begins to push pieces of the stream; what it gives back is called once, when it is over. */
-  begin(push: (text: string) => void): () => void;
+  /** Begins to push pieces of the stream, and may end it; what it gives back is called once, when it is over. */
+  begin(push: (text: string) => void, leave: () => void): () => void;
 }
 
 /** The answer, with a sign of life every fifteen seconds. */
@@ -19,9 +19,10 @@ export function eventStream(request: Request, clock: Clock, { retry, headers, be
     start(controller) {
       const push = (text: string) => controller.enqueue(encoder.encode(text));
       push(`retry: ${retry}\n\n`);
-      const end = begin(push);
-      const timer = clock.every(KEEP_ALIVE, () => push(': still here\n\n'));
-      request.signal.addEventListener('abort', () => {
+      let over = false;
+      const leave = () => {
+        if (over) return;
+        over = true;
         timer.cancel();
         end();
         try {
@@ -29,7 +30,10 @@ export function eventStream(request: Request, clock: Clock, { retry, headers, be
         } catch {
           // The browser has closed it already.
         }
-      });
+      };
+      const timer = clock.every(KEEP_ALIVE, () => push(': still here\n\n'));
+      const end = begin(push, leave);
+      request.signal.addEventListener('abort', leave);
     },
   });
   return new Response(body, {

@@ -4,6 +4,7 @@ import { wordsOfLength } from '../../core/text/length';
 import { hasBench } from '../../operations/bench';
 import { hasRole } from '../../operations/context';
 import { getAttention } from '../../operations/shell';
+import { Link } from '../../ui/primitives/Link';
 import { stagesFor } from '../../ui/shell/navigation';
 import { Palette } from '../../ui/shell/Palette';
 import { PhoneBar } from '../../ui/shell/PhoneBar';
@@ -25,6 +26,9 @@ export default async function SignedInLayout({ children }: { children: ReactNode
   const personal = (
     <div className="mt-1 grid justify-items-start">
       <ThemeSwitch initial={theme} />
+      <Link href="/you" className="plain text-[13px] text-soft hover:text-ink hover:underline">
+        Your account
+      </Link>
       <form action={signOutAction}>
         <button type="submit" className="text-[13px] text-soft underline-offset-4 hover:text-ink hover:underline">
           Sign out

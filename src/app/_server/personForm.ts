@@ -15,13 +15,23 @@ const person = z.object({
   password: z.string().min(12, 'The password is shorter than 12 characters.').max(200),
 });
 
+const given = (form: FormData) => ({
+  name: field(form, 'name'),
+  email: field(form, 'email').trim(),
+  password: field(form, 'password'),
+});
+
 /** Name, e-mail and password of a new person. Throws the findings by field. */
 export function readPersonForm(form: FormData): z.infer<typeof person> {
-  const parsed = person.safeParse({
-    name: field(form, 'name'),
-    email: field(form, 'email').trim(),
-    password: field(form, 'password'),
-  });
+  return read(person.safeParse(given(form)));
+}
+
+/** Name and e-mail of somebody who will choose a password. */
+export function readInvitation(form: FormData): Pick<z.infer<typeof person>, 'name' | 'email'> {
+  return read(person.omit({ password: true }).safeParse(given(form)));
+}
+
+function read<Value>(parsed: z.ZodSafeParseResult<Value>): Value {
   if (parsed.success) return parsed.data;
   const findings = parsed.error.issues.map((issue) => {
     const name = String(issue.path[0]);

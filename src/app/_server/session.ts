@@ -1,31 +1,66 @@
-/** Signed-in sessions: an encrypted cookie that names the person; everything else is read afresh. */
+/** Who is signed in: a cookie names a session that is kept in the store, and everything else is read afresh. */
 import 'server-only';
 import { createHash, randomUUID } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { getIronSession, sealData, unsealData } from 'iron-session';
-import { cookies } from 'next/headers';
+import { sealData, unsealData } from 'iron-session';
+import { cookies, headers } from 'next/headers';
 import { redirect } from 'next/navigation';
 import { cache } from 'react';
-import { type Actor, type AppContext, latestChangeId } from '../../operations/context';
-import { hasOwner, type KnownDevice, type Person, personOfSession } from '../../operations/people';
+import { type AppContext, latestChangeId } from '../../operations/context';
+import {
+  actorOf,
+  beginSession,
+  endSession,
+  hasOwner,
+  type KnownDevice,
+  type OpenSession,
+  type Person,
+  sessionOf,
+} from '../../operations/people';
 import { windgap } from './windgap';
 
-interface SessionData {
-  personId?: string;
-  sessionVersion?: number;
+/** On a host of its own and over TLS the name itself keeps others from setting it (RFC 6265bis §4.1.3.2). */
+function cookieNameOf(ctx: AppContext): string {
+  return isSecure(ctx) ? '__Host-windgap' : 'windgap';
 }
 
-const DAYS = 14;
+function isSecure(ctx: AppContext): boolean {
+  return ctx.config.publicUrl.startsWith('https:');
+}
 
-export async function session() {
+/** Signs the person in: a session that is kept, and a cookie that names it and nothing else. */
+export async function openSession(person: Pick<Person, 'id' | 'name'>): Promise<void> {
   const ctx = await windgap();
-  return getIronSession<SessionData>(await cookies(), {
-    cookieName: 'windgap',
-    password: sessionKey(ctx),
-    ttl: DAYS * 24 * 3600,
-    cookieOptions: { httpOnly: true, sameSite: 'lax', secure: ctx.config.publicUrl.startsWith('https:'), path: '/' },
+  const given = await headers();
+  const { token } = await beginSession(ctx, person, {
+    address: given.get('x-forwarded-for') ?? 'unknown',
+    browser: given.get('user-agent') ?? '',
   });
+  (await cookies()).set(cookieNameOf(ctx), token, {
+    httpOnly: true,
+    sameSite: 'lax',
+    secure: isSecure(ctx),
+    path: '/',
+    maxAge: SESSION_SECONDS,
+  });
+}
+
+const SESSION_SECONDS = 14 * 24 * 3600;
+
+/** The session of whoever asks; read once for each request, and never from before it. */
+export const currentSession = cache(async (): Promise<OpenSession | undefined> => {
+  const ctx = await windgap();
+  const token = (await cookies()).get(cookieNameOf(ctx))?.value;
+  return token ? sessionOf(ctx, token) : undefined;
+});
+
+/** Ends it, here and for whoever has a copy of the cookie. */
+export async function closeSession(): Promise<void> {
+  const ctx = await windgap();
+  const open = await currentSession();
+  if (open) await endSession(ctx, actorOf(open.person), open.id, 'signed out');
+  (await cookies()).set(cookieNameOf(ctx), '', { path: '/', maxAge: 0, secure: isSecure(ctx) });
 }
 
 const DEVICE = 'windgap-device';
@@ -48,7 +83,7 @@ export async function rememberDevice(personId: string): Promise<void> {
   (await cookies()).set(DEVICE, await sealData(device, { password: sessionKey(ctx), ttl: DEVICE_SECONDS }), {
     httpOnly: true,
     sameSite: 'lax',
-    secure: ctx.config.publicUrl.startsWith('https:'),
+    secure: isSecure(ctx),
     path: '/sign-in',
     maxAge: DEVICE_SECONDS,
   });
@@ -60,20 +95,15 @@ function sessionKey(ctx: AppContext): string {
   return createHash('sha256').update(`session ${key}`).digest('hex');
 }
 
-export const currentPerson = cache(async (): Promise<Person | undefined> => {
-  const { personId, sessionVersion } = await session();
-  return personId && sessionVersion ? personOfSession(await windgap(), personId, sessionVersion) : undefined;
-});
-
-/** The person on a page that needs one; others are sent to sign in, or to make the first owner. */
-export async function requirePerson(): Promise<Person> {
-  const person = await currentPerson();
-  if (person) return person;
-  redirect((await hasOwner(await windgap())) ? '/sign-in' : '/welcome');
+export async function currentPerson(): Promise<Person | undefined> {
+  return (await currentSession())?.person;
 }
 
-export function actorOf(person: Person): Actor {
-  return { kind: 'user', id: person.id, name: person.name, role: person.role };
+/** The person on a page that needs one; others are sent to sign in, or to make the first owner. */
+export async function requireSession(): Promise<OpenSession> {
+  const open = await currentSession();
+  if (open) return open;
+  redirect((await hasOwner(await windgap())) ? '/sign-in' : '/welcome');
 }
 
 /**
@@ -81,6 +111,6 @@ export function actorOf(person: Person): Actor {
  * the latest change at that moment, so that a page can hear of everything after it.
  */
 export async function signedIn() {
-  const [person, ctx] = await Promise.all([requirePerson(), windgap()]);
-  return { ctx, actor: actorOf(person), person, since: await latestChangeId(ctx) };
+  const [{ person, id: sessionId }, ctx] = await Promise.all([requireSession(), windgap()]);
+  return { ctx, actor: actorOf(person), person, sessionId, since: await latestChangeId(ctx) };
 }

@@ -5,7 +5,7 @@ import { redirect } from 'next/navigation';
 import { signIn } from '../../operations/people';
 import type { FormState } from '../../ui/forms/formState';
 import { answerForm, field } from '../_server/forms';
-import { knownDevice, rememberDevice, session } from '../_server/session';
+import { closeSession, knownDevice, openSession, rememberDevice } from '../_server/session';
 import { windgap } from '../_server/windgap';
 
 export async function signInAction(form: FormData): Promise<FormState> {
@@ -17,15 +17,12 @@ export async function signInAction(form: FormData): Promise<FormState> {
       device: await knownDevice(),
     });
     await rememberDevice(person.id);
-    const open = await session();
-    open.personId = person.id;
-    open.sessionVersion = person.sessionVersion;
-    await open.save();
+    await openSession(person);
     redirect(person.role === 'agent' ? '/route/conversations' : '/');
   });
 }
 
 export async function signOutAction(): Promise<void> {
-  (await session()).destroy();
+  await closeSession();
   redirect('/sign-in');
 }

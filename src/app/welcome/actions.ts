@@ -5,16 +5,13 @@ import { createFirstOwner } from '../../operations/people';
 import type { FormState } from '../../ui/forms/formState';
 import { answerForm } from '../_server/forms';
 import { readPersonForm } from '../_server/personForm';
-import { session } from '../_server/session';
+import { openSession } from '../_server/session';
 import { windgap } from '../_server/windgap';
 
 export async function createOwnerAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const person = await createFirstOwner(await windgap(), readPersonForm(form));
-    const open = await session();
-    open.personId = person.id;
-    open.sessionVersion = person.sessionVersion;
-    await open.save();
+    await openSession(person);
     redirect('/');
   });
 }

@@ -13,9 +13,9 @@ import { type ProcessLock, takeProcessLock } from '../../store/processLock';
 import { createSealer, loadSealingKey, type Sealer } from '../../store/sealing';
 import { openStore, type Store, type StoreOptions } from '../../store/store';
 import { type Apart, createApart } from '../../workers/apart';
-import { createDiskRoom } from './diskRoom';
+import { createDiskRoom } from './disk/diskRoom';
+import { createRefusedBudget, type RefusedBudget } from './disk/refusedBudget';
 import { type EngineWakeUp, wakeUpAt } from './engineWakeUp';
-import { createRefusedBudget, type RefusedBudget } from './refusedBudget';
 
 export interface Config {
   /** Holds the database, the sealing key and the engine's wake-up socket. */

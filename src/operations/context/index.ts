@@ -25,7 +25,7 @@ export {
   type Topic,
 } from './changes';
 export { fallbackUrl, inboundUrl, newToken, receiptUrl, withoutTokens } from './channelAddresses';
-export { LOW_ROOM, VERY_LOW_ROOM } from './diskRoom';
+export { LOW_ROOM, VERY_LOW_ROOM } from './disk/diskRoom';
 export type { Work } from './engineWakeUp';
 export { found, invalid, invalidText, isOperationError, OperationError } from './errors';
 export { exchangeRow, exchangeRows } from './exchanges';

@@ -49,7 +49,7 @@ export async function listConversations(
        FROM conversations v JOIN contacts c ON c.id = v.contact_id JOIN channels h ON h.id = v.channel_id
        LEFT JOIN users u ON u.id = v.assigned_to
       WHERE ${narrowed.sql} ${appId === undefined ? '' : `AND EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = v.id AND ${APP_SEES})`}
-        AND (:search = '' OR c.name LIKE :like ${appId === undefined ? 'OR v.last_text LIKE :like' : ''}
+        AND (:search = '' OR c.name LIKE :like OR ${appId === undefined ? 'v.last_text' : LAST_TOLD} LIKE :like
          OR EXISTS (SELECT 1 FROM contact_identities i WHERE i.contact_id = c.id AND i.value LIKE :like))
       ORDER BY v.last_message_at DESC LIMIT 100`,
     { ...narrowed.values, search, like: likeOf(search), ...(appId === undefined ? {} : { appId }) },
@@ -63,6 +63,9 @@ export async function listConversations(
     channelName: channel_name,
   }));
 }
+
+/** The last words of a conversation that an app knows of. */
+const LAST_TOLD = `(SELECT m.text FROM messages m WHERE m.conversation_id = v.id AND ${APP_SEES} ORDER BY m.id DESC LIMIT 1)`;
 
 /** The last message of each as the app knows it. */
 async function showOnlyTold(ctx: AppContext, appId: string, rows: ConversationRow[]): Promise<void> {

@@ -43,7 +43,8 @@ const NOBODY = `scrypt.${Buffer.alloc(16).toString('base64url')}.${Buffer.alloc(
 
 /** Whether the password is the one that was kept; without one it takes as long, and is never right. */
 export async function isPassword(password: string, kept: string = NOBODY): Promise<boolean> {
-  const [, salt = '', hash = ''] = kept.split('.');
+  // Whoever was invited and has not chosen a password has none that is right.
+  const [, salt = '', hash = ''] = (kept === '' ? NOBODY : kept).split('.');
   const tooLong = password.length > LONGEST;
   const derived = await derive(tooLong ? '' : password, Buffer.from(salt, 'base64url'));
   return timingSafeEqual(derived, Buffer.from(hash, 'base64url')) && !tooLong;

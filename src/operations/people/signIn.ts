@@ -2,7 +2,7 @@
 import type { UserRow } from '../../store/schema/rows';
 import { type AppContext, OperationError } from '../context';
 import { isPassword } from './passwords';
-import { type Person, toPerson } from './people';
+import { type Person, toPerson } from './person';
 
 const WINDOW = 15 * 60_000;
 /** Tries that failed or are still being judged, within the window. An office may sit behind one address. */

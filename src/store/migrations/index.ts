@@ -25,6 +25,7 @@ import { wordIndex } from './0024-word-index';
 import { credentialsMeantFor } from './0025-credentials-meant-for';
 import { sendingLimits } from './0026-sending-limits';
 import { appsApart } from './0027-apps-apart';
+import { sessions } from './0028-sessions';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -55,4 +56,5 @@ export const MIGRATIONS: readonly Migration[] = [
   credentialsMeantFor,
   sendingLimits,
   appsApart,
+  sessions,
 ];

@@ -38,8 +38,38 @@ export const users = define('users', ['id'], {
   may_start: whole(),
   /** Whether they get a mail when somebody writes in a conversation of theirs. */
   mail_me: whole(),
+  /** When they were last there. */
+  seen_at: orNull(whole()),
 });
 export type UserRow = RowOf<typeof users>;
+
+export const sessions = define('sessions', ['id'], {
+  id: text(),
+  user_id: text(),
+  token_hash: text(),
+  created_at: whole(),
+  /** To the minute. */
+  seen_at: whole(),
+  address: text(),
+  browser: text(),
+  ended_at: orNull(whole()),
+  ended_why: orNull(
+    text<'signed out' | 'ended by hand' | 'left alone' | 'new password' | 'another role' | 'switched off'>(),
+  ),
+});
+export type SessionRow = RowOf<typeof sessions>;
+
+/** Invitations, and codes for whoever lost their password. */
+export const entryCodes = define('entry_codes', ['id'], {
+  id: text(),
+  user_id: text(),
+  code_hash: text(),
+  kind: text<'invite' | 'recover'>(),
+  made_by: text(),
+  created_at: whole(),
+  expires_at: whole(),
+  used_at: orNull(whole()),
+});
 
 export const signInFailures = define('sign_in_failures', ['id'], {
   id: generated(),

@@ -2,22 +2,41 @@
 
 import { revalidatePath } from 'next/cache';
 import { OperationError, type Role } from '../../../operations/context';
-import { addPerson, changePerson } from '../../../operations/people';
+import {
+  changePerson,
+  changeRole,
+  invitePerson,
+  makeEntryCode,
+  switchPersonOff,
+  switchPersonOn,
+} from '../../../operations/people';
 import type { FormState } from '../../../ui/forms/formState';
 import { answerForm, field } from '../../_server/forms';
-import { readPersonForm } from '../../_server/personForm';
+import { readInvitation } from '../../_server/personForm';
 import { signedIn } from '../../_server/session';
 
 const ROLES: readonly Role[] = ['owner', 'administrator', 'agent', 'viewer'];
 
-export async function addPersonAction(form: FormData): Promise<FormState> {
+function roleIn(form: FormData): Role {
+  const role = ROLES.find((entry) => entry === field(form, 'role'));
+  if (!role) throw new OperationError('invalid', 'There is no such role.');
+  return role;
+}
+
+export async function inviteAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    const role = ROLES.find((entry) => entry === field(form, 'role'));
-    if (!role) throw new OperationError('invalid', 'There is no such role.');
-    const person = await addPerson(ctx, actor, { ...readPersonForm(form), role });
+    const { code } = await invitePerson(ctx, actor, { ...readInvitation(form), role: roleIn(form) });
     revalidatePath('/people');
-    return { status: 'done', message: `${person.name} can sign in as ${role}` };
+    return { status: 'done', values: { link: `${ctx.config.publicUrl}/enter#${code}` } };
+  });
+}
+
+export async function entryCodeAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const { code } = await makeEntryCode(ctx, actor, id);
+    return { status: 'done', values: { link: `${ctx.config.publicUrl}/enter#${code}` } };
   });
 }
 
@@ -31,5 +50,33 @@ export async function changePersonAction(id: string, form: FormData): Promise<Fo
     });
     revalidatePath('/people');
     return { status: 'done', message: 'Saved' };
+  });
+}
+
+export async function changeRoleAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await changeRole(ctx, actor, id, roleIn(form));
+    revalidatePath('/people');
+    return { status: 'done', message: 'Saved' };
+  });
+}
+
+export async function switchOffAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const { conversations } = await switchPersonOff(ctx, actor, id, field(form, 'heir') || undefined);
+    revalidatePath('/people');
+    const handed = conversations === 1 ? '1 conversation was' : `${conversations} conversations were`;
+    return { status: 'done', message: `Switched off; ${handed} handed over` };
+  });
+}
+
+export async function switchOnAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await switchPersonOn(ctx, actor, id);
+    revalidatePath('/people');
+    return { status: 'done', message: 'Switched on again' };
   });
 }

@@ -1,5 +1,6 @@
+import { actorOf } from '../../../operations/people';
 import { searchEverything } from '../../../operations/shell';
-import { actorOf, currentPerson } from '../../_server/session';
+import { currentPerson } from '../../_server/session';
 import { windgap } from '../../_server/windgap';
 
 /** What is found for a text, for the search at the head of every page. */

@@ -4,10 +4,10 @@ import type { KeyView } from '../../../../operations/apps';
 import { APP_SCOPES, SCOPES, type Scope } from '../../../../operations/context';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
+import { OneTimeValue } from '../../../../ui/forms/OneTimeValue';
 import { Table } from '../../../../ui/primitives/Table';
 import { Age } from '../../../../ui/primitives/Time';
 import { createKeyAction, keyVersionAction, narrowKeyAction, replaceKeyAction, revokeKeyAction } from '../actions';
-import { OneTimeValue } from './OneTimeValue';
 import { VersionOf } from './VersionOf';
 
 const SCOPE_WORDS: Record<Scope, string> = {

@@ -5,6 +5,7 @@ import { ProofMark } from '../../../../ui/domain/ProofMark';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { SelectField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
+import { OneTimeValue } from '../../../../ui/forms/OneTimeValue';
 import { Panel } from '../../../../ui/primitives/layout';
 import { Age, ClockTime } from '../../../../ui/primitives/Time';
 import {
@@ -17,7 +18,6 @@ import {
   testEventAction,
 } from '../webhookActions';
 import { Deliveries } from './Deliveries';
-import { OneTimeValue } from './OneTimeValue';
 import { SubscriptionFields } from './SubscriptionFields';
 
 interface Props {

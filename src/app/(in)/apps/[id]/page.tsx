@@ -4,6 +4,7 @@ import { hasRole } from '../../../../operations/context';
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { ProofPanel } from '../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
+import { OneTimeValue } from '../../../../ui/forms/OneTimeValue';
 import { CarryValue } from '../../../../ui/primitives/CopyButton';
 import { Empty, Page, Panel, Section } from '../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
@@ -15,7 +16,6 @@ import { subscribeAction } from '../webhookActions';
 import { Automations } from './Automations';
 import { AddHook, Hooks } from './Hooks';
 import { Keys, MakeKey } from './Keys';
-import { OneTimeValue } from './OneTimeValue';
 import { Subscription } from './Subscription';
 import { SubscriptionFields } from './SubscriptionFields';
 

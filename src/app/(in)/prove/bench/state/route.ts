@@ -1,5 +1,6 @@
 import { drillRuns, readBench } from '../../../../../operations/bench';
-import { actorOf, currentPerson } from '../../../../_server/session';
+import { actorOf } from '../../../../../operations/people';
+import { currentPerson } from '../../../../_server/session';
 import { windgap } from '../../../../_server/windgap';
 
 /** The bench as it is now; the page asks again and again while it is open. */

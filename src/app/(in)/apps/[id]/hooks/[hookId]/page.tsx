@@ -8,6 +8,7 @@ import { ProofPanel } from '../../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../../ui/forms/ActionButton';
 import { SelectField, TextAreaField, TextField } from '../../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../../ui/forms/DialogForm';
+import { OneTimeValue } from '../../../../../../ui/forms/OneTimeValue';
 import { CarryValue } from '../../../../../../ui/primitives/CopyButton';
 import { Link } from '../../../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../../../ui/primitives/layout';
@@ -17,7 +18,6 @@ import { proofViews } from '../../../../../_server/proofViews';
 import { signedIn } from '../../../../../_server/session';
 import { MessageOfRecord } from '../../../_parts/MessageOfRecord';
 import { changeHookAction, guardHookAction, postTestAction, switchHookAction } from '../../../hookActions';
-import { OneTimeValue } from '../../OneTimeValue';
 import { Posts } from './Posts';
 import { SampleFields } from './SampleFields';
 

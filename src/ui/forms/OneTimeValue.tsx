@@ -2,14 +2,16 @@
 
 import { type ReactNode, useState } from 'react';
 import { toast } from 'sonner';
-import { ActionForm } from '../../../../ui/forms/ActionForm';
-import type { FormState } from '../../../../ui/forms/formState';
-import { Button } from '../../../../ui/primitives/Button';
-import { CarryValue } from '../../../../ui/primitives/CopyButton';
-import { Dialog } from '../../../../ui/primitives/Dialog';
+import { Button } from '../primitives/Button';
+import { CarryValue } from '../primitives/CopyButton';
+import { Dialog } from '../primitives/Dialog';
+import { ActionForm } from './ActionForm';
+import type { FormState } from './formState';
 
 interface Props {
   open: string;
+  /** For several of the same buttons on one page. */
+  label?: string;
   title: string;
   submit: string;
   action: (form: FormData) => Promise<FormState>;
@@ -24,6 +26,7 @@ interface Props {
 /** Makes something with a secret, then shows the secret this one time. */
 export function OneTimeValue({
   open: openLabel,
+  label,
   title,
   submit,
   action,
@@ -48,7 +51,9 @@ export function OneTimeValue({
   }
   return (
     <>
-      <Button onClick={() => change(true)}>{openLabel}</Button>
+      <Button aria-label={label} onClick={() => change(true)}>
+        {openLabel}
+      </Button>
       <Dialog open={open} onOpenChange={change} title={title}>
         {made ? (
           <div className="grid gap-4">
