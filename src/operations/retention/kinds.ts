@@ -75,6 +75,17 @@ export const RETENTION: readonly RetentionKind[] = [
     ],
   },
   {
+    name: 'sessions',
+    label: 'Sessions and invitations that ended',
+    help: 'Who was signed in where; the audit keeps that they were.',
+    usual: 90,
+    least: 15,
+    rows: [
+      { table: 'sessions', where: 'id < :id AND (ended_at IS NOT NULL OR seen_at < :before)', ids: 'ses' },
+      { table: 'entry_codes', where: 'expires_at < :before' },
+    ],
+  },
+  {
     name: 'limits',
     label: 'What limits on sending stopped, and codes',
     help: 'Which limit, for what and how often; codes as they ended, without the code.',
