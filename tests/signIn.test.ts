@@ -31,6 +31,11 @@ const kept = () => house.ctx.store.signInFailures.count({});
 test('sixty guesses at once on one account: eight are judged', async () => {
   const answers = await Promise.all(Array.from({ length: 60 }, () => tried({ password: 'wrong' })));
   expect(counted(answers)).toEqual({ invalid: 8, 'too-often': 52 });
+  // What was judged and refused is on record, and nothing of what was typed.
+  const refused = await house.ctx.store.audit.all({ action: 'sign-in.refused' });
+  expect(refused).toHaveLength(8);
+  expect(refused[0]).toMatchObject({ subject_id: owner, summary: expect.stringContaining('as Maren') });
+  expect(JSON.stringify(refused)).not.toContain('wrong');
   // The right password is no way past it from an address of nobody.
   expect(await tried({})).toBe('too-often');
 });

@@ -1,6 +1,6 @@
 /** Signing in, and what slows guessing down without locking the right person out. */
 import type { UserRow } from '../../store/schema/rows';
-import { type AppContext, OperationError } from '../context';
+import { type AppContext, OperationError, recordAudit, SYSTEM } from '../context';
 import { isPassword } from './passwords';
 import { type Person, toPerson } from './person';
 
@@ -41,8 +41,16 @@ export async function signIn(ctx: AppContext, given: SignInTry): Promise<Person>
         ],
   );
   const right = await judged(ctx, user, given.password, tries);
-  if (!user || !right || user.disabled_at !== null)
+  if (!user || !right || user.disabled_at !== null) {
+    await ctx.store.write((unit) =>
+      recordAudit(unit, SYSTEM, ctx.now(), {
+        action: 'sign-in.refused',
+        subject: user?.id ?? 'nobody',
+        summary: `Refused a sign-in from ${given.from} ${user ? `as ${user.name}` : 'with an unknown e-mail'}`,
+      }),
+    );
     throw new OperationError('invalid', 'E-mail and password do not fit together.');
+  }
   await forget(ctx, tries);
   return toPerson(user);
 }

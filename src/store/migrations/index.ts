@@ -26,6 +26,7 @@ import { credentialsMeantFor } from './0025-credentials-meant-for';
 import { sendingLimits } from './0026-sending-limits';
 import { appsApart } from './0027-apps-apart';
 import { sessions } from './0028-sessions';
+import { auditChain } from './0029-audit-chain';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -57,4 +58,5 @@ export const MIGRATIONS: readonly Migration[] = [
   sendingLimits,
   appsApart,
   sessions,
+  auditChain,
 ];

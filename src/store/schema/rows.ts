@@ -88,6 +88,12 @@ export const audit = define('audit_entries', ['id'], {
   subject_id: text(),
   summary: text(),
   details: orNull(json<Record<string, unknown>>()),
+  /** Its place in the chain; null for what was written before there was one. */
+  place: orNull(whole()),
+  /** Null where what names people was forgotten. */
+  salt: orNull(text()),
+  personal: orNull(text()),
+  digest: orNull(text()),
 });
 export type AuditRow = RowOf<typeof audit>;
 
