@@ -7,6 +7,7 @@
 import type { Accepted, Connector, OutboundText, Outcome, TrunkLink } from '../../connectors/connector';
 import { channelKind } from '../../core/connect/channelKinds';
 import { cause } from '../../core/delivery/causes';
+import { standingAfter } from '../../core/delivery/lifecycle';
 import { HIDDEN_CODE } from '../../core/limits/codes';
 import { nextAttemptAt, SEND_RETRIES } from '../../core/signing/retryPlan';
 import { markOf } from '../../core/trunk/submits';
@@ -27,12 +28,19 @@ import {
   type AppContext,
   exchangeRow,
   found,
+  noteChanges,
   OperationError,
   receiptUrl,
   recordAudit,
   requireRole,
 } from '../context';
-import { appendMessageEvents, applyKeptReceipts, type Learned, type NewMessageEvent } from '../messages';
+import {
+  appendMessageEvents,
+  applyKeptReceipts,
+  type Learned,
+  type NewMessageEvent,
+  standingColumns,
+} from '../messages';
 import { openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { aloneAfterFailure, noteFailure } from '../workQueue';
@@ -181,7 +189,8 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     sender: message.sender,
     recipient: message.recipient,
     text: message.text,
-    ...(await spelledOut(ctx, message)),
+    // At once where there is nothing to look up: the link counts what it was given.
+    ...(message.text.includes(HIDDEN_CODE) ? await spelledOut(ctx, message) : {}),
     media: message.media ?? undefined,
     receiptUrl: receiptUrl(ctx, line.channel),
     numberId: line.number.remote_id,
@@ -195,7 +204,6 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
 
 /** The code in its place, for one that waits to be confirmed. Its message is kept without it. */
 async function spelledOut(ctx: AppContext, { id, text }: MessageRow): Promise<Partial<OutboundText>> {
-  if (!text.includes(HIDDEN_CODE)) return {};
   const kept = await ctx.store.verificationCodes.one({ message_id: id });
   if (!kept) return {};
   const open = kept.state === 'open' && kept.sealed_code !== null && kept.expires_at > ctx.now();
@@ -383,8 +391,7 @@ export async function recoverClaims(
         return outcome;
       } catch (error) {
         if (isStoreTrouble(error)) throw error;
-        await noteFailure(ctx, sendQueue, id, error);
-        return undefined;
+        return leaveClaim(ctx, id, error);
       }
     }),
   );
@@ -394,27 +401,67 @@ export async function recoverClaims(
   };
 }
 
+interface Claim {
+  id: string;
+  attempts: number;
+  /** Of its message; null where that is gone. */
+  state: MessageRow['state'] | null;
+  connector: string | null;
+}
+
+/** What decides about claims, without any document that may be damaged: of what was handed over nothing is sent again for that. */
+function readClaims(from: Pick<Unit, 'select'>, ids: readonly string[]): Promise<Claim[]> {
+  return from.select<Claim>(
+    `SELECT o.message_id AS id, o.attempts, m.state, a.connector FROM outbox o
+       LEFT JOIN messages m ON m.id = o.message_id LEFT JOIN channels c ON c.id = o.channel_id
+       LEFT JOIN provider_accounts a ON a.id = c.account_id WHERE o.message_id IN (:ids)`,
+    { ids: [...ids] },
+  );
+}
+
+/** Whether the provider tells a repeated reference from a new text. A profile this version cannot read promises nothing. */
+function asksAgain(ctx: AppContext, connector: string | null | undefined): boolean {
+  return connector !== null && connector !== undefined && ctx.connectors.has(connector)
+    ? ctx.connectors.get(connector).honoursReference
+    : false;
+}
+
+/** A claim whose message cannot be read is tried again where that is safe; elsewhere it may be out there already, and waits for a person. */
+async function leaveClaim(ctx: AppContext, id: string, error: unknown): Promise<'uncertain' | undefined> {
+  const [claim] = await readClaims(ctx.store, [id]);
+  if (!claim || asksAgain(ctx, claim.connector)) {
+    await noteFailure(ctx, sendQueue, id, error);
+    return undefined;
+  }
+  await ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    const event = { kind: 'uncertain' as const, at, attempt: claim.attempts, cause: 'outcome-unknown' as const };
+    await unit.outbox.change({ message_id: id }, { state: 'uncertain', lease_owner: null, leased_at: null });
+    await unit.events.insert([
+      { ...event, message_id: id, recorded_at: at, detail: null, exchange_id: null, inbound_request_id: null },
+    ]);
+    await unit.messages.change({ id }, standingColumns(standingAfter(event)));
+    await noteChanges(unit, at, [['message', id]]);
+  });
+  ctx.log.error({ err: error, message: id }, 'a text that was handed over cannot be read; its outcome is not known');
+  return 'uncertain';
+}
+
 /** In one unit: asked again where the provider recognises our reference, uncertain elsewhere. */
 function takeOverClaims(ctx: AppContext, ids: readonly string[]): Promise<('settled' | 'resumed' | 'uncertain')[]> {
   return ctx.store.write(async (unit) => {
     const at = ctx.now();
-    const entries = new Map((await unit.outbox.allBy('message_id', ids)).map((row) => [row.message_id, row]));
-    const messages = new Map((await unit.messages.allBy('id', ids)).map((row) => [row.id, row]));
-    const channels = new Map((await unit.channels.all()).map((row) => [row.id, row]));
-    const accounts = new Map((await unit.accounts.all()).map((row) => [row.id, row]));
+    const claims = new Map((await readClaims(unit, ids)).map((claim) => [claim.id, claim]));
     const events: NewMessageEvent[] = [];
     const outcomes: ('settled' | 'resumed' | 'uncertain')[] = [];
     for (const message_id of ids) {
-      const entry = entries.get(message_id);
-      const connectorId = accounts.get(channels.get(entry?.channel_id ?? '')?.account_id ?? '')?.connector ?? '';
-      // A profile this version cannot read promises nothing.
-      const asksAgain = ctx.connectors.has(connectorId) && ctx.connectors.get(connectorId).honoursReference;
-      const attempt = entry?.attempts;
-      if (messages.get(message_id)?.state !== 'sending') {
+      const claim = claims.get(message_id);
+      const attempt = claim?.attempts;
+      if (claim?.state !== 'sending') {
         // A receipt told the outcome while nobody was there to note the answer.
         await unit.outbox.remove({ message_id });
         outcomes.push('settled');
-      } else if (asksAgain) {
+      } else if (asksAgain(ctx, claim.connector)) {
         await unit.outbox.change({ message_id }, { state: 'due', due_at: at, lease_owner: null, leased_at: null });
         const detail = { said: 'the answer was not noted; asked again with the same reference' };
         events.push({ message_id, kind: 'deferred', at, attempt, detail });
