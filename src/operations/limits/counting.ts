@@ -25,7 +25,7 @@ const DAY = 86_400_000;
 /** Days that tell what is usual. */
 const LOOK_BACK = 14 * DAY;
 
-export const slotOf = (at: number): number => Math.floor(at / SLOT) * SLOT;
+const slotOf = (at: number): number => Math.floor(at / SLOT) * SLOT;
 
 /** One text, or one code, that is about to be ordered. */
 export interface Outgoing {
@@ -104,7 +104,7 @@ function isAbroad({ country }: Destination, home: ReadonlySet<string>): boolean 
 }
 
 /** What was used of each in the last hour and the last day, to ten minutes. */
-export async function readUsed(
+async function readUsed(
   unit: Pick<Unit, 'select'>,
   keys: readonly Pick<Count, 'by' | 'subject'>[],
   at: number,
@@ -119,13 +119,15 @@ export async function readUsed(
   return new Map(rows.map(({ counted_by, subject, hour, day }) => [`${counted_by} ${subject}`, { hour, day }]));
 }
 
-/** The most of any hour in the two weeks before this hour; looked up once in ten minutes. */
-const busiest = new LRUCache<string, { slot: number; most: number }>({ max: 2000 });
+/** The most of any hour in the two weeks before this hour, of each database; looked up once in ten minutes. */
+const busiest = new WeakMap<Unit, LRUCache<string, { slot: number; most: number }>>();
 
 async function busiestHour(unit: Unit, by: Count['by'], subject: string, at: number): Promise<number> {
   const slot = slotOf(at);
   const key = `${by} ${subject}`;
-  const known = busiest.get(key);
+  const lately = busiest.get(unit) ?? new LRUCache({ max: 2000 });
+  busiest.set(unit, lately);
+  const known = lately.get(key);
   if (known?.slot === slot) return known.most;
   const [row] = await unit.select<{ most: number | null }>(
     `SELECT max(n) AS most FROM (SELECT sum(amount) AS n FROM sending_counts
@@ -133,7 +135,7 @@ async function busiestHour(unit: Unit, by: Count['by'], subject: string, at: num
     { by, subject, from: at - LOOK_BACK, hour: at - HOUR },
   );
   const most = row?.most ?? 0;
-  busiest.set(key, { slot, most });
+  lately.set(key, { slot, most });
   return most;
 }
 

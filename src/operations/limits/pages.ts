@@ -58,15 +58,11 @@ export async function viewLimits(
   const [amounts, near, stops, lifts, apps] = await Promise.all([
     readAmounts(ctx.store),
     busiestPlaces(ctx, now),
-    ctx.store.select<SendingStopRow>(
-      `SELECT * FROM sending_stops WHERE last_at > :from ORDER BY last_at DESC LIMIT ${SHOWN}`,
-      { from: now - 14 * DAY },
-    ),
+    readStops(ctx, now - 14 * DAY),
     ctx.store.limitLifts.all(),
     ctx.store.apps.all(),
   ]);
-  const names = new Map(apps.map(({ id, name }) => [id, name]));
-  const place = (by: CountedBy, subject: string) => placeWords(by, subject) ?? names.get(subject) ?? 'all of it';
+  const place = placesOf(apps);
   const open = lifts.filter(({ until }) => until > now);
   return {
     limits: (LIMITS as readonly (Limit & { name: LimitName })[]).map(({ name, by, hours, words, ...limit }) => {
@@ -91,22 +87,7 @@ export async function viewLimits(
           : {}),
       };
     }),
-    stops: stops.map((row) => {
-      const lift = open.find(({ limit_name, subject }) => limit_name === row.limit_name && subject === row.subject);
-      return {
-        key: `${row.limit_name} ${row.subject} ${row.day}`,
-        limit: row.limit_name,
-        subject: row.subject,
-        place: placeOfStop(row, place),
-        words: wordsOf(row.limit_name),
-        orders: row.orders,
-        held: row.held === 1,
-        by: row.origin_name ?? '',
-        firstAt: row.first_at,
-        lastAt: row.last_at,
-        ...(lift ? { liftedUntil: lift.until } : {}),
-      };
-    }),
+    stops: stops.map((row) => viewOfStop(row, place, open)),
     lifts: open.map((lift) => ({
       limit: lift.limit_name,
       subject: lift.subject,
@@ -118,10 +99,39 @@ export async function viewLimits(
   };
 }
 
-export function placeOfStop(
-  { limit_name, subject }: Pick<SendingStopRow, 'limit_name' | 'subject'>,
-  place: (by: CountedBy, subject: string) => string,
-): string {
+type Places = (by: CountedBy, subject: string) => string;
+
+/** Counted places by the names people know, apps by theirs. */
+function placesOf(apps: readonly { id: string; name: string }[]): Places {
+  const names = new Map(apps.map(({ id, name }) => [id, name]));
+  return (by, subject) => placeWords(by, subject) ?? names.get(subject) ?? 'all of it';
+}
+
+function readStops(ctx: AppContext, from: number): Promise<SendingStopRow[]> {
+  return ctx.store.select<SendingStopRow>(
+    `SELECT * FROM sending_stops WHERE last_at > :from ORDER BY last_at DESC LIMIT ${SHOWN}`,
+    { from },
+  );
+}
+
+function viewOfStop(row: SendingStopRow, place: Places, lifts: readonly LimitLiftRow[]): StopView {
+  const lift = lifts.find(({ limit_name, subject }) => limit_name === row.limit_name && subject === row.subject);
+  return {
+    key: `${row.limit_name} ${row.subject} ${row.day}`,
+    limit: row.limit_name,
+    subject: row.subject,
+    place: placeOfStop(row, place),
+    words: wordsOf(row.limit_name),
+    orders: row.orders,
+    held: row.held === 1,
+    by: row.origin_name ?? '',
+    firstAt: row.first_at,
+    lastAt: row.last_at,
+    ...(lift ? { liftedUntil: lift.until } : {}),
+  };
+}
+
+function placeOfStop({ limit_name, subject }: Pick<SendingStopRow, 'limit_name' | 'subject'>, place: Places): string {
   if (limit_name !== 'codes-unread') return place(limitNamed(limit_name).by, subject);
   return subject.startsWith('+') ? `${subject}….` : countryName(subject);
 }
@@ -144,9 +154,9 @@ async function busiestPlaces(ctx: AppContext, now: number): Promise<Map<string, 
 
 /** What limits stopped or held in the last hour, for the examination of the set-up. */
 export async function recentStops(ctx: AppContext): Promise<StopView[]> {
-  const { stops } = await viewLimits(ctx, { kind: 'system', id: 'windgap', name: 'Windgap' });
-  const from = ctx.now() - HOUR;
-  return stops.filter(({ lastAt }) => lastAt > from);
+  const now = ctx.now();
+  const [stops, apps] = await Promise.all([readStops(ctx, now - HOUR), ctx.store.apps.all()]);
+  return stops.map((row) => viewOfStop(row, placesOf(apps), []));
 }
 
 /** Forgets counts that decide nothing any more: two weeks tell what is usual of a range or a country, a day of the rest. */

@@ -1,7 +1,6 @@
 /** The price list of an account: from its profile, or a table that somebody gave. */
 import { LRUCache } from 'lru-cache';
-import { destinationOf } from '../../core/limits/destination';
-import { type Price, type PriceLine, priceOf, readPrices } from '../../core/limits/prices';
+import { type PriceLine, readPrices } from '../../core/limits/prices';
 import type { PriceListRow, ProviderAccountRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, found, invalidText, recordAudit, requireRole } from '../context';
@@ -84,10 +83,4 @@ export async function savePrices(
 
 async function tableOf(ctx: AppContext, text: string): Promise<string[][]> {
   return ctx.apart.run('table', { text });
-}
-
-/** What one part to a number would cost over an account. */
-export function priceTo(lines: readonly PriceLine[], address: string): Price | undefined {
-  const to = destinationOf(address);
-  return to && priceOf(lines, to, 1);
 }
