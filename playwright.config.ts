@@ -21,7 +21,7 @@ export default defineConfig({
   expect: { timeout: 60_000 * SLOWNESS },
   reporter: [['list'], ['json', { outputFile: `reports/browser${SHARE && `-${SHARE}`}.json` }]],
   use: {
-    baseURL: `http://127.0.0.1:${PORT}`,
+    baseURL: `http://localhost:${PORT}`,
     viewport: { width: 1280, height: 800 },
     timezoneId: 'Europe/London',
     locale: 'en-GB',

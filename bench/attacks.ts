@@ -12,7 +12,7 @@ import { addFeed } from '../src/operations/apps/feeds/feeds';
 import { createHook } from '../src/operations/apps/hooks/hooks';
 import { openWebChat } from '../src/operations/channels/webChat';
 import { SYSTEM } from '../src/operations/context/actor';
-import { createFirstOwner } from '../src/operations/people/people';
+import { createFirstOwner } from '../src/operations/people/firstOwner';
 import { connectMossgate, INES, type Mossgate, signedHeaders, textIn } from '../tests/harness/mossgate';
 import { type Installation, startInstallation } from '../tests/harness/processes';
 import { until } from '../tests/harness/until';

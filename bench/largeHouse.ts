@@ -78,6 +78,7 @@ export async function makeLarge(installation: Installation): Promise<void> {
     name: `App ${String(index + 2).padStart(2, '0')}`,
     description: '',
     created_at: at,
+    team: null,
   }));
   const variants = [
     {

@@ -2,6 +2,7 @@
 import { chromium } from '@playwright/test';
 import { CHROMIUM_FLAGS, CHROMIUM_PATH } from '../scripts/chromium.mjs';
 import { SYSTEM } from '../src/operations/context/actor';
+import { reachOf } from '../src/operations/context/reach';
 import type { AppContext } from '../src/operations/context/appContext';
 import { listMessages, logQuery, type MessageFilter } from '../src/operations/log/messageLog';
 import { addPerson } from '../src/operations/people/people';
@@ -61,7 +62,7 @@ export async function log(): Promise<void> {
     const slow: string[] = [];
     for (const [name, filter] of filters) {
       const ms = await measure(() => listMessages(ctx, SYSTEM, { ...filter, limit: 50 }));
-      const { sql, values } = await logQuery(ctx, filter);
+      const { sql, values } = await logQuery(ctx, filter, await reachOf(ctx.store, SYSTEM));
       const plan = await ctx.store.select<{ detail: string }>(`EXPLAIN QUERY PLAN ${sql} LIMIT 51`, {
         ...values,
         limit: 51,

@@ -19,7 +19,8 @@ import { type AppContext, configFromEnvironment, openAppContext } from '../src/o
 import { saveTest } from '../src/operations/deliveryTests/deliveryTests';
 import { suggestedTests } from '../src/operations/deliveryTests/testSuggestions';
 import { changeLimits } from '../src/operations/limits/settings';
-import { addPerson, createFirstOwner, hasOwner } from '../src/operations/people/people';
+import { createFirstOwner, hasOwner } from '../src/operations/people/firstOwner';
+import { addPerson } from '../src/operations/people/people';
 import { recordFacts } from '../src/operations/proofs/proofs';
 import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routes/routes';
 import { nameInstallation } from '../src/operations/shell/installation';
@@ -34,13 +35,23 @@ export const DEMO_OWNER = 'maren@mossgate.example';
 
 const [command, worldFile, basePort] = process.argv.slice(2);
 if (command === 'world' && worldFile) {
-  if (!existsSync(worldFile)) writeFileSync(worldFile, JSON.stringify(demoWorld(Number(basePort ?? 4300)), null, 2));
+  writeFileSync(worldFile, JSON.stringify(worldOf(worldFile, Number(basePort ?? 4300)), null, 2));
 } else if (command === 'seed' && worldFile) {
   const world = JSON.parse(readFileSync(worldFile, 'utf8')) as DemoWorld;
   const ctx = await openAppContext({ ...configFromEnvironment(process.env), logLevel: 'warn' }, 'seed');
   if (await hasOwner(ctx)) console.log('the demo data is there already');
   else await seed(ctx, world);
   await ctx.store.close();
+}
+
+/** The world of an earlier start as it was, with what has been added to the outside since. */
+function worldOf(file: string, base: number): DemoWorld {
+  const fresh = demoWorld(base);
+  const { publicUrl } = configFromEnvironment(process.env);
+  fresh.bollard.returns = [`${publicUrl}/sign-in/provider/back`];
+  if (!existsSync(file)) return fresh;
+  const kept = JSON.parse(readFileSync(file, 'utf8')) as Partial<DemoWorld>;
+  return { ...fresh, ...kept, ports: { ...fresh.ports, ...kept.ports } };
 }
 
 async function seed(ctx: AppContext, world: DemoWorld): Promise<void> {

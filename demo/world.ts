@@ -45,6 +45,7 @@ export function demoWorld(base: number) {
       weir: base + 90,
       calendar: base + 100,
       exchange: base + 110,
+      bollard: base + 95,
     },
     accounts: [
       {
@@ -219,6 +220,37 @@ export function demoWorld(base: number) {
     calendar: { key: random(SMALL, 20), zone: 'Europe/London', events: [] },
     exchange: { address: '', calls: [] },
     lockbook: { secret: '', apiUrl: '', apiKey: '', confirmsByItself: true },
+    bollard: {
+      clientId: `bol-${random(DIGITS, 8)}`,
+      clientSecret: `bols_${random(MIXED, 32)}`,
+      returns: [] as string[],
+      people: [
+        {
+          id: 'b-101',
+          email: 'astrid@mossgate.example',
+          verified: true,
+          name: 'Astrid Fenn',
+          password: 'four gates and a weir',
+          groups: ['harbour-desk'],
+        },
+        {
+          id: 'b-102',
+          email: 'callum@mossgate.example',
+          verified: true,
+          name: 'Callum Reeve',
+          password: 'lanterns on the quay',
+          groups: ['it-messaging', 'harbour-desk'],
+        },
+        {
+          id: 'b-103',
+          email: 'sol@mossgate.example',
+          verified: false,
+          name: 'Sol Brandt',
+          password: 'nobody minds the heron',
+          groups: [],
+        },
+      ],
+    },
     handsets: [
       { number: '+447700900123', owner: 'Ines Calder', country: 'GB', power: 'on', delayMs: 60 },
       { number: '+46701740612', owner: 'Tomas Lindqvist', country: 'SE', power: 'on', delayMs: 120 },

@@ -13,14 +13,15 @@ const bench = Number(process.env.WINDGAP_BENCH_PORT ?? 4300);
 const data = process.env.WINDGAP_DATA ?? join(ROOT, 'data', 'demo');
 const env = {
   WINDGAP_DATA: data,
-  WINDGAP_PUBLIC_URL: `http://127.0.0.1:${port}`,
+  // Browsers keep passkeys for names, and not for addresses.
+  WINDGAP_PUBLIC_URL: `http://localhost:${port}`,
   WINDGAP_ALLOW_PRIVATE: '1',
   WINDGAP_BENCH_URL: `http://127.0.0.1:${bench}`,
   WINDGAP_BENCH_CLOCK: join(data, 'world.json.clock'),
   WINDGAP_LOG: process.env.WINDGAP_LOG ?? 'warn',
   PORT: String(port),
 };
-for (const taken of [port, ...[0, 10, 20, 30, 40, 50, 60, 61, 70].map((above) => bench + above)])
+for (const taken of [port, ...[0, 10, 20, 30, 40, 50, 60, 61, 70, 80, 90, 95, 100, 110].map((above) => bench + above)])
   await requireFreePort(taken);
 
 mkdirSync(data, { recursive: true });
@@ -42,7 +43,7 @@ must('the demo data', seeded);
 
 supervise([{ name: 'stand-ins', args: ['dist/standins.mjs', world], env: {} }, ...windgapProcesses(port, env)]);
 await untilAnswers(`http://127.0.0.1:${port}/health`);
-say(`ready at http://127.0.0.1:${port}`);
+say(`ready at ${env.WINDGAP_PUBLIC_URL}`);
 say('sign in as maren@mossgate.example with the password “towpath at low water”');
 say(`Brackwater’s console: http://127.0.0.1:${bench + 10}/console   Lockbook: http://127.0.0.1:${bench + 20}`);
 say('Ctrl-C ends everything.');

@@ -5,7 +5,7 @@ import { chromium } from '@playwright/test';
 import { CHROMIUM_FLAGS, CHROMIUM_PATH } from './chromium.mjs';
 import { ROOT } from './lib.mjs';
 
-const origin = process.env.WINDGAP_PUBLIC_URL ?? 'http://127.0.0.1:3000';
+const origin = process.env.WINDGAP_PUBLIC_URL ?? 'http://localhost:3000';
 const folder = process.env.SHOTS ?? join(ROOT, 'docs', 'screenshots');
 const dark = process.env.DARK === '1';
 const wanted = process.argv.slice(2);

@@ -7,4 +7,4 @@ const port = Number(process.env.PORT ?? 3000);
 await requireFreePort(port);
 supervise(windgapProcesses(port, {}));
 await untilAnswers(`http://127.0.0.1:${port}/health`);
-say(`ready at ${process.env.WINDGAP_PUBLIC_URL ?? `http://127.0.0.1:${port}`}`);
+say(`ready at ${process.env.WINDGAP_PUBLIC_URL ?? `http://localhost:${port}`}`);

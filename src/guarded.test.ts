@@ -76,9 +76,25 @@ const HARMLESS: Record<string, string> = {
   'operations/context/audit.ts recordAudit': 'writes who did what, for whoever has judged it',
   'operations/runs/automationChanges.ts noteAutomation': 'writes who changed it, for whoever has judged it',
   'operations/conversations/conversationWork.ts whereOfView': 'makes a condition of words',
-  'operations/conversations/conversationWork.ts teamOf': 'is about whoever asks',
+  'operations/conversations/conversationWork.ts teamsOf': 'is about whoever asks',
+  'operations/context/actor.ts requireConfirmed': 'is the check',
+  'operations/context/reach.ts reachOf': 'is the check',
+  'operations/context/reach.ts readingReachOf': 'is the check',
+  'operations/context/reach.ts requireReachedMessage': 'is the check',
+  'operations/context/reach.ts requireReachedConversation': 'is the check',
+  'operations/context/reach.ts requireReached': 'is the check',
+  'operations/conversations/reachedConversation.ts reachedConversation': 'is the check',
+  'operations/people/factors/change.ts noteFactorChange': 'writes who changed it, for whoever has judged it',
   'operations/people/sessions.ts endSessionsOf': 'ends what whoever has judged it is the reason for',
   'operations/apps/webhooks/subscriptions.ts standing': 'lets an app find its own only',
+};
+
+/** What touches them without asking again. */
+const UNASKED: Record<string, string> = {
+  'operations/people/people.ts changePassword': 'wants the present password',
+  'operations/channels/channels.ts openChannel': 'makes an address that nobody has yet',
+  'operations/channels/webChat.ts openWebChat': 'makes an address that nobody has yet',
+  'operations/channels/reservedAddresses.ts reservedAddress': 'makes an address that nobody has yet',
 };
 
 const operations = files.filter(({ file }) => file.startsWith('operations/')).flatMap(functionsOf);
@@ -97,7 +113,9 @@ test('every operation that knows who does something judges whether they may', ()
       const actor = actorOf(each);
       const judges = callsIn(each.body).some((call) => {
         const callee = call.expression.getText();
-        return (/^require\w*$|^hasRole$/.test(callee) || judging.has(callee)) && mentions(call, actor);
+        return (
+          (/^require(?!Reach|Confirmed)\w*$|^hasRole$/.test(callee) || judging.has(callee)) && mentions(call, actor)
+        );
       });
       if (judges) judging.add(each.name);
     }
@@ -111,8 +129,37 @@ test('every operation that knows who does something judges whether they may', ()
   expect(Object.keys(HARMLESS).filter((each) => !known.has(each))).toEqual([]);
 });
 
+/** What writes a secret, a person or a key, and what says that it was asked again who it is. */
+const TOUCHES =
+  /\bunit\.(apiKeys|users|passkeys|entryCodes)\.(insert|change|remove)\(|\bsealer\.seal\(|\bsealed_\w+:(?! _)|inbound_token:/;
+
+test('whoever touches secrets, people or keys has shown lately that it is they', () => {
+  const touching = operations.filter(
+    ({ parameters, exported, body }) =>
+      exported &&
+      TOUCHES.test(body.getText()) &&
+      parameters.some(({ type }) => type && /^(?:Actor|Extract<Actor\b.*)$/.test(type.getText())),
+  );
+  const asked = new Set(
+    operations.filter(({ body }) => /\brequireConfirmed\(/.test(body.getText())).map(({ name }) => name),
+  );
+  const open = touching.filter(
+    ({ file, name, body }) =>
+      !(`${file} ${name}` in UNASKED) &&
+      !asked.has(name) &&
+      !callsIn(body).some((call) => asked.has(call.expression.getText())),
+  );
+  expect(touching.length).toBeGreaterThan(20);
+  expect(open.map(({ file, name }) => `${file} ${name}`)).toEqual([]);
+});
+
 /** Actions of people who are not signed in yet, by file. */
-const BEFORE_SIGNING_IN = ['app/sign-in/actions.ts', 'app/welcome/actions.ts', 'app/enter/actions.ts'];
+const BEFORE_SIGNING_IN = [
+  'app/sign-in/actions.ts',
+  'app/sign-in/second/actions.ts',
+  'app/welcome/actions.ts',
+  'app/enter/actions.ts',
+];
 /** What actions call without saying who calls: it changes nothing, or is about whoever calls. */
 const CALLED_BY_ANYBODY = new Set(['loadChannel', 'refuseDuringDrill']);
 

@@ -1,5 +1,6 @@
 /** The bench's control address: handsets, what the stand-ins saw, and the fault switches. */
 import { type Context, Hono } from 'hono';
+import type { Bollard } from './bollard/bollard';
 import type { Brackwater } from './brackwater/brackwater';
 import { addEvent, type CalendarSettings } from './calendar/calendar';
 import { moveClock, movedBy, now } from './clock';
@@ -22,6 +23,7 @@ export interface World {
   lockbook: Lockbook;
   towpath: Towpath;
   weir: WeirDesk;
+  bollard: Bollard;
   website: Website;
   calendar: CalendarSettings;
   consoles: { name: string; what: string; url: string }[];
@@ -136,6 +138,16 @@ export function benchControl(world: World): Hono {
   app.post('/calendar/events', async (c) => {
     const { title, notes, at } = await c.req.json<{ title: string; notes: string; at: string }>();
     return c.json(addEvent(world.calendar, title, notes, new Date(at)), 201);
+  });
+  app.patch('/bollard/faults', async (c) => c.json(Object.assign(world.bollard.faults, await c.req.json())));
+  app.patch('/bollard/people/:id', async (c) => {
+    const person = world.bollard.settings.people.find(({ id }) => id === c.req.param('id'));
+    return person ? c.json(Object.assign(person, await c.req.json())) : c.json({ problem: 'no such person' }, 404);
+  });
+  app.patch('/bollard', async (c) => c.json(Object.assign(world.bollard.settings, await c.req.json())));
+  app.post('/bollard/rotate', async (c) => {
+    await world.bollard.rotate();
+    return c.body(null, 204);
   });
   app.get('/fennick/mails', (c) => c.json(fennick.mails));
   app.get('/towpath', (c) => c.json(world.towpath.settings));

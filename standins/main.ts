@@ -10,6 +10,8 @@ import { createServer } from 'node:http';
 import { getRequestListener } from '@hono/node-server';
 import { Hono } from 'hono';
 import { benchControl } from './bench';
+import { Bollard, type BollardSettings } from './bollard/bollard';
+import { bollardSite } from './bollard/site';
 import type { BrackwaterAccount, BrackwaterOffer } from './brackwater/accounts';
 import { brackwaterApi } from './brackwater/api';
 import { Brackwater } from './brackwater/brackwater';
@@ -48,7 +50,8 @@ interface WorldFile {
     | 'towpath'
     | 'weir'
     | 'calendar'
-    | 'exchange',
+    | 'exchange'
+    | 'bollard',
     number
   >;
   accounts: BrackwaterAccount[];
@@ -63,6 +66,7 @@ interface WorldFile {
   calendar: CalendarSettings;
   exchange: ExchangeSettings;
   lockbook: LockbookSettings;
+  bollard: BollardSettings;
   handsets: (Omit<Handset, 'entries'> & { entries?: Handset['entries'] })[];
 }
 
@@ -81,6 +85,7 @@ const fennick = new Fennick(world.fennick.accounts, world.fennick.carriers, netw
 const towpath = new Towpath(world.towpath);
 const weir = new WeirDesk(world.weir);
 const lockbook = new Lockbook(world.lockbook);
+const bollard = new Bollard(world.bollard, `http://127.0.0.1:${ports.bollard}`);
 let saved = '';
 
 const brackwaterSite = new Hono()
@@ -98,6 +103,7 @@ const consoles = [
   { name: 'Towpath Records', what: 'customer records', url: origin(ports.towpath) },
   { name: 'Weir Desk', what: 'tickets', url: origin(ports.weir) },
   { name: 'Duty calendar', what: 'who is on duty', url: origin(ports.calendar) },
+  { name: 'Bollard', what: 'identity provider', url: origin(ports.bollard) },
   { name: 'Quayside exchange', what: 'telephone system', url: origin(ports.exchange) },
 ];
 const bench = benchControl({
@@ -109,6 +115,7 @@ const bench = benchControl({
   lockbook,
   towpath,
   weir,
+  bollard,
   website: world.website,
   calendar: world.calendar,
   consoles,
@@ -119,6 +126,7 @@ await Promise.all([
   serve(lockbookSite(lockbook).fetch, ports.lockbook, () => lockbook.faults.down),
   serve(towpathSite(towpath).fetch, ports.towpath, () => towpath.faults.down),
   serve(weirSite(weir).fetch, ports.weir, () => weir.faults.down),
+  serve(bollardSite(bollard).fetch, ports.bollard, () => bollard.faults.down),
   serve(calendarSite(world.calendar).fetch, ports.calendar),
   serve(exchangeSite(world.exchange).fetch, ports.exchange),
   serve(ostrelConsole(ostrel, ports.ostrel).fetch, ports.ostrelDesk),

@@ -43,7 +43,7 @@ beforeAll(async () => {
   };
   priya = await person('Priya');
   arlo = await person('Arlo');
-  await changePerson(house.ctx, SYSTEM, arlo.id, { team: 'Keepers', mayStart: false });
+  await changePerson(house.ctx, SYSTEM, arlo.id, { teams: 'Keepers', mayStart: false });
 });
 afterAll(() => house.stop());
 
@@ -152,7 +152,7 @@ test('who has a conversation gets one mail until it is read, where they want tha
   await until('it came in', async () => ctx.store.messages.one({ text: 'Nobody asked for mails yet' }));
   expect(await noticesOf(id)).toEqual([]);
 
-  await changePerson(ctx, SYSTEM, priya.id, { team: '', mayStart: true, mailMe: true });
+  await changePerson(ctx, SYSTEM, priya.id, { teams: '', mayStart: true, mailMe: true });
   await ctx.store.write((unit) => unit.conversations.change({ id }, { unread: 0 }));
   await says(INES, 'Now they did');
   await until('a mail is on its way', async () => (await noticesOf(id)).length === 1);

@@ -2,11 +2,11 @@
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { Actor } from '../src/operations/context/actor';
 import { enterByCode, invitePerson, makeEntryCode, personOfCode } from '../src/operations/people/entryCodes';
+import { createFirstOwner } from '../src/operations/people/firstOwner';
 import {
   addPerson,
   changePassword,
   changeRole,
-  createFirstOwner,
   listPeople,
   switchPersonOff,
   switchPersonOn,
@@ -28,7 +28,11 @@ import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
 const PASSWORD = 'towpath at low water';
-const FROM = { address: '198.51.100.7', browser: 'Mozilla/5.0 (X11; Linux x86_64) Chrome/140.0 Safari/537.36' };
+const FROM = {
+  way: 'password' as const,
+  address: '198.51.100.7',
+  browser: 'Mozilla/5.0 (X11; Linux x86_64) Chrome/140.0 Safari/537.36',
+};
 let house: Installation;
 let owner: Actor;
 let priya: Person;

@@ -1,6 +1,6 @@
 /** Signing in under guessing: tries count before they are judged, strangers do not lock the right person out, and hashing stays bounded. */
 import { afterAll, beforeAll, beforeEach, expect, test } from 'vitest';
-import { createFirstOwner } from '../src/operations/people/people';
+import { createFirstOwner } from '../src/operations/people/firstOwner';
 import { type SignInTry, signIn } from '../src/operations/people/signIn';
 import { type Installation, startInstallation } from './harness/processes';
 

@@ -7,6 +7,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
 import { outliveTheLog } from '../operations/context';
+import { firstOwnerCode } from '../operations/people';
 import { isReadable } from './address';
 import { API_ROOT, serveApi } from './api/serve';
 import { callersBehind } from './caller';
@@ -21,6 +22,12 @@ const hostname = process.env.WINDGAP_LISTEN ?? '127.0.0.1';
 const port = Number(process.env.PORT ?? 3000);
 outliveTheLog();
 const { windgap, live } = await web();
+
+const code = await firstOwnerCode(windgap);
+if (code)
+  console.log(
+    `windgap: nobody owns this installation yet. Open ${windgap.config.publicUrl}/welcome and type this code: ${code}`,
+  );
 
 const guard = guardOf(windgap.config.publicUrl);
 const callers = callersBehind(windgap.config.trustedProxies);

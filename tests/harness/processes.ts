@@ -52,6 +52,8 @@ interface Options {
   web?: boolean;
   engine?: boolean;
   env?: Record<string, string>;
+  /** The name it is opened under; browsers keep passkeys for names alone. */
+  host?: 'localhost';
   /** Further connector profiles, by file name. */
   profiles?: Record<string, string>;
   /** With the limits on sending of a new installation; a load and many tests text the same few numbers over and over. */
@@ -88,10 +90,11 @@ export async function startInstallation(options: Options = {}): Promise<Installa
   }
   options.outside?.(world);
   const worldFile = join(folder, 'world.json');
-  writeFileSync(worldFile, JSON.stringify(world));
   for (const [name, text] of Object.entries(options.profiles ?? {})) writeFileSync(join(folder, name), text);
 
-  const origin = `http://127.0.0.1:${port}`;
+  const origin = `http://${options.host ?? '127.0.0.1'}:${port}`;
+  world.bollard.returns = [`${origin}/sign-in/provider/back`];
+  writeFileSync(worldFile, JSON.stringify(world));
   const env = {
     WINDGAP_HOME: ROOT,
     WINDGAP_DATA: join(folder, 'data'),

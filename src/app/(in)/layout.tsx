@@ -3,6 +3,7 @@ import type { ReactNode } from 'react';
 import { wordsOfLength } from '../../core/text/length';
 import { hasBench } from '../../operations/bench';
 import { hasRole } from '../../operations/context';
+import { getFactors, providerOffered } from '../../operations/people';
 import { getAttention } from '../../operations/shell';
 import { Link } from '../../ui/primitives/Link';
 import { stagesFor } from '../../ui/shell/navigation';
@@ -15,10 +16,12 @@ import { TopBar } from '../../ui/shell/TopBar';
 import { signedIn } from '../_server/session';
 import { themeOf } from '../_server/theme';
 import { signOutAction } from '../sign-in/actions';
+import { Asking } from './Asking';
 
 export default async function SignedInLayout({ children }: { children: ReactNode }) {
   const { ctx, actor, person } = await signedIn();
   const theme = themeOf(await cookies());
+  const [factors, provider] = await Promise.all([getFactors(ctx, actor), providerOffered(ctx)]);
   const { unread, todos, errors, templates, aside, alerts, ...installation } = await getAttention(ctx, actor);
   const counts = { unread, todos, errors, templates, aside };
   const stages = stagesFor(hasRole(actor, 'administrator'), hasBench(ctx) ? [] : ['/prove/bench', '/prove/drills']);
@@ -71,6 +74,13 @@ export default async function SignedInLayout({ children }: { children: ReactNode
       </div>
       <PhoneBar stages={stages} counts={counts} />
       <Palette stages={stages} />
+      <Asking
+        personId={person.id}
+        name={person.name}
+        password={factors.password}
+        passkey={factors.passkeys.length > 0}
+        {...(factors.provider && provider ? { provider: provider.name } : {})}
+      />
     </div>
   );
 }

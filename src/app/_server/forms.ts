@@ -11,6 +11,8 @@ export async function answerForm(work: () => Promise<FormState | undefined>): Pr
   } catch (error) {
     if (isRedirectError(error)) throw error;
     if (isOperationError(error)) {
+      if (error.kind === 'unconfirmed') return { status: 'ask', why: 'confirm' };
+      if (error.kind === 'signed-out') return { status: 'ask', why: 'signed-out' };
       return { status: 'refused', message: error.message, findings: [...error.findings] };
     }
     throw error;

@@ -18,7 +18,7 @@ export function EnterForm() {
         label="Password"
         type="password"
         autoComplete="new-password"
-        help="At least 12 characters."
+        help="At least 15 characters."
         autoFocus
       />
     </ActionForm>

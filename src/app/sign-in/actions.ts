@@ -2,8 +2,10 @@
 
 import { headers } from 'next/headers';
 import { redirect } from 'next/navigation';
-import { signIn } from '../../operations/people';
+import { passkeyToShow, signIn, signInByPasskey } from '../../operations/people';
 import type { FormState } from '../../ui/forms/formState';
+import type { PasskeyAsked } from '../../ui/identity/passkeys';
+import { admit, landingOf } from '../_server/admit';
 import { answerForm, field } from '../_server/forms';
 import { closeSession, knownDevice, openSession, rememberDevice } from '../_server/session';
 import { windgap } from '../_server/windgap';
@@ -13,16 +15,31 @@ export async function signInAction(form: FormData): Promise<FormState> {
     const person = await signIn(await windgap(), {
       email: field(form, 'email'),
       password: field(form, 'password'),
-      from: (await headers()).get('x-forwarded-for') ?? 'unknown',
+      from: await caller(),
       device: await knownDevice(),
     });
     await rememberDevice(person.id);
-    await openSession(person);
-    redirect(person.role === 'agent' ? '/route/conversations' : '/');
+    return admit(person, field(form, 'next'));
+  });
+}
+
+async function caller(): Promise<string> {
+  return (await headers()).get('x-forwarded-for') ?? 'unknown';
+}
+
+/** What a browser signs to sign in by a passkey alone. */
+export async function askPasskeyAction(): Promise<PasskeyAsked> {
+  return passkeyToShow(await windgap());
+}
+
+export async function passkeySignInAction(token: string, answer: unknown, next: string): Promise<FormState> {
+  return answerForm(async () => {
+    const person = await signInByPasskey(await windgap(), { token: String(token), answer }, await caller());
+    await openSession(person, { way: 'passkey' });
+    redirect(landingOf(person, String(next)));
   });
 }
 
 export async function signOutAction(): Promise<void> {
-  await closeSession();
-  redirect('/sign-in');
+  redirect((await closeSession()) ?? '/sign-in');
 }

@@ -1,16 +1,29 @@
 import { redirect } from 'next/navigation';
-import { hasOwner } from '../../operations/people';
+import { hasOwner, providerOffered, relyingPartyOf } from '../../operations/people';
 import { GatePage } from '../../ui/shell/GatePage';
-import { currentPerson } from '../_server/session';
+import { currentPerson, keptSaid, localPath } from '../_server/session';
 import { windgap } from '../_server/windgap';
 import { SignInForm } from './SignInForm';
 
-export default async function SignInPage() {
-  if (await currentPerson()) redirect('/');
-  if (!(await hasOwner(await windgap()))) redirect('/welcome');
+interface Props {
+  searchParams: Promise<{ next?: string }>;
+}
+
+export default async function SignInPage({ searchParams }: Props) {
+  const { next } = await searchParams;
+  const said = await keptSaid();
+  const path = localPath(typeof next === 'string' ? next : '/');
+  const ctx = await windgap();
+  if (await currentPerson()) redirect(path);
+  if (!(await hasOwner(ctx))) redirect('/welcome');
   return (
     <GatePage title="Sign in">
-      <SignInForm />
+      {said && (
+        <p role="alert" className="mb-4 rounded border border-clay px-3 py-2 text-clay">
+          {said}
+        </p>
+      )}
+      <SignInForm next={path} passkeys={'id' in relyingPartyOf(ctx.config)} provider={await providerOffered(ctx)} />
     </GatePage>
   );
 }

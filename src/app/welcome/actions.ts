@@ -1,17 +1,23 @@
 'use server';
 
+import { headers } from 'next/headers';
 import { redirect } from 'next/navigation';
-import { createFirstOwner } from '../../operations/people';
+import { claimInstallation } from '../../operations/people';
 import type { FormState } from '../../ui/forms/formState';
-import { answerForm } from '../_server/forms';
+import { answerForm, field } from '../_server/forms';
 import { readPersonForm } from '../_server/personForm';
 import { openSession } from '../_server/session';
 import { windgap } from '../_server/windgap';
 
 export async function createOwnerAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
-    const person = await createFirstOwner(await windgap(), readPersonForm(form));
-    await openSession(person);
+    const person = await claimInstallation(
+      await windgap(),
+      field(form, 'code').slice(0, 100),
+      readPersonForm(form),
+      (await headers()).get('x-forwarded-for') ?? 'unknown',
+    );
+    await openSession(person, { way: 'password' });
     redirect('/');
   });
 }

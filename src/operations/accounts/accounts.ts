@@ -16,6 +16,7 @@ import {
   noteChanges,
   OperationError,
   recordAudit,
+  requireConfirmed,
   requireRole,
   type View,
 } from '../context';
@@ -36,6 +37,7 @@ export interface ConnectInput {
 /** Asks the provider before saving anything; nothing is stored unless it accepts the credentials. */
 export async function connectProvider(ctx: AppContext, actor: Actor, input: ConnectInput): Promise<{ id: string }> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   await syncProfiles(ctx);
   const name = input.name.trim();
   if (!name) throw invalidText('name', 'The connection has no name.', 'Give it a name your colleagues will recognise.');
@@ -90,6 +92,7 @@ export async function replaceCredentials(
   overlapHours = 0,
 ): Promise<void> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const account = found(await ctx.store.accounts.one({ id: accountId }), 'account');
   const connector = ctx.connectors.get(account.connector);
   const credentials = pickCredentials(connector, given);

@@ -10,6 +10,8 @@ import {
   found,
   noteChanges,
   OperationError,
+  reachesChannel,
+  reachOf,
   recordAudit,
   requireAccess,
   requireRole,
@@ -36,12 +38,14 @@ export async function listNumbers(ctx: AppContext, actor: Actor): Promise<Number
     ctx.store.accounts.all(),
     ctx.store.channels.all(),
   ]);
+  const reach = await reachOf(ctx.store, actor);
   return numbers.flatMap((number) => {
     const account = accounts.find((row) => row.id === number.account_id);
     if (!account) return [];
     const connector = ctx.connectors.get(account.connector);
     if (channelKind(connector.kind).hosted) return [];
     const channel = channels.find((row) => row.number_id === number.id);
+    if (channel && !reachesChannel(reach, channel.id)) return [];
     return [
       {
         number: asView(number),

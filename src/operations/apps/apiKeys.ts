@@ -14,6 +14,7 @@ import {
   invalidText,
   noteChanges,
   recordAudit,
+  requireConfirmed,
   requireRole,
   type Scope,
 } from '../context';
@@ -34,6 +35,7 @@ export interface NewKey {
 /** The key is shown this once; only its hash is kept. It has 192 random bits, so a plain SHA-256 is enough. */
 export async function createApiKey(ctx: AppContext, actor: Actor, input: NewKey): Promise<{ id: string; key: string }> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
   const at = ctx.now();
   if (input.scopes?.length === 0)
@@ -92,6 +94,7 @@ export async function replaceApiKey(
   { hours = OVERLAP_HOURS, expiresAt }: { hours?: number } & Pick<NewKey, 'expiresAt'> = {},
 ): Promise<{ id: string; key: string; oldEndsAt: number }> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   if (!Number.isFinite(hours) || hours < 0 || hours > 30 * 24)
     throw invalidText('hours', 'The overlap is not between 0 hours and 30 days.', 'A day is usual.');
   const at = ctx.now();
@@ -123,6 +126,7 @@ export async function replaceApiKey(
 /** Takes a key to the latest version of the API, when its program is ready for it; and back, as long as the old one is there. */
 export async function setKeyVersion(ctx: AppContext, actor: Actor, keyId: string, version: string): Promise<void> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   if (!isApiVersion(version)) throw invalidText('version', 'There is no such version.', 'Choose one of the list.');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
@@ -137,6 +141,7 @@ export async function setKeyVersion(ctx: AppContext, actor: Actor, keyId: string
 /** Takes from a key that it sees the messages of all apps. */
 export async function narrowKey(ctx: AppContext, actor: Actor, keyId: string): Promise<void> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');
@@ -149,6 +154,7 @@ export async function narrowKey(ctx: AppContext, actor: Actor, keyId: string): P
 
 export async function revokeApiKey(ctx: AppContext, actor: Actor, keyId: string): Promise<void> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');

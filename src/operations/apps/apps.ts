@@ -11,7 +11,10 @@ import {
   found,
   invalidText,
   noteChanges,
+  reachesApp,
+  reachOf,
   recordAudit,
+  requireReached,
   requireRole,
   type View,
   viewExchange,
@@ -34,7 +37,7 @@ export async function createApp(
   await ctx.store.write(async (unit) => {
     if (await unit.apps.one({ name }))
       throw invalidText('name', `There is an app called ${name} already.`, 'Choose another name.');
-    await unit.apps.insert([{ id, name, description: input.description.trim(), created_at: at }]);
+    await unit.apps.insert([{ id, name, description: input.description.trim(), created_at: at, team: null }]);
     await beginProofs(unit, id, APP_HOPS, at);
     await recordAudit(unit, actor, at, { action: 'app.created', subject: id, summary: `Added the app ${name}` });
     await noteChanges(unit, at, [['app', id]]);
@@ -66,33 +69,36 @@ export async function listApps(ctx: AppContext, actor: Actor): Promise<AppSummar
   const grouped = groupProofs(proofs, ctx.now());
   const told = appsTold(set);
   const all = await listAutomations(ctx, grouped);
-  return apps.map((app) => {
-    const inForce = keys.filter((key) => key.app_id === app.id && stateOfKey(key, now) === 'in-force');
-    const standing = subscriptions.filter((subscription) => subscription.app_id === app.id);
-    const automations = all.filter(({ appId }) => appId === app.id);
-    return {
-      automations,
-      app,
-      proofs: grouped.get(app.id) ?? [],
-      keys: inForce.length,
-      subscriptions: standing.length,
-      routed: told.has(app.id),
-      findings: examineApp(
-        inForce.map(({ name, expires_at, last_used_at }) => ({
-          name,
-          expiresAt: expires_at,
-          lastUsedAt: last_used_at,
-        })),
-        standing.map(({ url, paused_why }) => ({ url, pausedWhy: paused_why })),
-        now,
-        automations.map(({ what, name, proofs }) => ({
-          what,
-          name,
-          brokenBy: proofs.find(({ cause }) => cause)?.cause,
-        })),
-      ),
-    };
-  });
+  const reach = await reachOf(ctx.store, actor);
+  return apps
+    .filter(({ id }) => reachesApp(reach, id))
+    .map((app) => {
+      const inForce = keys.filter((key) => key.app_id === app.id && stateOfKey(key, now) === 'in-force');
+      const standing = subscriptions.filter((subscription) => subscription.app_id === app.id);
+      const automations = all.filter(({ appId }) => appId === app.id);
+      return {
+        automations,
+        app,
+        proofs: grouped.get(app.id) ?? [],
+        keys: inForce.length,
+        subscriptions: standing.length,
+        routed: told.has(app.id),
+        findings: examineApp(
+          inForce.map(({ name, expires_at, last_used_at }) => ({
+            name,
+            expiresAt: expires_at,
+            lastUsedAt: last_used_at,
+          })),
+          standing.map(({ url, paused_why }) => ({ url, pausedWhy: paused_why })),
+          now,
+          automations.map(({ what, name, proofs }) => ({
+            what,
+            name,
+            brokenBy: proofs.find(({ cause }) => cause)?.cause,
+          })),
+        ),
+      };
+    });
 }
 
 export interface Automation {
@@ -192,6 +198,7 @@ export async function getApp(ctx: AppContext, actor: Actor, id: string): Promise
 export async function nameApp(ctx: AppContext, actor: Actor, id: string): Promise<Pick<AppRow, 'id' | 'name'>> {
   requireRole(actor, 'viewer');
   const { name } = found(await ctx.store.apps.one({ id }), 'app');
+  await requireReached(ctx.store, actor, 'app', id);
   return { id, name };
 }
 

@@ -21,8 +21,11 @@ import {
   newToken,
   noteChanges,
   OperationError,
+  reachesChannel,
+  reachOf,
   recordAudit,
   requireAccess,
+  requireConfirmed,
   requireRole,
   type View,
 } from '../context';
@@ -70,6 +73,7 @@ export async function openChannel(
     settings: input.settings ?? {},
     challenge_word: connector.challenges ? challengeWordFor(token) : null,
     challenged_at: null,
+    team: null,
   };
   await ctx.store.write(async (unit) => {
     const reserved = await takeReserved(unit, connector.id);
@@ -177,6 +181,7 @@ export async function markHandedOver(ctx: AppContext, actor: Actor, channelId: s
 /** Gives the channel a new inbound URL. The old one stops working at once. */
 export async function replaceInboundUrl(ctx: AppContext, actor: Actor, channelId: string): Promise<void> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const { channel } = await loadChannel(ctx, channelId);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
@@ -268,40 +273,43 @@ export async function listChannels(ctx: AppContext, actor: Actor): Promise<Chann
     ctx.store.proofs.all(),
   ]);
   const findings = await findingsOf(ctx, accounts);
+  const reach = await reachOf(ctx.store, actor);
   const grouped = groupProofs(proofs, ctx.now());
-  return channels.map((channel) => {
-    const account = found(
-      accounts.find((row) => row.id === channel.account_id),
-      'account',
-    );
-    const number = found(
-      numbers.find((row) => row.id === channel.number_id),
-      'number',
-    );
-    const connector = ctx.connectors.get(account.connector);
-    return {
-      channel: asView(channel),
-      account: {
-        id: account.id,
-        name: account.name,
-        connector: connector.id,
-        connectorName: connector.name,
-        disabled: account.disabled_at !== null,
-      },
-      number: asView(number),
-      proofs: grouped.get(channel.id) ?? [],
-      findings: findings.filter((finding) => finding.subject === channel.id || finding.subject === account.id),
-      inboundUrl: inboundUrl(ctx, channel),
-      fallbackUrl: fallbackUrl(ctx, channel),
-      canSetAddress: connector.setInbound !== undefined,
-      inboundBelongsTo: connector.inboundBelongsTo,
-      inboundMethod: connector.inboundMethod,
-      mostPace: connector.limits.pace,
-      replyWindowHours: connector.limits.replyWindowHours,
-      handover: connector.handover,
-      providerHas: whatProviderHas(inboundUrl(ctx, channel), account, number, connector),
-    };
-  });
+  return channels
+    .filter(({ id }) => reachesChannel(reach, id))
+    .map((channel) => {
+      const account = found(
+        accounts.find((row) => row.id === channel.account_id),
+        'account',
+      );
+      const number = found(
+        numbers.find((row) => row.id === channel.number_id),
+        'number',
+      );
+      const connector = ctx.connectors.get(account.connector);
+      return {
+        channel: asView(channel),
+        account: {
+          id: account.id,
+          name: account.name,
+          connector: connector.id,
+          connectorName: connector.name,
+          disabled: account.disabled_at !== null,
+        },
+        number: asView(number),
+        proofs: grouped.get(channel.id) ?? [],
+        findings: findings.filter((finding) => finding.subject === channel.id || finding.subject === account.id),
+        inboundUrl: inboundUrl(ctx, channel),
+        fallbackUrl: fallbackUrl(ctx, channel),
+        canSetAddress: connector.setInbound !== undefined,
+        inboundBelongsTo: connector.inboundBelongsTo,
+        inboundMethod: connector.inboundMethod,
+        mostPace: connector.limits.pace,
+        replyWindowHours: connector.limits.replyWindowHours,
+        handover: connector.handover,
+        providerHas: whatProviderHas(inboundUrl(ctx, channel), account, number, connector),
+      };
+    });
 }
 
 function whatProviderHas(

@@ -21,6 +21,10 @@ import {
   invalid,
   invalidText,
   noteChanges,
+  reachedConversations,
+  reachedMessages,
+  reachOf,
+  reachValues,
   recordAudit,
   requireRole,
   type View,
@@ -113,21 +117,31 @@ const LATEST = 15;
 export async function getContactPage(ctx: AppContext, actor: Actor, id: string): Promise<ContactPage> {
   requireRole(actor, 'viewer');
   const contact = found(await ctx.store.contacts.one({ id }), 'contact');
-  const [identities, attributes, tags, consents, ledger, conversation, messages, latest, merges] = await Promise.all([
-    ctx.store.identities.all({ contact_id: id }),
-    ctx.store.contactAttributes.all({ contact_id: id }, { order: [['name', 'ASC']] }),
-    ctx.store.contactTags.all({ contact_id: id }, { order: [['tag', 'ASC']] }),
-    ctx.store.contactConsents.all({ contact_id: id }),
-    ctx.store.consentEntries.all({ contact_id: id }, { order: [['id', 'DESC']] }),
-    ctx.store.conversations.one({ contact_id: id }),
-    ctx.store.messages.count({ contact_id: id }),
-    ctx.store.select<ContactPage['latest'][number]>(
-      `SELECT m.id, m.created_at AS createdAt, m.direction, m.text, m.state, c.name AS channel FROM messages m JOIN channels c ON c.id = m.channel_id
-        WHERE m.contact_id = :id ORDER BY m.id DESC LIMIT ${LATEST}`,
-      { id },
-    ),
-    mergesOf(ctx, actor, id),
-  ]);
+  const reach = await reachOf(ctx.store, actor);
+  const values = { id, ...reachValues(reach) };
+  const [identities, attributes, tags, consents, ledger, [conversation], [counted], latest, merges] = await Promise.all(
+    [
+      ctx.store.identities.all({ contact_id: id }),
+      ctx.store.contactAttributes.all({ contact_id: id }, { order: [['name', 'ASC']] }),
+      ctx.store.contactTags.all({ contact_id: id }, { order: [['tag', 'ASC']] }),
+      ctx.store.contactConsents.all({ contact_id: id }),
+      ctx.store.consentEntries.all({ contact_id: id }, { order: [['id', 'DESC']] }),
+      ctx.store.select<{ id: string }>(
+        `SELECT v.id FROM conversations v WHERE v.contact_id = :id AND ${reachedConversations(reach, 'v')} LIMIT 1`,
+        values,
+      ),
+      ctx.store.select<{ n: number }>(
+        `SELECT count(*) AS n FROM messages m WHERE m.contact_id = :id AND ${reachedMessages(reach, 'm')}`,
+        values,
+      ),
+      ctx.store.select<ContactPage['latest'][number]>(
+        `SELECT m.id, m.created_at AS createdAt, m.direction, m.text, m.state, c.name AS channel FROM messages m JOIN channels c ON c.id = m.channel_id
+        WHERE m.contact_id = :id AND ${reachedMessages(reach, 'm')} ORDER BY m.id DESC LIMIT ${LATEST}`,
+        values,
+      ),
+      mergesOf(ctx, actor, id),
+    ],
+  );
   return {
     contact: asView(contact),
     identities: asViews(identities),
@@ -136,7 +150,7 @@ export async function getContactPage(ctx: AppContext, actor: Actor, id: string):
     consents: asViews(consents),
     ledger: asViews(ledger),
     conversationId: conversation?.id,
-    messages,
+    messages: counted?.n ?? 0,
     latest,
     merges: merges.map(({ merge, gone }) => ({ merge: asView(merge), gone })),
   };

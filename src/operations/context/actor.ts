@@ -1,15 +1,23 @@
 import type { Role } from '../../store/schema/rows';
+import type { AppContext } from './appContext';
 import { OperationError } from './errors';
 
 export type { Role } from '../../store/schema/rows';
 
 /** Whoever is doing something. */
 export type Actor =
-  | { kind: 'user'; id: string; name: string; role: Role }
+  | { kind: 'user'; id: string; name: string; role: Role; session?: SessionOfActor }
   | { kind: 'app'; id: string; name: string; keyId: string; scopes: readonly Scope[]; version?: string }
   | { kind: 'system'; id: string; name: string }
   /** A published route; whoever may publish has decided what it does. */
   | { kind: 'route'; id: string; name: string };
+
+/** The browser session somebody acts through. */
+export interface SessionOfActor {
+  id: string;
+  /** When they last showed that it is they; real time. */
+  confirmedAt: number;
+}
 
 export const SCOPES = [
   'messages:send',
@@ -50,6 +58,21 @@ export function requireRole(actor: Actor, least: Role): void {
 export function requireAccess(actor: Actor, least: Role, scope: Scope): void {
   if (actor.kind === 'app') requireScope(actor, scope);
   else requireRole(actor, least);
+}
+
+/** For so long after signing in, or after being asked again, somebody is not asked. */
+export const CONFIRMED_FOR = 10 * 60_000;
+
+/** Throws `unconfirmed` where a session has not shown lately that its person sits there: before secrets, people and keys are touched. */
+export function requireConfirmed(ctx: Pick<AppContext, 'now' | 'clock'>, actor: Actor): void {
+  if (actor.kind !== 'user' || !actor.session) return;
+  if (realNow(ctx) - actor.session.confirmedAt > CONFIRMED_FOR)
+    throw new OperationError('unconfirmed', 'Show once more that it is you.');
+}
+
+/** Sessions and people go by the real time, also where a bench has moved everything else on. */
+export function realNow({ now, clock }: Pick<AppContext, 'now' | 'clock'>): number {
+  return now() - clock.ahead();
 }
 
 export function requireScope(actor: Actor, scope: Scope): void {

@@ -69,7 +69,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
   const port = env.PORT ?? '3000';
   return {
     dataFolder: env.WINDGAP_DATA ?? join(home, 'data'),
-    publicUrl: (env.WINDGAP_PUBLIC_URL ?? `http://127.0.0.1:${port}`).replace(/\/$/, ''),
+    publicUrl: (env.WINDGAP_PUBLIC_URL ?? `http://localhost:${port}`).replace(/\/$/, ''),
     allowPrivateAddresses: env.WINDGAP_ALLOW_PRIVATE === '1',
     benchUrl: env.WINDGAP_BENCH_URL,
     clockFile: env.WINDGAP_BENCH_CLOCK,

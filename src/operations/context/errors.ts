@@ -3,7 +3,8 @@ import type { Finding } from '../../core/finding';
 /** Why an operation was not done. `findings` name the field they belong to where there is one. */
 export class OperationError extends Error {
   constructor(
-    readonly kind: 'forbidden' | 'not-found' | 'invalid' | 'conflict' | 'too-often',
+    /** `signed-out`: the session ended. `unconfirmed`: whoever asks has to show again that it is they. */
+    readonly kind: 'forbidden' | 'not-found' | 'invalid' | 'conflict' | 'too-often' | 'signed-out' | 'unconfirmed',
     message: string,
     readonly findings: readonly { field: string; finding: Finding }[] = [],
   ) {

@@ -2,13 +2,17 @@
 export {
   type Actor,
   APP_SCOPES,
+  CONFIRMED_FOR,
   hasRole,
   type Role,
+  realNow,
   requireAccess,
+  requireConfirmed,
   requireRole,
   requireScope,
   SCOPES,
   type Scope,
+  type SessionOfActor,
   SYSTEM,
 } from './actor';
 export { type AppContext, configFromEnvironment, lockEngine, openAppContext, wakeUpPath } from './appContext';
@@ -31,5 +35,24 @@ export { found, invalid, invalidText, isOperationError, OperationError } from '.
 export { exchangeRow, exchangeRows } from './exchanges';
 export { changeWorkbook, fileCards, fileHeader, fileRows } from './fileRows';
 export { outliveTheLog } from './logOutput';
+export {
+  areAdministratorsByTeam,
+  type Reach,
+  reachedBy,
+  reachedConversations,
+  reachedMessages,
+  reachesApp,
+  reachesChannel,
+  reachesPage,
+  reachOf,
+  reachValues,
+  readingReachOf,
+  requireReach,
+  requireReached,
+  requireReachedConversation,
+  requireReachedMessage,
+  seesEverything,
+  setAdministratorsByTeam,
+} from './reach';
 export { type EvidenceView, hideTokensIn, viewExchange, viewRequest } from './shownExchanges';
 export { asView, asViews, type View } from './view';

@@ -1,22 +1,34 @@
 /** Conversations as people work through them: whose each is, what was noted, who is at it, when it is over. */
 import { newId } from '../../store/ids';
 import type { ConversationNoteRow, ConversationRow } from '../../store/schema/rows';
-import { type Actor, type AppContext, found, invalidText, noteChanges, OperationError, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  noteChanges,
+  OperationError,
+  reachedConversations,
+  reachOf,
+  reachValues,
+  requireRole,
+} from '../context';
 import type { Sender, SendInput } from '../outbound';
 import { closeConversation, noteTurn } from '../threads';
+import { reachedConversation } from './reachedConversation';
 
 /** `working`: everything somebody is to see to. `quiet`: what went out by itself and nobody has answered. */
 export const VIEWS = ['working', 'mine', 'unassigned', 'team', 'waiting', 'closed', 'quiet'] as const;
 export type ConversationView = (typeof VIEWS)[number];
 
 /** The condition of a view, for the one who looks. */
-export function whereOfView(view: ConversationView, actor: Actor, team: string | null) {
-  const values = { me: actor.id, team };
+export function whereOfView(view: ConversationView, actor: Actor, teams: readonly string[]) {
+  const values = { me: actor.id, teams: teams.length > 0 ? [...teams] : [''] };
   const conditions: Record<ConversationView, string> = {
     working: `v.state IN ('open', 'waiting')`,
     mine: `v.state IN ('open', 'waiting') AND v.assigned_to = :me`,
     unassigned: `v.state IN ('open', 'waiting') AND v.assigned_to IS NULL AND v.team IS NULL`,
-    team: `v.state IN ('open', 'waiting') AND v.team = :team`,
+    team: `v.state IN ('open', 'waiting') AND v.team IN (:teams)`,
     waiting: `v.state = 'waiting'`,
     closed: `v.state = 'closed'`,
     quiet: `v.state = 'quiet'`,
@@ -24,19 +36,19 @@ export function whereOfView(view: ConversationView, actor: Actor, team: string |
   return { sql: conditions[view], values };
 }
 
-export async function teamOf(ctx: AppContext, actor: Actor): Promise<string | null> {
-  return actor.kind === 'user' ? ((await ctx.store.users.one({ id: actor.id }))?.team ?? null) : null;
+export async function teamsOf(ctx: AppContext, actor: Actor): Promise<string[]> {
+  return actor.kind === 'user' ? (await ctx.store.teamMembers.all({ user_id: actor.id })).map(({ team }) => team) : [];
 }
 
 export async function countViews(ctx: AppContext, actor: Actor): Promise<Record<ConversationView, number>> {
   requireRole(actor, 'viewer');
-  const team = await teamOf(ctx, actor);
+  const [teams, reach] = await Promise.all([teamsOf(ctx, actor), reachOf(ctx.store, actor)]);
   const sums = VIEWS.map(
-    (view) => `sum(CASE WHEN ${whereOfView(view, actor, team).sql} THEN 1 ELSE 0 END) AS "${view}"`,
+    (view) => `sum(CASE WHEN ${whereOfView(view, actor, teams).sql} THEN 1 ELSE 0 END) AS "${view}"`,
   );
   const [row] = await ctx.store.select<Record<ConversationView, number | null>>(
-    `SELECT ${sums.join(', ')} FROM conversations v`,
-    { me: actor.id, team },
+    `SELECT ${sums.join(', ')} FROM conversations v WHERE ${reachedConversations(reach, 'v')}`,
+    { ...whereOfView('working', actor, teams).values, ...reachValues(reach) },
   );
   return Object.fromEntries(VIEWS.map((view) => [view, row?.[view] ?? 0])) as Record<ConversationView, number>;
 }
@@ -51,8 +63,9 @@ export interface Colleagues {
 /** Whom a conversation may be given to. */
 export async function colleagues(ctx: AppContext, actor: Actor): Promise<Colleagues> {
   requireRole(actor, 'viewer');
-  const [rows, actions, apps] = await Promise.all([
+  const [rows, teams, actions, apps] = await Promise.all([
     ctx.store.users.all({ disabled_at: null }, { order: [['name', 'ASC']] }),
+    ctx.store.teams.all(undefined, { order: [['name', 'ASC']] }),
     ctx.store.recordActions.all({ disabled_at: null }, { order: [['name', 'ASC']] }),
     ctx.store.apps.all(),
   ]);
@@ -60,7 +73,7 @@ export async function colleagues(ctx: AppContext, actor: Actor): Promise<Colleag
   return {
     actions: actions.map(({ id, name, app_id }) => [id, `${name} (${appName(app_id)})`]),
     people: rows.filter(({ role }) => role !== 'viewer').map(({ id, name }) => [id, name]),
-    teams: [...new Set(rows.flatMap(({ team }) => team ?? []))].sort(),
+    teams: teams.map(({ name }) => name),
   };
 }
 
@@ -74,7 +87,7 @@ export async function giveConversation(
   requireRole(actor, 'agent');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
-    found(await unit.conversations.one({ id }), 'conversation');
+    await reachedConversation(unit, actor, id);
     const person = to.person ? found(await unit.users.one({ id: to.person, disabled_at: null }), 'person') : undefined;
     await unit.conversations.change({ id }, { assigned_to: person?.id ?? null, team: to.team ?? null });
     const whom = person
@@ -90,13 +103,17 @@ export async function giveConversation(
 
 export async function closeByHand(ctx: AppContext, actor: Actor, id: string): Promise<void> {
   requireRole(actor, 'agent');
-  await ctx.store.write((unit) => closeConversation(unit, id, actor.name, ctx.now()));
+  await ctx.store.write(async (unit) => {
+    await reachedConversation(unit, actor, id);
+    await closeConversation(unit, id, actor.name, ctx.now());
+  });
 }
 
 export async function reopenConversation(ctx: AppContext, actor: Actor, id: string): Promise<void> {
   requireRole(actor, 'agent');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
+    await reachedConversation(unit, actor, id);
     const changed = await unit.conversations.change({ id, state: 'closed' }, { state: 'open', closed_at: null });
     if (changed === 0) throw new OperationError('conflict', 'This conversation is open already.');
     await noteTurn(unit, id, actor.name, at, 'reopened it');
@@ -109,7 +126,7 @@ export async function addNote(ctx: AppContext, actor: Actor, id: string, text: s
   if (!text.trim()) throw invalidText('note', 'The note is empty.', 'Write something.');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
-    found(await unit.conversations.one({ id }), 'conversation');
+    await reachedConversation(unit, actor, id);
     await unit.conversationNotes.insert([
       { id: newId('not', at), conversation_id: id, at, by: actor.name, kind: 'note', text: text.trim().slice(0, 4000) },
     ]);
@@ -119,6 +136,7 @@ export async function addNote(ctx: AppContext, actor: Actor, id: string, text: s
 
 export async function notesOf(ctx: AppContext, actor: Actor, id: string): Promise<ConversationNoteRow[]> {
   requireRole(actor, 'viewer');
+  await reachedConversation(ctx.store, actor, id);
   return ctx.store.conversationNotes.all({ conversation_id: id }, { order: [['id', 'ASC']], limit: 200 });
 }
 
@@ -133,6 +151,7 @@ export interface Present {
 /** Says that somebody is at a conversation, and answers who else is. Others are told only of a change. */
 export async function beAt(ctx: AppContext, actor: Actor, id: string, writing: boolean): Promise<Present[]> {
   requireRole(actor, 'agent');
+  await reachedConversation(ctx.store, actor, id);
   const at = ctx.now();
   await ctx.store.write(
     async (unit) => {
@@ -148,6 +167,7 @@ export async function beAt(ctx: AppContext, actor: Actor, id: string, writing: b
 
 export async function othersAt(ctx: AppContext, actor: Actor, id: string): Promise<Present[]> {
   requireRole(actor, 'viewer');
+  await reachedConversation(ctx.store, actor, id);
   const rows = await ctx.store.select<{ name: string; writing: number }>(
     `SELECT u.name, p.writing FROM conversation_presence p JOIN users u ON u.id = p.user_id
       WHERE p.conversation_id = :id AND p.user_id <> :me AND p.at > :since ORDER BY u.name`,
@@ -167,6 +187,7 @@ export async function answerIn(
   { conversationId, seen, ...input }: SendInput & { conversationId: string; seen: string | undefined },
 ): Promise<void> {
   requireRole(actor, 'agent');
+  await reachedConversation(ctx.store, actor, conversationId);
   const [since] = await ctx.store.select<{ origin_name: string | null; text: string }>(
     `SELECT origin_name, text FROM messages WHERE conversation_id = :id AND direction = 'out' AND origin_kind = 'user'
        AND (:seen IS NULL OR id > :seen) AND coalesce(origin_id, '') <> :me ORDER BY id DESC LIMIT 1`,

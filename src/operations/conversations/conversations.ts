@@ -7,14 +7,21 @@ import {
   type AppContext,
   asView,
   asViews,
-  found,
   narrowedApp,
   noteChanges,
+  type Reach,
+  reachedConversations,
+  reachedMessages,
+  reachOf,
+  reachValues,
+  readingReachOf,
   requireAccess,
   requireRole,
+  seesEverything,
   type View,
 } from '../context';
-import { type ConversationView, notesOf, teamOf, whereOfView } from './conversationWork';
+import { type ConversationView, notesOf, teamsOf, whereOfView } from './conversationWork';
+import { reachedConversation } from './reachedConversation';
 
 export interface ConversationSummary extends View<ConversationRow> {
   contactName: string;
@@ -34,7 +41,8 @@ export async function listConversations(
 ): Promise<ConversationSummary[]> {
   requireAccess(actor, 'viewer', 'conversations:read');
   const appId = narrowedApp(actor);
-  const narrowed = view ? whereOfView(view, actor, await teamOf(ctx, actor)) : { sql: '1', values: {} };
+  const reach = await readingReachOf(ctx.store, actor);
+  const narrowed = view ? whereOfView(view, actor, await teamsOf(ctx, actor)) : { sql: '1', values: {} };
   const rows = await ctx.store.select<
     ConversationRow & {
       name: string | null;
@@ -48,13 +56,19 @@ export async function listConversations(
         (SELECT value FROM contact_identities i WHERE i.contact_id = c.id ORDER BY kind LIMIT 1) AS address
        FROM conversations v JOIN contacts c ON c.id = v.contact_id JOIN channels h ON h.id = v.channel_id
        LEFT JOIN users u ON u.id = v.assigned_to
-      WHERE ${narrowed.sql} ${appId === undefined ? '' : `AND EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = v.id AND ${APP_SEES})`}
-        AND (:search = '' OR c.name LIKE :like OR ${appId === undefined ? 'v.last_text' : LAST_TOLD} LIKE :like
+      WHERE ${narrowed.sql} AND ${reachedConversations(reach, 'v')} ${appId === undefined ? '' : `AND EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = v.id AND ${APP_SEES})`}
+        AND (:search = '' OR c.name LIKE :like OR ${appId === undefined && seesEverything(reach) ? 'v.last_text' : lastSeen(appId, reach)} LIKE :like
          OR EXISTS (SELECT 1 FROM contact_identities i WHERE i.contact_id = c.id AND i.value LIKE :like))
       ORDER BY v.last_message_at DESC LIMIT 100`,
-    { ...narrowed.values, search, like: likeOf(search), ...(appId === undefined ? {} : { appId }) },
+    {
+      ...narrowed.values,
+      ...reachValues(reach),
+      search,
+      like: likeOf(search),
+      ...(appId === undefined ? {} : { appId }),
+    },
   );
-  if (appId !== undefined) await showOnlyTold(ctx, appId, rows);
+  if (appId !== undefined || !seesEverything(reach)) await showOnlySeen(ctx, appId, reach, rows);
   return rows.map(({ name, channel_name, person, ...row }) => ({
     ...asView(row),
     assignee: person ?? row.team,
@@ -64,22 +78,32 @@ export async function listConversations(
   }));
 }
 
-/** The last words of a conversation that an app knows of. */
-const LAST_TOLD = `(SELECT m.text FROM messages m WHERE m.conversation_id = v.id AND ${APP_SEES} ORDER BY m.id DESC LIMIT 1)`;
+/** What an app was told of, and what the teams of whoever looks reach. */
+const seenBy = (appId: string | undefined, reach: Reach) =>
+  `${appId === undefined ? '1' : APP_SEES} AND ${reachedMessages(reach, 'm')}`;
 
-/** The last message of each as the app knows it. */
-async function showOnlyTold(ctx: AppContext, appId: string, rows: ConversationRow[]): Promise<void> {
+/** The last words of a conversation that are seen. */
+const lastSeen = (appId: string | undefined, reach: Reach) =>
+  `(SELECT m.text FROM messages m WHERE m.conversation_id = v.id AND ${seenBy(appId, reach)} ORDER BY m.id DESC LIMIT 1)`;
+
+/** The last message of each as whoever looks may see it. */
+async function showOnlySeen(
+  ctx: AppContext,
+  appId: string | undefined,
+  reach: Reach,
+  rows: ConversationRow[],
+): Promise<void> {
   for (const row of rows) {
     const [last] = await ctx.store.select<MessageRow>(
-      `SELECT * FROM messages m WHERE m.conversation_id = :id AND ${APP_SEES} ORDER BY m.id DESC LIMIT 1`,
-      { id: row.id, appId },
+      `SELECT * FROM messages m WHERE m.conversation_id = :id AND ${seenBy(appId, reach)} ORDER BY m.id DESC LIMIT 1`,
+      { id: row.id, ...(appId === undefined ? {} : { appId }), ...reachValues(reach) },
     );
     if (!last) continue;
     row.last_text = last.text.slice(0, 160);
     row.last_message_at = last.created_at;
     row.last_direction = last.direction;
     row.channel_id = last.channel_id;
-    row.unread = 0;
+    if (appId !== undefined) row.unread = 0;
   }
 }
 
@@ -124,12 +148,14 @@ export interface Thread {
 
 export async function getThread(ctx: AppContext, actor: Actor, id: string): Promise<Thread> {
   requireRole(actor, 'viewer');
-  const row = found(await ctx.store.conversations.one({ id }), 'conversation');
+  const row = await reachedConversation(ctx.store, actor, id);
+  const reach = await reachOf(ctx.store, actor);
+  if (!seesEverything(reach)) await showOnlySeen(ctx, undefined, reach, [row]);
   const [contact, [identity], channel, messages, entries, notes, person] = await Promise.all([
     ctx.store.contacts.one({ id: row.contact_id }),
     ctx.store.identities.all({ contact_id: row.contact_id }, { order: [['kind', 'ASC']], limit: 1 }),
     ctx.store.channels.one({ id: row.channel_id }),
-    ctx.store.messages.all({ conversation_id: id }, { order: [['id', 'DESC']], limit: 200 }),
+    messagesOf(ctx, reach, id),
     ctx.store.consentEntries.all({ contact_id: row.contact_id }),
     notesOf(ctx, actor, id),
     row.assigned_to ? ctx.store.users.one({ id: row.assigned_to }) : undefined,
@@ -153,6 +179,16 @@ export async function getThread(ctx: AppContext, actor: Actor, id: string): Prom
   };
 }
 
+async function messagesOf(ctx: AppContext, reach: Reach, id: string): Promise<MessageRow[]> {
+  const latest: Parameters<typeof ctx.store.messages.all>[1] = { order: [['id', 'DESC']], limit: 200 };
+  if (seesEverything(reach)) return ctx.store.messages.all({ conversation_id: id }, latest);
+  const seen = await ctx.store.select<{ id: string }>(
+    `SELECT m.id FROM messages m WHERE m.conversation_id = :id AND ${reachedMessages(reach, 'm')} ORDER BY m.id DESC LIMIT 200`,
+    { id, ...reachValues(reach) },
+  );
+  return ctx.store.messages.all({ id: seen.map((row) => row.id) }, latest);
+}
+
 async function channelsOf(ctx: AppContext, messages: readonly MessageRow[]): Promise<Record<string, string>> {
   const ids = [...new Set(messages.map(({ channel_id }) => channel_id))];
   if (ids.length < 2) return {};
@@ -161,8 +197,8 @@ async function channelsOf(ctx: AppContext, messages: readonly MessageRow[]): Pro
 
 export async function markRead(ctx: AppContext, actor: Actor, id: string): Promise<void> {
   requireRole(actor, 'agent');
-  const conversation = await ctx.store.conversations.one({ id });
-  if (!conversation?.unread) return;
+  const conversation = await reachedConversation(ctx.store, actor, id);
+  if (!conversation.unread) return;
   await ctx.store.write(async (unit) => {
     await unit.conversations.change({ id }, { unread: 0 });
     await noteChanges(unit, ctx.now(), [['conversation', id]]);

@@ -9,6 +9,9 @@ import {
   invalidText,
   noteChanges,
   OperationError,
+  reachedConversations,
+  reachOf,
+  reachValues,
   requireRole,
   type View,
 } from '../context';
@@ -21,10 +24,13 @@ export interface TodoView extends View<TodoRow> {
 /** Open ones oldest first; else the last that were done. */
 export async function listTodos(ctx: AppContext, actor: Actor, done = false): Promise<TodoView[]> {
   requireRole(actor, 'viewer');
+  const reach = await reachOf(ctx.store, actor);
   const rows = await ctx.store.select<TodoRow & Pick<TodoView, 'contactName' | 'conversationId'>>(
     `SELECT t.*, c.name AS contactName, v.id AS conversationId FROM todos t
        LEFT JOIN contacts c ON c.id = t.contact_id LEFT JOIN conversations v ON v.contact_id = t.contact_id
-      WHERE ${done ? 't.done_at IS NOT NULL ORDER BY t.done_at DESC' : 't.done_at IS NULL ORDER BY t.created_at'} LIMIT 200`,
+      WHERE (v.id IS NULL OR ${reachedConversations(reach, 'v')})
+        AND ${done ? 't.done_at IS NOT NULL ORDER BY t.done_at DESC' : 't.done_at IS NULL ORDER BY t.created_at'} LIMIT 200`,
+    reachValues(reach),
   );
   return asViews(rows);
 }

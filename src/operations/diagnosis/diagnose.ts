@@ -6,7 +6,17 @@ import { OBSERVATIONS, type ObservationId, observation } from '../../core/diagno
 import type { Symptom } from '../../core/diagnosis/symptoms';
 import { checkAccount } from '../accounts';
 import { hasBench, seeHandsets, typeOnHandset } from '../bench';
-import { type Actor, type AppContext, OperationError, recordAudit, requireRole, SYSTEM } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  OperationError,
+  reachOf,
+  recordAudit,
+  requireReached,
+  requireRole,
+  SYSTEM,
+  seesEverything,
+} from '../context';
 import { openWith, testPhones, tidyAfter } from '../deliveryTests';
 import type { Sender } from '../outbound';
 import type { Scope } from './complaintEvidence';
@@ -49,6 +59,7 @@ const CHECK_AGAIN = 20_000;
 export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint: Complaint): Promise<DiagnosisView> {
   requireRole(actor, 'viewer');
   const { symptom, scope, answers } = complaint;
+  await requireWithinReach(ctx, actor, scope);
   await askProviders(ctx, scope);
   const gathered = await gatherEvidence(ctx, symptom, scope);
   const given = (Object.entries(answers) as [ObservationId, Answer][]).filter(([id]) => id in OBSERVATIONS);
@@ -128,6 +139,14 @@ async function canTest(ctx: AppContext, { channel }: Scope): Promise<boolean> {
 const PATIENCE = 12_000;
 
 /** Does the test that tells causes apart, with a handset of the bench; somebody agreed to it by pressing the button. */
+/** Evidence is gathered where whoever asks may look: on a channel that their teams reach. */
+async function requireWithinReach(ctx: AppContext, actor: Actor, { channel, app }: Scope): Promise<void> {
+  if (seesEverything(await reachOf(ctx.store, actor))) return;
+  if (app) await requireReached(ctx.store, actor, 'app', app);
+  if (!channel) throw new OperationError('invalid', 'Choose the channel: your teams do not reach all of them.');
+  await requireReached(ctx.store, actor, 'channel', channel);
+}
+
 export async function probe(
   ctx: AppContext,
   actor: Actor,

@@ -1,7 +1,7 @@
 /** What the log can be narrowed by: only what occurs. */
 import { countryName } from '../../core/addresses/display';
 import { type CauseCode, cause } from '../../core/delivery/causes';
-import { type Actor, type AppContext, requireRole } from '../context';
+import { type Actor, type AppContext, reachesApp, reachesChannel, reachOf, requireRole } from '../context';
 import { publishedSet } from '../routes';
 
 export interface LogChoices {
@@ -22,6 +22,7 @@ const distinct = (column: string) =>
 
 export async function logChoices(ctx: AppContext, actor: Actor): Promise<LogChoices> {
   requireRole(actor, 'viewer');
+  const reach = await reachOf(ctx.store, actor);
   const [channels, causes, countries, apps, { set }] = await Promise.all([
     ctx.store.channels.all(undefined, { order: [['name', 'ASC']] }),
     ctx.store.select<{ value: CauseCode }>(distinct('cause')),
@@ -32,10 +33,13 @@ export async function logChoices(ctx: AppContext, actor: Actor): Promise<LogChoi
   const byName = (pairs: [string, string][]) => pairs.sort((a, b) => a[1].localeCompare(b[1]));
   const routes = set.routes.map(({ id, name }): [string, string] => [id, name]);
   return {
-    channels: channels.map(({ id, name }) => [id, name]),
+    channels: channels.filter(({ id }) => reachesChannel(reach, id)).map(({ id, name }) => [id, name]),
     causes: byName(causes.map(({ value }) => [value, cause(value).title])),
     countries: byName(countries.map(({ value }) => [value, countryName(value)])),
-    origins: [...apps.map(({ id, name }): [string, string] => [id, name]), ...routes],
+    origins: [
+      ...apps.filter(({ id }) => reachesApp(reach, id)).map(({ id, name }): [string, string] => [id, name]),
+      ...routes,
+    ],
     routes,
   };
 }

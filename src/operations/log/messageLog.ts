@@ -11,9 +11,15 @@ import {
   asViews,
   found,
   narrowedApp,
+  type Reach,
+  reachedMessages,
+  reachOf,
+  reachValues,
   requireAccess,
+  requireReachedMessage,
   requireRole,
   seesAny,
+  seesEverything,
   type View,
 } from '../context';
 
@@ -71,7 +77,8 @@ export async function messageRows(
   requireAccess(actor, 'viewer', 'messages:read');
   const limit = Math.min(filter.limit ?? 50, 1000);
   const appId = narrowedApp(actor);
-  const { sql, values } = appId === undefined ? await logQuery(ctx, filter) : ofApp(appId, filter);
+  const { sql, values } =
+    appId === undefined ? await logQuery(ctx, filter, await reachOf(ctx.store, actor)) : ofApp(appId, filter);
   const ids = await ctx.store.select<{ id: string }>(`${sql} LIMIT :limit`, { ...values, limit: limit + 1 });
   const page = ids.slice(0, limit).map(({ id }) => id);
   const rows = await ctx.store.select<NamedMessageRow>(
@@ -108,6 +115,7 @@ function ofApp(
 export async function logQuery(
   ctx: AppContext,
   filter: MessageFilter,
+  reach: Reach,
 ): Promise<{ sql: string; values: Record<string, unknown> }> {
   const search = await searchOf(ctx, filter.search);
   const conditions = [
@@ -120,10 +128,12 @@ export async function logQuery(
     filter.before && 'm.id < :before',
     filter.since !== undefined && 'm.id >= :sinceId AND m.created_at >= :since',
     filter.until !== undefined && 'm.created_at < :until',
+    !seesEverything(reach) && reachedMessages(reach, 'm'),
     search?.contacts && 'm.contact_id IN (SELECT value FROM json_each(:contacts))',
   ].filter(Boolean);
   const values = {
     ...filter,
+    ...reachValues(reach),
     words: search?.words,
     contacts: search?.contacts && JSON.stringify(search.contacts),
     sinceId: filter.since === undefined ? undefined : timeId('msg', filter.since),
@@ -193,6 +203,7 @@ async function searchOf(ctx: AppContext, search = ''): Promise<{ words?: string;
 export async function getMessage(ctx: AppContext, actor: Actor, id: string): Promise<MessageRow> {
   requireAccess(actor, 'viewer', 'messages:read');
   const sees = await seesAny(ctx.store, actor, 'm.id = :id', { id });
+  await requireReachedMessage(ctx.store, actor, id);
   return found(sees ? await ctx.store.messages.one({ id }) : undefined, 'message');
 }
 

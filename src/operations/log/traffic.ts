@@ -5,7 +5,7 @@ import { HOSTED_KINDS } from '../../core/connect/channelKinds';
 import { type CauseCode, cause } from '../../core/delivery/causes';
 import { forecast } from '../../core/pacing/rateLimiter';
 import { timeId } from '../../store/ids';
-import { type Actor, type AppContext, requireRole } from '../context';
+import { type Actor, type AppContext, reachedBy, reachOf, reachValues, requireRole } from '../context';
 
 export interface FlowBucket {
   /** Epoch milliseconds; a bucket reaches to the next. */
@@ -51,34 +51,36 @@ export type FlowSpan = keyof typeof SPANS;
 export async function getFlow(ctx: AppContext, actor: Actor, chosen: FlowSpan): Promise<Flow> {
   requireRole(actor, 'viewer');
   const { span, step } = SPANS[chosen];
+  const reach = await reachOf(ctx.store, actor);
+  const mine = reachedBy(reach, 'channel_id', 'channel');
   const now = ctx.now();
   const since = Math.floor((now - span) / step + 1) * step;
-  const values = { from: timeId('msg', since), since, step };
+  const values = { from: timeId('msg', since), since, step, ...reachValues(reach) };
   const sums = `sum(direction = 'out') AS sent, sum(direction = 'out' AND state IN ('delivered', 'read')) AS delivered,
     sum(state = 'read') AS read, sum(direction = 'out' AND state = 'failed') AS failed`;
   const [hours, channels, countries, causes, queues] = await Promise.all([
     ctx.store.select<{ at: number; received: number; delivered: number; sent: number; failed: number }>(
-      `SELECT created_at / :step * :step AS at, sum(direction = 'in') AS received, ${sums} FROM messages WHERE id >= :from AND created_at >= :since GROUP BY 1 ORDER BY 1`,
+      `SELECT created_at / :step * :step AS at, sum(direction = 'in') AS received, ${sums} FROM messages WHERE id >= :from AND created_at >= :since AND ${mine} GROUP BY 1 ORDER BY 1`,
       values,
     ),
     ctx.store.select<FlowRow>(
-      `SELECT m.channel_id AS key, c.name, ${sums} FROM messages m JOIN channels c ON c.id = m.channel_id WHERE m.id >= :from AND m.created_at >= :since GROUP BY 1 ORDER BY sent DESC`,
+      `SELECT m.channel_id AS key, c.name, ${sums} FROM messages m JOIN channels c ON c.id = m.channel_id WHERE m.id >= :from AND m.created_at >= :since AND ${mine} GROUP BY 1 ORDER BY sent DESC`,
       values,
     ),
     ctx.store.select<Omit<FlowRow, 'name'>>(
-      `SELECT coalesce(country, '') AS key, ${sums} FROM messages WHERE id >= :from AND created_at >= :since AND direction = 'out' GROUP BY 1 ORDER BY sent DESC LIMIT 20`,
+      `SELECT coalesce(country, '') AS key, ${sums} FROM messages WHERE id >= :from AND created_at >= :since AND direction = 'out' AND ${mine} GROUP BY 1 ORDER BY sent DESC LIMIT 20`,
       values,
     ),
     ctx.store.select<{ key: CauseCode; messages: number; last: number }>(
       `SELECT cause AS key, count(*) AS messages, max(created_at) AS last FROM messages
-        WHERE cause IS NOT NULL AND id >= :from AND created_at >= :since AND state = 'failed' GROUP BY 1 ORDER BY 2 DESC LIMIT 12`,
+        WHERE cause IS NOT NULL AND id >= :from AND created_at >= :since AND state = 'failed' AND ${mine} GROUP BY 1 ORDER BY 2 DESC LIMIT 12`,
       values,
     ),
     ctx.store.select<{ channelId: string; name: string; pace: number; waiting: number; oldest: number | null }>(
       `SELECT c.id AS channelId, c.name, c.pace, count(o.message_id) AS waiting, min(o.due_at) AS oldest
          FROM channels c LEFT JOIN outbox o ON o.channel_id = c.id AND o.state IN ('due', 'leased')
-        WHERE c.kind NOT IN (:hosted) GROUP BY c.id ORDER BY waiting DESC, c.name`,
-      { hosted: [...HOSTED_KINDS] },
+        WHERE c.kind NOT IN (:hosted) AND ${reachedBy(reach, 'c.id', 'channel')} GROUP BY c.id ORDER BY waiting DESC, c.name`,
+      { hosted: [...HOSTED_KINDS], ...reachValues(reach) },
     ),
   ]);
   const byTime = new Map(hours.map((row) => [row.at, row]));

@@ -13,7 +13,13 @@ import {
   asView,
   type EvidenceView,
   found,
+  reachedMessages,
+  reachOf,
+  reachValues,
+  requireReached,
+  requireReachedMessage,
   requireRole,
+  seesEverything,
   type View,
   viewExchange,
   viewRequest,
@@ -44,12 +50,14 @@ export interface TrailView {
 export async function getTrail(ctx: AppContext, actor: Actor, messageId: string): Promise<TrailView> {
   requireRole(actor, 'viewer');
   const message = found(await ctx.store.messages.one({ id: messageId }), 'message');
+  await requireReachedMessage(ctx.store, actor, messageId);
   const root = message.in_reply_to ? await ctx.store.messages.one({ id: message.in_reply_to }) : message;
   const answers = await ctx.store.messages.all(
     { in_reply_to: (root ?? message).id },
     { order: [['id', 'ASC']], limit: 10 },
   );
-  const chain = [...(root ? [root] : []), ...answers.filter((answer) => answer.id !== root?.id)];
+  const around = [...(root ? [root] : []), ...answers.filter((answer) => answer.id !== root?.id)];
+  const chain = await reachedOf(ctx, actor, around);
   if (!chain.some((entry) => entry.id === message.id)) chain.push(message);
   const legs = await Promise.all(
     chain.map(async (entry) => ({ message: viewMessage(entry), hops: await hopsOf(ctx, entry) })),
@@ -70,6 +78,18 @@ export async function getTrail(ctx: AppContext, actor: Actor, messageId: string)
       legs.flatMap((leg) => leg.hops.flatMap((hop) => hop.evidence)),
     ),
   };
+}
+
+/** Those of several messages that are for whoever looks. */
+async function reachedOf(ctx: AppContext, actor: Actor, messages: MessageRow[]): Promise<MessageRow[]> {
+  const reach = await reachOf(ctx.store, actor);
+  if (seesEverything(reach) || messages.length === 0) return messages;
+  const rows = await ctx.store.select<{ id: string }>(
+    `SELECT m.id FROM messages m WHERE m.id IN (:ids) AND ${reachedMessages(reach, 'm')}`,
+    { ids: messages.map(({ id }) => id), ...reachValues(reach) },
+  );
+  const seen = new Set(rows.map(({ id }) => id));
+  return messages.filter(({ id }) => seen.has(id));
 }
 
 function viewMessage(message: MessageRow): TrailMessage {
@@ -200,6 +220,7 @@ async function readEvidence(ctx: AppContext, refs: readonly EvidenceRef[]): Prom
 export async function getInboundRequest(ctx: AppContext, actor: Actor, id: string) {
   requireRole(actor, 'viewer');
   const request = found(await ctx.store.inbound.one({ id }), 'request');
+  await requireReached(ctx.store, actor, 'channel', request.channel_id);
   const channel = await ctx.store.channels.one({ id: request.channel_id });
   return { request: asView(request), evidence: viewRequest(request), channelName: channel?.name ?? 'a channel' };
 }

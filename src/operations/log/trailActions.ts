@@ -2,7 +2,19 @@
 import { type ComparedHop, compareTrails } from '../../core/trail/compare';
 import type { MessageRow } from '../../store/schema/rows';
 import { redeliver } from '../apps/webhooks';
-import { type Actor, type AppContext, asView, found, OperationError, requireRole, type View } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  asView,
+  found,
+  OperationError,
+  reachedMessages,
+  reachOf,
+  reachValues,
+  requireReachedMessage,
+  requireRole,
+  type View,
+} from '../context';
 import type { Sender } from '../outbound';
 import { getTrail } from './trail';
 
@@ -17,14 +29,16 @@ export interface Beside {
 export async function besideTheLast(ctx: AppContext, actor: Actor, messageId: string): Promise<Beside | undefined> {
   requireRole(actor, 'viewer');
   const message = found(await ctx.store.messages.one({ id: messageId }), 'message');
+  await requireReachedMessage(ctx.store, actor, messageId);
+  const reach = await reachOf(ctx.store, actor);
   const [other] = await ctx.store.select<Pick<MessageRow, 'id' | 'created_at'>>(
-    `SELECT m.id, m.created_at FROM messages m WHERE m.channel_id = :channel AND m.direction = :direction AND m.id < :id AND ${
+    `SELECT m.id, m.created_at FROM messages m WHERE m.channel_id = :channel AND m.direction = :direction AND m.id < :id AND ${reachedMessages(reach, 'm')} AND ${
       message.direction === 'out'
         ? "m.state IN ('delivered', 'read')"
         : `EXISTS (SELECT 1 FROM message_routings r WHERE r.message_id = m.id AND r.cause IS NULL)
              AND NOT EXISTS (SELECT 1 FROM webhook_deliveries d WHERE d.message_id = m.id AND d.delivered_at IS NULL)`
     } ORDER BY m.id DESC LIMIT 1`,
-    { channel: message.channel_id, direction: message.direction, id: message.id },
+    { channel: message.channel_id, direction: message.direction, id: message.id, ...reachValues(reach) },
   );
   if (!other) return undefined;
   const [here, there] = await Promise.all([legOf(ctx, actor, message.id), legOf(ctx, actor, other.id)]);
@@ -82,6 +96,7 @@ export async function againFrom(
     await redeliver(ctx, actor, from);
     return undefined;
   }
+  await requireReachedMessage(ctx.store, actor, from);
   const { state, direction, recipient, channel_id, text, template, media, tags, in_reply_to } = found(
     await ctx.store.messages.one({ id: from }),
     'message',

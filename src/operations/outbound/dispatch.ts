@@ -32,6 +32,7 @@ import {
   OperationError,
   receiptUrl,
   recordAudit,
+  requireReachedMessage,
   requireRole,
 } from '../context';
 import {
@@ -485,6 +486,7 @@ export async function settleUncertain(
   decision: 'send-again' | 'arrived',
 ): Promise<void> {
   requireRole(actor, 'agent');
+  await requireReachedMessage(ctx.store, actor, messageId);
   await ctx.store.write(async (unit) => {
     const at = ctx.now();
     const message = found(await unit.messages.one({ id: messageId }), 'message');

@@ -13,7 +13,20 @@ import type { Media } from '../../core/delivery/media';
 import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, type AppContext, invalid, invalidText, type OperationError, seesAny } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  invalid,
+  invalidText,
+  type OperationError,
+  reachedMessages,
+  reachesChannel,
+  reachOf,
+  reachValues,
+  readingReachOf,
+  seesAny,
+  seesEverything,
+} from '../context';
 import { allowedDestinations, countriesBefore, homeOf, pricesOf } from '../limits';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
 import { restingOn } from './oldFacts';
@@ -68,11 +81,11 @@ export async function draftOf(
     );
   }
   const named = input.inReplyTo ? known.answered.get(input.inReplyTo) : undefined;
-  const answered = named && (await seesAny(unit, order.actor, 'm.id = :id', { id: named.id })) ? named : undefined;
+  const answered = named && (await mayAnswer(unit, order.actor, named)) ? named : undefined;
   if (input.inReplyTo && !answered) {
     throw invalidText('inReplyTo', 'There is no message with this id.', 'Use the id of the message that was received.');
   }
-  const channel = chooseChannel(known.channels, input.from, answered);
+  const channel = await chosenChannel(unit, known, order, answered);
   const to = input.to ?? (answered?.direction === 'in' ? answered.sender : answered?.recipient);
   const address = recipientOf(to, channel);
   if (order.actor.kind === 'user') await refuseStart(unit, order.actor, channel, address.value);
@@ -81,6 +94,30 @@ export async function draftOf(
   await refuseDestination(unit, known, channel, address, answered, at);
   if (input.media) refuseUncarriedMedia(ctx, known, channel, input.media);
   return { order, channel, recipient: address.value, said };
+}
+
+/** Whether somebody sees the message they answer. */
+async function mayAnswer(unit: Unit, actor: Actor, { id }: MessageRow): Promise<boolean> {
+  if (!(await seesAny(unit, actor, 'm.id = :id', { id }))) return false;
+  const reach = await readingReachOf(unit, actor);
+  if (seesEverything(reach)) return true;
+  const values = { id, ...reachValues(reach) };
+  return (
+    (await unit.select(`SELECT 1 FROM messages m WHERE m.id = :id AND ${reachedMessages(reach, 'm')}`, values)).length >
+    0
+  );
+}
+
+/** Over a channel of a team that keeps it to its members nobody else writes, but to answer what they were given. */
+async function chosenChannel(
+  unit: Unit,
+  known: SendContext,
+  { actor, input }: Order,
+  answered: MessageRow | undefined,
+): Promise<ChannelRow> {
+  const reach = await reachOf(unit, actor);
+  const open = known.channels.filter(({ id }) => reachesChannel(reach, id) || id === answered?.channel_id);
+  return chooseChannel(open, input.from, answered);
 }
 
 async function sayingOf(

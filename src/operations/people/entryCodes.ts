@@ -5,7 +5,16 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { newId } from '../../store/ids';
 import type { Role } from '../../store/schema/rows';
-import { type Actor, type AppContext, found, invalidText, OperationError, recordAudit, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  OperationError,
+  recordAudit,
+  requireConfirmed,
+  requireRole,
+} from '../context';
 import { hashPassword } from './passwords';
 import { requireGoodPassword } from './people';
 import { type Person, toPerson } from './person';
@@ -28,6 +37,7 @@ export async function invitePerson(
   input: { name: string; email: string; role: Role },
 ): Promise<EntryCode> {
   requireRole(actor, 'owner');
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   const email = input.email.trim().toLowerCase();
   const id = newId('usr', at);
@@ -42,13 +52,14 @@ export async function invitePerson(
         role: input.role,
         // No password is right until they have chosen one.
         password_hash: '',
-        session_version: 1,
         created_at: at,
         disabled_at: null,
-        team: null,
         may_start: 1,
         mail_me: 0,
         seen_at: null,
+        sealed_code_secret: null,
+        code_step: null,
+        provider_subject: null,
       },
     ]);
     await recordAudit(unit, actor, at, {
@@ -63,6 +74,7 @@ export async function invitePerson(
 /** A code for somebody who lost their password, or whose invitation ran out. Codes made before end. */
 export async function makeEntryCode(ctx: AppContext, actor: Actor, userId: string): Promise<EntryCode> {
   requireRole(actor, 'owner');
+  requireConfirmed(ctx, actor);
   const user = found(await ctx.store.users.one({ id: userId }), 'person');
   if (user.disabled_at !== null) throw new OperationError('conflict', `${user.name} is switched off.`);
   return makeCode(ctx, actor, userId, user.password_hash === '' ? 'invite' : 'recover');
@@ -109,8 +121,9 @@ export async function personOfCode(ctx: AppContext, code: string): Promise<Perso
 
 /** Uses a code up: the password is theirs from now on, and whoever was signed in as them no longer is. */
 export async function enterByCode(ctx: AppContext, code: string, password: string): Promise<Person> {
-  requireGoodPassword(password);
-  if (!(await personOfCode(ctx, code))) throw gone();
+  const whose = await personOfCode(ctx, code);
+  if (!whose) throw gone();
+  requireGoodPassword(password, whose);
   const password_hash = await hashPassword(password);
   return ctx.store.write(async (unit) => {
     const at = ctx.now();

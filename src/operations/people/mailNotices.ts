@@ -7,7 +7,15 @@ import { cause } from '../../core/delivery/causes';
 import type { Outcome } from '../../core/steps/run';
 import type { NotifyStep } from '../../core/steps/steps';
 import { newId } from '../../store/ids';
-import { type Actor, type AppContext, invalid, invalidText, recordAudit, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  invalid,
+  invalidText,
+  recordAudit,
+  requireConfirmed,
+  requireRole,
+} from '../context';
 import { MAIL_SETTING } from './mailSetting';
 
 interface Stored {
@@ -51,6 +59,7 @@ export interface MailAccountInput {
 /** Keeps the account only after a mail through it was taken. */
 export async function setMailAccount(ctx: AppContext, actor: Actor, input: MailAccountInput): Promise<void> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const port = Number(input.port);
   if (!Number.isInteger(port) || port < 1 || port > 65535)
     throw invalidText('port', 'A port is a number up to 65535.', 'Mail is usually taken at 587 or 465.');

@@ -1,6 +1,8 @@
 /** Who may sign in. */
+import { PASSWORD_FAULTS, type PasswordOwner, passwordFault } from '../../core/people/passwordRules';
 import { newId } from '../../store/ids';
 import type { Role, UserRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
 import {
   type Actor,
   ANY,
@@ -10,35 +12,14 @@ import {
   noteChanges,
   OperationError,
   recordAudit,
+  requireConfirmed,
   requireRole,
-  SYSTEM,
 } from '../context';
 import { hashPassword, isPassword } from './passwords';
 import { type Person, toPerson } from './person';
 import { endSessionsOf, requireAnotherOwner } from './sessions';
-
-export async function hasOwner(ctx: AppContext): Promise<boolean> {
-  return (await ctx.store.users.count({ role: 'owner' })) > 0;
-}
-
-/** Only on an installation without an owner; afterwards accounts are made by one. */
-export async function createFirstOwner(
-  ctx: AppContext,
-  input: { name: string; email: string; password: string },
-): Promise<Person> {
-  const row = await newUser(ctx, { ...input, role: 'owner' });
-  await ctx.store.write(async (unit) => {
-    if ((await unit.users.count({ role: 'owner' })) > 0)
-      throw new OperationError('conflict', 'There is an owner already. Sign in.');
-    await unit.users.insert([row]);
-    await recordAudit(unit, SYSTEM, ctx.now(), {
-      action: 'owner.created',
-      subject: row.id,
-      summary: `First owner ${row.name}`,
-    });
-  });
-  return toPerson(row);
-}
+import { putIntoTeams } from './teams';
+import { forgetTries, MOST_TRIES, reserveTries } from './tries';
 
 export async function addPerson(
   ctx: AppContext,
@@ -46,6 +27,8 @@ export async function addPerson(
   input: { name: string; email: string; password: string; role: Role },
 ): Promise<Person> {
   requireRole(actor, 'owner');
+  requireConfirmed(ctx, actor);
+  requireGoodPassword(input.password, input);
   const row = await newUser(ctx, input);
   await ctx.store.write(async (unit) => {
     if (await unit.users.one({ email: row.email }))
@@ -60,7 +43,8 @@ export async function addPerson(
   return toPerson(row);
 }
 
-async function newUser(
+/** Whoever begins with a password. */
+export async function newUser(
   ctx: AppContext,
   input: { name: string; email: string; password: string; role: Role },
 ): Promise<UserRow> {
@@ -70,52 +54,69 @@ async function newUser(
     name: input.name.trim(),
     role: input.role,
     password_hash: await hashPassword(input.password),
-    session_version: 1,
     created_at: ctx.now(),
     disabled_at: null,
-    team: null,
     may_start: 1,
     mail_me: 0,
     seen_at: null,
+    sealed_code_secret: null,
+    code_step: null,
+    provider_subject: null,
   };
 }
 
-/** The team somebody belongs to, and whether they may write first. */
+/** The teams somebody belongs to, and whether they may write first. */
 export async function changePerson(
   ctx: AppContext,
   actor: Actor,
   id: string,
-  { team, mayStart, mailMe = false }: { team: string; mayStart: boolean; mailMe?: boolean },
+  { teams, mayStart, mailMe = false }: { teams: string; mayStart: boolean; mailMe?: boolean },
 ): Promise<void> {
   requireRole(actor, 'administrator');
   const at = ctx.now();
+  const names = [
+    ...new Set(
+      teams
+        .split(',')
+        .map((name) => name.trim().slice(0, 60))
+        .filter(Boolean),
+    ),
+  ];
   await ctx.store.write(async (unit) => {
     const row = found(await unit.users.one({ id }), 'person');
-    await unit.users.change(
-      { id },
-      { team: team.trim().slice(0, 60) || null, may_start: mayStart ? 1 : 0, mail_me: mailMe ? 1 : 0 },
-    );
+    const before = (await unit.teamMembers.all({ user_id: id })).map(({ team }) => team);
+    if (names.length !== before.length || names.some((name) => !before.includes(name))) {
+      // Whoever is in a team reaches what it keeps to itself: an owner says who.
+      await requireMayMove(unit, actor, [...names, ...before]);
+      requireConfirmed(ctx, actor);
+      await putIntoTeams(unit, id, names, at);
+      await noteChanges(unit, at, [['conversation', ANY]]);
+    }
+    await unit.users.change({ id }, { may_start: mayStart ? 1 : 0, mail_me: mailMe ? 1 : 0 });
     await recordAudit(unit, actor, at, {
       action: 'person.changed',
       subject: id,
-      summary: `${row.name}: ${team.trim() ? `team ${team.trim()}` : 'no team'}, ${mayStart ? 'can start conversations' : 'can only reply'}`,
+      summary: `${row.name}: ${names.length > 0 ? `in ${names.join(', ')}` : 'no team'}, ${mayStart ? 'can start conversations' : 'can only reply'}`,
     });
   });
 }
 
-/** The least a password must be (NIST SP 800-63B-4 §3.1.1.2: length, and nothing about its characters). */
-export function requireGoodPassword(password: string): void {
-  if ([...password].length < 12)
-    throw invalidText(
-      'password',
-      'The password is shorter than 12 characters.',
-      'A few unrelated words are easier to remember than symbols.',
-    );
+async function requireMayMove(unit: Unit, actor: Actor, names: readonly string[]): Promise<void> {
+  const closed = await unit.teams.all({ name: [...names], members_only: 1 });
+  if (closed.length > 0) requireRole(actor, 'owner');
+}
+
+/** Throws what is wrong with a new password. */
+export function requireGoodPassword(password: string, owner: PasswordOwner): void {
+  const fault = passwordFault(password, owner);
+  if (fault)
+    throw invalidText('password', PASSWORD_FAULTS[fault], 'A few unrelated words are easier to remember than symbols.');
 }
 
 /** Another role counts with the next request, and whoever has it signs in once more. */
 export async function changeRole(ctx: AppContext, actor: Actor, id: string, role: Role): Promise<void> {
   requireRole(actor, 'owner');
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const user = found(await unit.users.one({ id }), 'person');
@@ -136,6 +137,7 @@ export async function switchPersonOff(
   heirId?: string,
 ): Promise<{ conversations: number }> {
   requireRole(actor, 'owner');
+  requireConfirmed(ctx, actor);
   if (id === actor.id) throw new OperationError('conflict', 'Nobody switches themselves off. Ask another owner.');
   const at = ctx.now();
   return ctx.store.write(async (unit) => {
@@ -164,6 +166,7 @@ export async function switchPersonOff(
 
 export async function switchPersonOn(ctx: AppContext, actor: Actor, id: string): Promise<void> {
   requireRole(actor, 'owner');
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const user = found(await unit.users.one({ id }), 'person');
@@ -183,10 +186,12 @@ export async function changePassword(
   { present, next, here }: { present: string; next: string; here: string },
 ): Promise<void> {
   requireRole(actor, 'viewer');
-  requireGoodPassword(next);
   const user = found(await ctx.store.users.one({ id: actor.id }), 'person');
+  requireGoodPassword(next, user);
+  const tries = await reserveTries(ctx, [{ subject: `confirm:${user.id}`, most: MOST_TRIES.account }]);
   if (!(await isPassword(present, user.password_hash)))
     throw invalidText('present', 'This is not your present password.', 'Type it again.');
+  await forgetTries(ctx, tries);
   const password_hash = await hashPassword(next);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
@@ -204,21 +209,35 @@ export interface ListedPerson extends Person {
   offSince: number | null;
   /** They have not chosen a password yet. */
   invited: boolean;
-  team: string | null;
+  /** What they show beside the password. */
+  factor: 'none' | 'passkey' | 'one-time codes' | 'identity provider';
+  teams: string[];
   mayStart: boolean;
   mailMe: boolean;
 }
 
 export async function listPeople(ctx: AppContext, actor: Actor): Promise<ListedPerson[]> {
   requireRole(actor, 'administrator');
-  const rows = await ctx.store.users.all(undefined, { order: [['name', 'ASC']] });
+  const [rows, members, keys] = await Promise.all([
+    ctx.store.users.all(undefined, { order: [['name', 'ASC']] }),
+    ctx.store.teamMembers.all(),
+    ctx.store.select<{ user_id: string }>('SELECT DISTINCT user_id FROM passkeys'),
+  ]);
+  const withPasskey = new Set(keys.map(({ user_id }) => user_id));
   return rows.map((row) => ({
     ...toPerson(row),
     createdAt: row.created_at,
     seenAt: row.seen_at,
     offSince: row.disabled_at,
-    invited: row.password_hash === '',
-    team: row.team,
+    invited: row.password_hash === '' && row.provider_subject === null,
+    factor: withPasskey.has(row.id)
+      ? 'passkey'
+      : row.sealed_code_secret !== null
+        ? 'one-time codes'
+        : row.provider_subject !== null
+          ? 'identity provider'
+          : 'none',
+    teams: members.filter(({ user_id }) => user_id === row.id).map(({ team }) => team),
     mayStart: row.may_start === 1,
     mailMe: row.mail_me === 1,
   }));

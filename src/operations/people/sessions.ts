@@ -1,9 +1,18 @@
 /** Sessions of people who are signed in: kept here, so that one that was ended opens nothing with the next request. */
 import { createHash, randomBytes } from 'node:crypto';
 import { newId } from '../../store/ids';
-import type { SessionRow } from '../../store/schema/rows';
+import type { SessionRow, SignInWay } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, type AppContext, found, OperationError, recordAudit, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  OperationError,
+  realNow,
+  recordAudit,
+  requireRole,
+  type SessionOfActor,
+} from '../context';
 import { type Person, toPerson } from './person';
 
 const HOUR = 3_600_000;
@@ -15,16 +24,20 @@ const SEEN_EVERY = 60_000;
 
 export type EndedWhy = NonNullable<SessionRow['ended_why']>;
 
-/** Sessions of people go by the real time, also where a bench has moved everything else on. */
-function realNow({ now, clock }: Pick<AppContext, 'now' | 'clock'>): number {
-  return now() - clock.ahead();
+export interface NewSession {
+  address: string;
+  /** As it calls itself. */
+  browser: string;
+  way: SignInWay;
+  /** The identity provider's, to sign out there, too. */
+  providerToken?: string;
 }
 
 /** The token is for the cookie alone; a hash of its 256 random bits is kept. */
 export async function beginSession(
   ctx: AppContext,
   person: Pick<Person, 'id' | 'name'>,
-  { address, browser }: { address: string; browser: string },
+  { address, browser, way, providerToken }: NewSession,
 ): Promise<{ id: string; token: string }> {
   const token = randomBytes(32).toString('base64url');
   const at = realNow(ctx);
@@ -41,13 +54,16 @@ export async function beginSession(
         browser: browserOf(browser),
         ended_at: null,
         ended_why: null,
+        way,
+        confirmed_at: at,
+        provider_token: providerToken === undefined ? null : ctx.sealer.seal(providerToken),
       },
     ]);
     await unit.users.change({ id: person.id }, { seen_at: at });
     await recordAudit(unit, actorOf(person), ctx.now(), {
       action: 'session.begun',
       subject: id,
-      summary: `${person.name} signed in from ${address}`,
+      summary: `${person.name} signed in from ${address} by ${way}`,
     });
   });
   return { id, token };
@@ -56,6 +72,8 @@ export async function beginSession(
 export interface OpenSession {
   id: string;
   person: Person;
+  confirmedAt: number;
+  way: SignInWay;
 }
 
 /** Who is signed in with a token; undefined once it was ended, was left alone too long, or its person was switched off. */
@@ -78,7 +96,7 @@ export async function sessionOf(ctx: AppContext, token: string): Promise<OpenSes
       },
       { durable: false },
     );
-  return left ? undefined : { id: row.id, person: toPerson(user) };
+  return left ? undefined : { id: row.id, person: toPerson(user), confirmedAt: row.confirmed_at, way: row.way };
 }
 
 /** Whether a session still opens anything, for what stays open longer than a request. */
@@ -97,6 +115,7 @@ export interface SessionView {
   here: boolean;
   address: string;
   browser: string;
+  way: SignInWay;
   began: number;
   seen: number;
 }
@@ -108,11 +127,12 @@ export async function listSessions(ctx: AppContext, actor: Actor, here: string):
   const now = realNow(ctx);
   return rows
     .filter(({ seen_at, created_at }) => now - seen_at <= IDLE && now - created_at <= ABSOLUTE)
-    .map(({ id, address, browser, created_at, seen_at }) => ({
+    .map(({ id, address, browser, way, created_at, seen_at }) => ({
       id,
       here: id === here,
       address,
       browser,
+      way,
       began: created_at,
       seen: seen_at,
     }));
@@ -162,8 +182,12 @@ export async function endSessionsOf(
   return ended;
 }
 
-export function actorOf(person: Pick<Person, 'id' | 'name'> & Partial<Person>): Extract<Actor, { kind: 'user' }> {
-  return { kind: 'user', id: person.id, name: person.name, role: person.role ?? 'viewer' };
+export function actorOf(
+  person: Pick<Person, 'id' | 'name'> & Partial<Person>,
+  session?: SessionOfActor,
+): Extract<Actor, { kind: 'user' }> {
+  const actor = { kind: 'user', id: person.id, name: person.name, role: person.role ?? 'viewer' } as const;
+  return session ? { ...actor, session } : actor;
 }
 
 function hashOf(token: string): string {

@@ -3,10 +3,7 @@ import type { UserRow } from '../../store/schema/rows';
 import { type AppContext, OperationError, recordAudit, SYSTEM } from '../context';
 import { isPassword } from './passwords';
 import { type Person, toPerson } from './person';
-
-const WINDOW = 15 * 60_000;
-/** Tries that failed or are still being judged, within the window. An office may sit behind one address. */
-const MOST_TRIES = { account: 8, device: 8, address: 40 };
+import { forgetTries, MOST_TRIES, reserveTries } from './tries';
 
 export interface SignInTry {
   email: string;
@@ -31,7 +28,7 @@ export async function signIn(ctx: AppContext, given: SignInTry): Promise<Person>
   const email = given.email.trim().toLowerCase().slice(0, 320);
   const user = await ctx.store.users.one({ email });
   const known = given.device !== undefined && given.device.personId === user?.id;
-  const tries = await reserve(
+  const tries = await reserveTries(
     ctx,
     known
       ? [{ subject: `device:${given.device?.id}`, most: MOST_TRIES.device }]
@@ -51,7 +48,7 @@ export async function signIn(ctx: AppContext, given: SignInTry): Promise<Person>
     );
     throw new OperationError('invalid', 'E-mail and password do not fit together.');
   }
-  await forget(ctx, tries);
+  await forgetTries(ctx, tries);
   return toPerson(user);
 }
 
@@ -60,35 +57,7 @@ async function judged(ctx: AppContext, user: UserRow | undefined, password: stri
     return await isPassword(password, user?.password_hash);
   } catch (error) {
     // What was not judged was no try.
-    await forget(ctx, tries);
+    await forgetTries(ctx, tries);
     throw error;
   }
-}
-
-/** Notes a try for each subject, unless one has had too many; returns the ids of what was noted. */
-function reserve(ctx: AppContext, subjects: { subject: string; most: number }[]): Promise<number[]> {
-  return ctx.store.write(async (unit) => {
-    const at = ctx.now();
-    for (const { subject, most } of subjects) {
-      const [row] = await unit.select<{ n: number; first: number | null }>(
-        'SELECT count(*) AS n, min(at) AS first FROM sign_in_failures WHERE subject = :subject AND at > :since',
-        { subject, since: at - WINDOW },
-      );
-      if ((row?.n ?? 0) < most) continue;
-      const minutes = Math.max(1, Math.ceil(((row?.first ?? at) + WINDOW - at) / 60_000));
-      throw new OperationError(
-        'too-often',
-        `Too many failed attempts. Wait ${minutes === 1 ? 'a minute' : `${minutes} minutes`} and try again.`,
-      );
-    }
-    await unit.signInFailures.insert(subjects.map(({ subject }) => ({ subject, at })));
-    const noted = await unit.select<{ id: number }>('SELECT id FROM sign_in_failures ORDER BY id DESC LIMIT :n', {
-      n: subjects.length,
-    });
-    return noted.map(({ id }) => id);
-  });
-}
-
-async function forget(ctx: AppContext, tries: number[]): Promise<void> {
-  await ctx.store.write((unit) => unit.signInFailures.remove({ id: tries }));
 }

@@ -1,6 +1,6 @@
 /** Alerts: what became broken or is about to, with its beginning and its end, as the engine wrote it down. */
 import type { AlertRow } from '../../store/schema/rows';
-import { type Actor, type AppContext, requireRole } from '../context';
+import { type Actor, type AppContext, reachesPage, reachOf, requireRole } from '../context';
 
 export interface AlertView {
   id: number;
@@ -29,7 +29,9 @@ export async function openAlerts(ctx: AppContext, most = SHOWN): Promise<AlertVi
 /** For a page: those that last, or those that ended, the latest first. */
 export async function listAlerts(ctx: AppContext, actor: Actor, ended: boolean): Promise<AlertView[]> {
   requireRole(actor, 'viewer');
-  if (!ended) return openAlerts(ctx);
+  const reach = await reachOf(ctx.store, actor);
+  const reached = (views: AlertView[]) => views.filter(({ href }) => reachesPage(reach, href));
+  if (!ended) return reached(await openAlerts(ctx));
   const rows = await ctx.store.select<AlertRow>(
     `SELECT * FROM alerts WHERE closed_at IS NOT NULL ORDER BY closed_at DESC LIMIT ${SHOWN}`,
   );

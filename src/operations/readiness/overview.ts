@@ -11,7 +11,7 @@ import { groupWords } from '../../core/routing/wording';
 import { type AccountView, type ConnectionFinding, listAccounts } from '../accounts';
 import { listApps } from '../apps';
 import { listChannels } from '../channels';
-import { type Actor, type AppContext, requireRole } from '../context';
+import { type Actor, type AppContext, reachedBy, reachOf, reachValues, requireRole } from '../context';
 import type { HopProof } from '../proofs';
 import { appsTold, publishedSet } from '../routes';
 
@@ -55,14 +55,17 @@ export const DESK_ID = 'desk';
 export async function getOverview(ctx: AppContext, actor: Actor): Promise<Overview> {
   requireRole(actor, 'viewer');
   const since = ctx.now() - 24 * 3600_000;
+  const reach = await reachOf(ctx.store, actor);
+  const mine = reachedBy(reach, 'm.channel_id', 'channel');
+  const values = { since, ...reachValues(reach) };
   const [accounts, channels, apps, { set }, traffic, told, outcomes, waiting, taken, unrouted] = await Promise.all([
     listAccounts(ctx, actor),
     listChannels(ctx, actor),
     listApps(ctx, actor),
     publishedSet(ctx),
     ctx.store.select<{ channel_id: string; direction: string; n: number }>(
-      'SELECT channel_id, direction, count(*) AS n FROM messages WHERE created_at > :since GROUP BY channel_id, direction',
-      { since },
+      `SELECT channel_id, direction, count(*) AS n FROM messages m WHERE created_at > :since AND ${mine} GROUP BY channel_id, direction`,
+      values,
     ),
     ctx.store.select<{ app_id: string; n: number }>(
       `SELECT s.app_id, count(*) AS n FROM webhook_deliveries d JOIN webhook_subscriptions s ON s.id = d.subscription_id
@@ -70,14 +73,14 @@ export async function getOverview(ctx: AppContext, actor: Actor): Promise<Overvi
       { since },
     ),
     ctx.store.select<{ direction: string; state: string; n: number }>(
-      'SELECT direction, state, count(*) AS n FROM messages WHERE created_at > :since GROUP BY direction, state',
-      { since },
+      `SELECT direction, state, count(*) AS n FROM messages m WHERE created_at > :since AND ${mine} GROUP BY direction, state`,
+      values,
     ),
     ctx.store.select<{ state: string; n: number }>('SELECT state, count(*) AS n FROM outbox GROUP BY state'),
     ctx.store.select<{ channel_id: string; route_id: string; n: number }>(
       `SELECT m.channel_id, r.routes->>'$[0].id' AS route_id, count(*) AS n FROM messages m JOIN message_routings r ON r.message_id = m.id
-        WHERE m.created_at > :since AND m.direction = 'in' GROUP BY 1, 2`,
-      { since },
+        WHERE m.created_at > :since AND m.direction = 'in' AND ${mine} GROUP BY 1, 2`,
+      values,
     ),
     ctx.store.select<{ outcome: 'unrouted' | 'held'; n: number }>(
       `SELECT outcome, count(*) AS n FROM message_routings WHERE outcome IN ('unrouted', 'held') AND at > :since GROUP BY outcome`,

@@ -9,6 +9,8 @@ import {
   asViews,
   invalidText,
   noteChanges,
+  reachesPage,
+  reachOf,
   recordAudit,
   requireRole,
   type View,
@@ -38,13 +40,14 @@ export async function getReadiness(ctx: AppContext, actor: Actor): Promise<Readi
     { since: ctx.now() - CHANGES_DAYS * DAY },
   );
   const oldest = Math.min(...parts.map(({ at }) => at));
+  const reach = await reachOf(ctx.store, actor);
   return {
     ...(await weighed(
       ctx,
-      parts.flatMap(({ findings }) => findings),
+      parts.flatMap(({ findings }) => findings).filter(({ subject }) => reachesPage(reach, subject.href ?? '')),
     )),
     ...(parts.length > 0 ? { examinedAt: oldest } : {}),
-    ended: asViews(ended),
+    ended: asViews(ended.filter(({ href }) => reachesPage(reach, href ?? ''))),
   };
 }
 

@@ -34,7 +34,8 @@ async function assigneeOf(unit: Unit, whom: Assignee, owner: string | undefined)
     return person ? { person: person.id, words: person.name } : { problem: 'The person it is to be given to is gone.' };
   }
   if (whom.to === 'turn') {
-    const team = people.filter((person) => person.team === whom.name);
+    const members = new Set((await unit.teamMembers.all({ team: whom.name })).map(({ user_id }) => user_id));
+    const team = people.filter(({ id }) => members.has(id));
     if (team.length === 0) return { problem: `Nobody is in the team ${whom.name}.` };
     // Whoever has the fewest open ones is next; among equals, whoever was given one longest ago.
     const loads = await unit.select<{ id: string; n: number; last: number }>(

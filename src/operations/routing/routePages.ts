@@ -19,8 +19,8 @@ import { arrivalsOf, DAY } from './routing';
 export async function routeChoices(ctx: AppContext, actor: Actor): Promise<RouteChoices> {
   requireRole(actor, 'viewer');
   const byName: { order: ['name', 'ASC'][] } = { order: [['name', 'ASC']] };
-  const [channels, apps, accounts, actions, sheets, templates, people, tags, attributes, languages] = await Promise.all(
-    [
+  const [channels, apps, accounts, actions, sheets, templates, people, teams, tags, attributes, languages] =
+    await Promise.all([
       ctx.store.channels.all(undefined, byName),
       ctx.store.apps.all(undefined, byName),
       ctx.store.appAccounts.all(),
@@ -28,13 +28,13 @@ export async function routeChoices(ctx: AppContext, actor: Actor): Promise<Route
       ctx.store.sheets.all({ way: 'append', disabled_at: null }, byName),
       ctx.store.templates.all({ archived_at: null, kind: ['platform', 'plain'] }, byName),
       ctx.store.users.all({ disabled_at: null }, byName),
+      ctx.store.teams.all(undefined, byName),
       ctx.store.select<{ tag: string }>('SELECT DISTINCT tag FROM contact_tags LIMIT 500'),
       ctx.store.select<{ name: string }>('SELECT DISTINCT name FROM contact_attributes LIMIT 500'),
       ctx.store.select<{ language: string }>(
         'SELECT DISTINCT language FROM contacts WHERE merged_into IS NULL AND language IS NOT NULL LIMIT 100',
       ),
-    ],
-  );
+    ]);
   const appName = new Map(apps.map(({ id, name }) => [id, name]));
   const records = accounts.flatMap(({ app_id, connector }) =>
     ctx.apps.get(connector).records.map((type) => ({ ...type, app_id, where: appName.get(app_id) ?? '' })),
@@ -57,7 +57,7 @@ export async function routeChoices(ctx: AppContext, actor: Actor): Promise<Route
     ),
     offers: await offeredTemplates(ctx, actor),
     people: people.map(({ id, name }) => [id, name]),
-    teams: [...new Set(people.flatMap(({ team }) => team ?? []))].sort(),
+    teams: teams.map(({ name }) => name),
     tags: tags.map(({ tag }) => tag).sort(),
     attributes: attributes.map(({ name }) => name).sort(),
     languages: languages.map(({ language }) => language).sort(),

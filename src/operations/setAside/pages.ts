@@ -1,7 +1,17 @@
 /** What was set aside, and how the queues stand, as pages show it. */
 import { groupBy } from '../../core/groupBy';
 import type { FailedWorkRow, QueueName } from '../../store/schema/rows';
-import { type Actor, type AppContext, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  type Reach,
+  reachedMessages,
+  reachesPage,
+  reachOf,
+  reachValues,
+  requireRole,
+  seesEverything,
+} from '../context';
 import type { ItemView, WorkQueue } from '../workQueue';
 import { QUEUES } from './queues';
 
@@ -32,20 +42,47 @@ export async function viewSetAside(ctx: AppContext, actor: Actor, decided: boole
     const ids = group.map(({ item_id }) => item_id);
     for (const view of (await queue?.view(ctx, ids)) ?? []) views.set(`${name}:${view.id}`, view);
   }
-  return rows.map((row) => {
-    const { queue, item_id, reason, failures, aside_at, last_at, ended_at, ended_by, ended_how } = row;
-    const key = `${queue}:${item_id}`;
-    const gone = { id: item_id, title: `${wordOf(queue)}, deleted meanwhile`, href: '' };
-    return {
-      ...(views.get(key) ?? gone),
-      key,
-      queue,
-      reason,
-      failures,
-      since: aside_at ?? last_at,
-      ...(ended_at !== null ? { decided: { how: ended_how ?? '', by: ended_by ?? '', at: ended_at } } : {}),
-    };
-  });
+  const reach = await reachOf(ctx.store, actor);
+  const seen = await reachedItems(ctx, reach, views);
+  return rows
+    .filter(({ queue, item_id }) => seen(`${queue}:${item_id}`))
+    .map((row) => {
+      const { queue, item_id, reason, failures, aside_at, last_at, ended_at, ended_by, ended_how } = row;
+      const key = `${queue}:${item_id}`;
+      const gone = { id: item_id, title: `${wordOf(queue)}, deleted meanwhile`, href: '' };
+      return {
+        ...(views.get(key) ?? gone),
+        key,
+        queue,
+        reason,
+        failures,
+        since: aside_at ?? last_at,
+        ...(ended_at !== null ? { decided: { how: ended_how ?? '', by: ended_by ?? '', at: ended_at } } : {}),
+      };
+    });
+}
+
+/** Which items are for whoever looks: those whose message they reach, or whose channel and app. */
+async function reachedItems(
+  ctx: AppContext,
+  reach: Reach,
+  views: ReadonlyMap<string, ItemView>,
+): Promise<(key: string) => boolean> {
+  if (seesEverything(reach)) return () => true;
+  const messageOf = ({ href }: ItemView) => /\bmsg_\w+/.exec(href)?.[0];
+  const ids = [...views.values()].flatMap((view) => messageOf(view) ?? []);
+  const rows = await ctx.store.select<{ id: string }>(
+    `SELECT m.id FROM messages m JOIN json_each(:ids) j ON j.value = m.id WHERE ${reachedMessages(reach, 'm')}`,
+    { ids: JSON.stringify(ids), ...reachValues(reach) },
+  );
+  const reached = new Set(rows.map(({ id }) => id));
+  return (key) => {
+    const view = views.get(key);
+    if (!view) return false;
+    const message = messageOf(view);
+    if (message) return reached.has(message);
+    return reachesPage(reach, view.href) && reachesPage(reach, view.subject?.href ?? '');
+  };
 }
 
 function wordOf(name: QueueName): string {

@@ -1,5 +1,13 @@
 /** What needs somebody's attention, counted for the frame around every page. */
-import { type Actor, type AppContext, hasRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  hasRole,
+  reachedConversations,
+  reachesPage,
+  reachOf,
+  reachValues,
+} from '../context';
 import { type AlertView, countErrors, openAlerts } from '../readiness';
 import { countSetAside } from '../setAside';
 import { getInstallation } from './installation';
@@ -28,12 +36,16 @@ export interface Attention {
 
 /** Reads the counts; an agent is counted what agents can act on. */
 export async function getAttention(ctx: AppContext, actor: Actor): Promise<Attention> {
+  const reach = await reachOf(ctx.store, actor);
   const [row] = await ctx.store.select<{ unread: number; todos: number; templates: number }>(
-    `SELECT (SELECT count(*) FROM conversations WHERE unread > 0 AND state IN ('open', 'waiting')) AS unread,
-            (SELECT count(*) FROM todos WHERE done_at IS NULL) AS todos,
+    `SELECT (SELECT count(*) FROM conversations v WHERE unread > 0 AND state IN ('open', 'waiting')
+               AND ${reachedConversations(reach, 'v')}) AS unread,
+            (SELECT count(*) FROM todos t LEFT JOIN conversations v ON v.contact_id = t.contact_id
+               WHERE done_at IS NULL AND (v.id IS NULL OR ${reachedConversations(reach, 'v')})) AS todos,
             (SELECT count(*) FROM templates t WHERE t.archived_at IS NULL AND
                (SELECT v.state FROM template_versions v WHERE v.template_id = t.id ORDER BY v.number DESC LIMIT 1)
                  IN ('rejected', 'paused')) AS templates`,
+    reachValues(reach),
   );
   const [{ errors, engineSilent }, installation, aside, alerts] = await Promise.all([
     countErrors(ctx),
@@ -47,7 +59,7 @@ export async function getAttention(ctx: AppContext, actor: Actor): Promise<Atten
     todos: row?.todos ?? 0,
     errors: admin ? errors : 0,
     aside: admin ? aside : 0,
-    alerts: admin ? alerts : [],
+    alerts: admin ? alerts.filter(({ href }) => reachesPage(reach, href)) : [],
     templates: admin ? (row?.templates ?? 0) : 0,
     name: installation.name,
     kind: installation.kind,

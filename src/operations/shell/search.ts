@@ -1,6 +1,18 @@
 /** Search over everything that has a page: people, numbers, channels, apps, templates, routes, hooks, tests, messages. */
 import { displayAddress } from '../../core/addresses/display';
-import { type Actor, type AppContext, hasRole, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  hasRole,
+  type Reach,
+  reachedBy,
+  reachedConversations,
+  reachedMessages,
+  reachOf,
+  reachValues,
+  requireRole,
+  seesEverything,
+} from '../context';
 import { getRoutes } from '../routes';
 
 export interface SearchHit {
@@ -18,7 +30,8 @@ export async function searchEverything(ctx: AppContext, actor: Actor, typed: str
   requireRole(actor, 'viewer');
   const text = typed.trim().slice(0, LONGEST);
   if (text.length < 2) return [];
-  const values = { like: like(text), text, most: EACH };
+  const reach = await reachOf(ctx.store, actor);
+  const values = { like: like(text), text, most: EACH, ...reachValues(reach) };
   const named = (table: string, more = '1') =>
     ctx.store.select<{ id: string; name: string }>(
       `SELECT id, name FROM ${table} WHERE name LIKE :like AND ${more} ORDER BY name LIMIT :most`,
@@ -39,19 +52,19 @@ export async function searchEverything(ctx: AppContext, actor: Actor, typed: str
            FROM conversations v JOIN contacts c ON c.id = v.contact_id WHERE ${
              digits
                ? 'c.id IN (SELECT contact_id FROM contact_identities WHERE value LIKE :like)'
-               : '(c.name LIKE :like OR v.last_text LIKE :like)'
-           } ORDER BY v.last_message_at DESC LIMIT :most`,
+               : `(c.name LIKE :like OR ${seesEverything(reach) ? 'v.last_text' : lastReached(reach)} LIKE :like)`
+           } AND ${reachedConversations(reach, 'v')} ORDER BY v.last_message_at DESC LIMIT :most`,
         values,
       ),
       ctx.store.select<{ id: string; name: string }>(
-        `SELECT id, name FROM channels WHERE name LIKE :like OR address LIKE :like ORDER BY name LIMIT :most`,
+        `SELECT id, name FROM channels WHERE (name LIKE :like OR address LIKE :like) AND ${reachedBy(reach, 'id', 'channel')} ORDER BY name LIMIT :most`,
         values,
       ),
       named('provider_accounts'),
-      named('apps'),
+      named('apps', reachedBy(reach, 'id', 'app')),
       named('templates', 'archived_at IS NULL'),
       ctx.store.select<{ id: string; name: string; app_id: string }>(
-        'SELECT id, name, app_id FROM send_hooks WHERE name LIKE :like ORDER BY name LIMIT :most',
+        `SELECT id, name, app_id FROM send_hooks WHERE name LIKE :like AND ${reachedBy(reach, 'app_id', 'app')} ORDER BY name LIMIT :most`,
         values,
       ),
       named('delivery_tests', 'archived_at IS NULL'),
@@ -63,7 +76,7 @@ export async function searchEverything(ctx: AppContext, actor: Actor, typed: str
         : [],
       /^(msg_)?[0-9A-Z]{6,26}$/i.test(text)
         ? ctx.store.select<{ id: string; text: string }>(
-            `SELECT id, text FROM messages WHERE id = :text OR id = 'msg_' || upper(:text) LIMIT 1`,
+            `SELECT m.id, m.text FROM messages m WHERE (m.id = :text OR m.id = 'msg_' || upper(:text)) AND ${reachedMessages(reach, 'm')} LIMIT 1`,
             values,
           )
         : [],
@@ -88,6 +101,10 @@ export async function searchEverything(ctx: AppContext, actor: Actor, typed: str
     hit(`Messages with “${text}”`, 'message log', `/watch/messages?${new URLSearchParams({ q: text })}`),
   ];
 }
+
+/** The last words of a conversation that whoever looks may see. */
+const lastReached = (reach: Reach) =>
+  `(SELECT m.text FROM messages m WHERE m.conversation_id = v.id AND ${reachedMessages(reach, 'm')} ORDER BY m.id DESC LIMIT 1)`;
 
 const hit = (label: string, kind: string, href: string): SearchHit => ({ label, kind, href });
 

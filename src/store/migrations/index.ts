@@ -27,6 +27,8 @@ import { sendingLimits } from './0026-sending-limits';
 import { appsApart } from './0027-apps-apart';
 import { sessions } from './0028-sessions';
 import { auditChain } from './0029-audit-chain';
+import { secondFactor } from './0030-second-factor';
+import { teams } from './0031-teams';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -59,4 +61,6 @@ export const MIGRATIONS: readonly Migration[] = [
   appsApart,
   sessions,
   auditChain,
+  secondFactor,
+  teams,
 ];

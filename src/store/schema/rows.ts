@@ -18,65 +18,10 @@ export * from './automationRows';
 export * from './composeRows';
 export * from './contactRows';
 export * from './limitRows';
+export * from './peopleRows';
 export * from './provingRows';
 export * from './routingRows';
 export * from './workRows';
-
-export type Role = 'owner' | 'administrator' | 'agent' | 'viewer';
-
-export const users = define('users', ['id'], {
-  id: text(),
-  email: text(),
-  name: text(),
-  role: text<Role>(),
-  password_hash: text(),
-  session_version: whole(),
-  created_at: whole(),
-  disabled_at: orNull(whole()),
-  team: orNull(text()),
-  /** Whether they may write first, or only answer. */
-  may_start: whole(),
-  /** Whether they get a mail when somebody writes in a conversation of theirs. */
-  mail_me: whole(),
-  /** When they were last there. */
-  seen_at: orNull(whole()),
-});
-export type UserRow = RowOf<typeof users>;
-
-export const sessions = define('sessions', ['id'], {
-  id: text(),
-  user_id: text(),
-  token_hash: text(),
-  created_at: whole(),
-  /** To the minute. */
-  seen_at: whole(),
-  address: text(),
-  browser: text(),
-  ended_at: orNull(whole()),
-  ended_why: orNull(
-    text<'signed out' | 'ended by hand' | 'left alone' | 'new password' | 'another role' | 'switched off'>(),
-  ),
-});
-export type SessionRow = RowOf<typeof sessions>;
-
-/** Invitations, and codes for whoever lost their password. */
-export const entryCodes = define('entry_codes', ['id'], {
-  id: text(),
-  user_id: text(),
-  code_hash: text(),
-  kind: text<'invite' | 'recover'>(),
-  made_by: text(),
-  created_at: whole(),
-  expires_at: whole(),
-  used_at: orNull(whole()),
-});
-
-export const signInFailures = define('sign_in_failures', ['id'], {
-  id: generated(),
-  subject: text(),
-  at: whole(),
-});
-export type SignInFailureRow = RowOf<typeof signInFailures>;
 
 export const audit = define('audit_entries', ['id'], {
   id: text(),
@@ -163,6 +108,8 @@ export const channels = define('channels', ['id'], {
   challenged_at: orNull(whole()),
   /** What it may text; null: ordinary numbers in the countries the organisation works in. */
   destinations: orNull(json<AllowedDestinations>()),
+  /** The team it belongs to. */
+  team: orNull(text()),
 });
 export type ChannelRow = RowOf<typeof channels>;
 
@@ -303,6 +250,8 @@ export const apps = define('apps', ['id'], {
   name: text(),
   description: text(),
   created_at: whole(),
+  /** The team it belongs to. */
+  team: orNull(text()),
 });
 export type AppRow = RowOf<typeof apps>;
 

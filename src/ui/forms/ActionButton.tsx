@@ -5,6 +5,7 @@ import { toast } from 'sonner';
 import { Button, type ButtonTone } from '../primitives/Button';
 import { Dialog } from '../primitives/Dialog';
 import type { FormState } from './formState';
+import { throughAsking } from './throughAsking';
 
 interface ActionButtonProps {
   action: () => Promise<FormState>;
@@ -24,7 +25,7 @@ export function ActionButton({ action, children, tone, busy, done, confirm }: Ac
   function go() {
     setAsking(false);
     startTransition(async () => {
-      const answer = await action();
+      const answer = await throughAsking(action);
       if (answer.status === 'refused') {
         const remedy = answer.findings[0]?.finding.remedy;
         toast.error(answer.message, { description: remedy });

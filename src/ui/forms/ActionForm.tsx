@@ -14,6 +14,7 @@ import {
 import { FindingLine } from '../domain/Findings';
 import { Button } from '../primitives/Button';
 import { type FormState, findingFor, NEW_FORM } from './formState';
+import { throughAsking } from './throughAsking';
 import { useUnsavedGuard } from './useUnsavedGuard';
 
 const FormContext = createContext<FormState>(NEW_FORM);
@@ -48,7 +49,7 @@ export function ActionForm({ action, submit, busy, children, onDone, cancel }: A
     event.preventDefault();
     const form = new FormData(event.currentTarget);
     startTransition(async () => {
-      const answer = await action(form);
+      const answer = await throughAsking(() => action(form));
       setState(answer);
       if (answer.status !== 'done') return;
       setDirty(false);

@@ -5,6 +5,7 @@ import { toast } from 'sonner';
 import { TextField } from '../forms/ActionForm';
 import { DialogForm } from '../forms/DialogForm';
 import type { FormState } from '../forms/formState';
+import { throughAsking } from '../forms/throughAsking';
 import { Button } from '../primitives/Button';
 
 /** Something that is done to all rows that are selected. */
@@ -20,7 +21,7 @@ export function Bulk({ ids, actions, onDone }: { ids: string[]; actions: readonl
 
   // What was selected is gone from here when it is done, and the dialog with it.
   async function perform({ action }: BulkAction, form: FormData): Promise<FormState> {
-    const state = await action(ids, form);
+    const state = await throughAsking(() => action(ids, form));
     if (state.status === 'done') {
       if (state.message) toast.success(state.message);
       onDone();

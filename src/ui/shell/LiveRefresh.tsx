@@ -1,8 +1,10 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { systemClock, type Timer } from '../../clock/clock';
+import { SIGNED_IN_CHANNEL } from '../forms/formState';
+import { noteSignedOut } from '../forms/throughAsking';
 
 interface LiveRefreshProps {
   /** As in the change table. */
@@ -18,7 +20,14 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
   const router = useRouter();
   // Every redraw brings a later one; the stream that is open needs only the first.
   const from = useRef(since);
+  const [round, setRound] = useState(0);
   const wanted = topics.join(' ');
+  useEffect(() => {
+    const again = () => setRound((before) => before + 1);
+    window.addEventListener(SIGNED_IN_CHANNEL, again);
+    return () => window.removeEventListener(SIGNED_IN_CHANNEL, again);
+  }, []);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: each signing in begins another stream
   useEffect(() => {
     const source = new EventSource(`/live?after=${from.current}`);
     let timer: Timer | undefined;
@@ -37,6 +46,8 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
     };
     source.onerror = () => {
       droppedOnce = true;
+      // Closed for good: the session has ended, or there are too many streams already.
+      if (source.readyState === EventSource.CLOSED) void sayWhenSignedOut();
     };
     // What changed while the stream was down was not heard.
     source.onopen = () => droppedOnce && refresh();
@@ -44,7 +55,12 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
       source.close();
       timer?.cancel();
     };
-  }, [router, wanted, subject]);
+  }, [router, wanted, subject, round]);
   // Which change the page has been drawn after, for whoever has to wait for a redraw.
   return <meta name="windgap-drawn" content={String(since)} />;
+}
+
+async function sayWhenSignedOut(): Promise<void> {
+  const answer = await fetch('/live/here').catch(() => undefined);
+  if (answer?.status === 401) noteSignedOut();
 }

@@ -37,6 +37,9 @@ const REFUSALS: Record<OperationError['kind'], { status: number; type: string; t
   invalid: { status: 422, type: 'invalid', title: 'The request cannot be right as it is' },
   conflict: { status: 422, type: 'idempotency-key-reused', title: 'The request conflicts with an earlier one' },
   'too-often': { status: 429, type: 'too-often', title: 'Too many requests' },
+  // Of people in browsers alone.
+  'signed-out': { status: 401, type: 'unauthorized', title: 'Not signed in' },
+  unconfirmed: { status: 403, type: 'forbidden', title: 'Not allowed' },
 };
 
 /** Runs an API handler for a caller with a valid key; refusals become problem details. */

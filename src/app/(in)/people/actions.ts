@@ -5,6 +5,7 @@ import { OperationError, type Role } from '../../../operations/context';
 import {
   changePerson,
   changeRole,
+  clearFactors,
   invitePerson,
   makeEntryCode,
   switchPersonOff,
@@ -44,7 +45,7 @@ export async function changePersonAction(id: string, form: FormData): Promise<Fo
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
     await changePerson(ctx, actor, id, {
-      team: field(form, 'team'),
+      teams: field(form, 'teams'),
       mayStart: form.get('mayStart') === 'on',
       mailMe: form.get('mailMe') === 'on',
     });
@@ -59,6 +60,15 @@ export async function changeRoleAction(id: string, form: FormData): Promise<Form
     await changeRole(ctx, actor, id, roleIn(form));
     revalidatePath('/people');
     return { status: 'done', message: 'Saved' };
+  });
+}
+
+export async function clearFactorsAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await clearFactors(ctx, actor, String(id));
+    revalidatePath('/people');
+    return { status: 'done', message: 'Taken away. They are signed out.' };
   });
 }
 

@@ -5,12 +5,14 @@ import { CheckField, SelectField, TextField } from '../../../ui/forms/ActionForm
 import { DialogForm } from '../../../ui/forms/DialogForm';
 import { OneTimeValue } from '../../../ui/forms/OneTimeValue';
 import { List } from '../../../ui/list/List';
+import { Link } from '../../../ui/primitives/Link';
 import { Page } from '../../../ui/primitives/layout';
 import { Age, ClockTime } from '../../../ui/primitives/Time';
 import { signedIn } from '../../_server/session';
 import {
   changePersonAction,
   changeRoleAction,
+  clearFactorsAction,
   entryCodeAction,
   inviteAction,
   switchOffAction,
@@ -32,7 +34,13 @@ export default async function PeoplePage() {
     <Page
       title="People"
       purpose="Owners and administrators set everything up, agents answer people, viewers read."
-      actions={owner && <Invite />}
+      actions={
+        <span className="flex flex-wrap items-center gap-3">
+          <Link href="/people/teams">Teams</Link>
+          {owner && <Link href="/people/sign-in">Sign-in</Link>}
+          {owner && <Invite />}
+        </span>
+      }
     >
       <List
         name="/people"
@@ -43,7 +51,8 @@ export default async function PeoplePage() {
           { head: 'Name', value: ({ name }) => name, cell: (person) => person.name },
           { head: 'E-mail', value: ({ email }) => email, cell: (person) => person.email },
           { head: 'Role', value: ({ role }) => role, cell: (person) => person.role },
-          { head: 'Team', value: ({ team }) => team ?? '', cell: (person) => person.team ?? '' },
+          { head: 'Teams', value: ({ teams }) => teams.join(', '), cell: ({ teams }) => teams.join(', ') },
+          { head: 'Second factor', value: ({ factor }) => factor, cell: ({ factor }) => factor },
           { head: 'Starts conversations', cell: (person) => (person.mayStart ? 'yes' : 'no') },
           { head: 'Last here', value: ({ seenAt }) => seenAt ?? 0, cell: (person) => <Standing person={person} /> },
           {
@@ -106,10 +115,10 @@ function Changes({ person, people, owner, self }: ChangesProps) {
           action={changePersonAction.bind(null, person.id)}
         >
           <TextField
-            name="team"
-            label="Team"
-            initial={person.team ?? ''}
-            help="Routes give conversations to teams, or to their people in turn."
+            name="teams"
+            label="Teams"
+            initial={person.teams.join(', ')}
+            help="Several with commas. Routes give conversations to teams, or to their people in turn."
           />
           <CheckField
             name="mayStart"
@@ -150,6 +159,19 @@ function Changes({ person, people, owner, self }: ChangesProps) {
           >
             <p>Make sure that it is {person.name} who asks: whoever has the link comes in as them.</p>
           </OneTimeValue>
+          {person.factor !== 'none' && person.factor !== 'identity provider' && (
+            <ActionButton
+              action={clearFactorsAction.bind(null, person.id)}
+              confirm={{
+                title: `Take the second factor of ${person.name} away`,
+                consequence:
+                  'Their passkeys, one-time codes and recovery codes open nothing any more. They are signed out, and sign in with the password alone until they set up another one.',
+                go: 'Take it away',
+              }}
+            >
+              Lost device
+            </ActionButton>
+          )}
           <DialogForm
             open="Switch off"
             tone="danger"

@@ -1,4 +1,4 @@
-import { listSessions } from '../../../operations/people';
+import { getFactors, listSessions, relyingPartyOf } from '../../../operations/people';
 import { ActionButton } from '../../../ui/forms/ActionButton';
 import { ActionForm, TextField } from '../../../ui/forms/ActionForm';
 import { Facts, Page, Panel, Section } from '../../../ui/primitives/layout';
@@ -6,13 +6,15 @@ import { Table } from '../../../ui/primitives/Table';
 import { Age } from '../../../ui/primitives/Time';
 import { signedIn } from '../../_server/session';
 import { endOthersAction, endSessionAction, passwordAction } from './actions';
+import { SecondFactorSection } from './SecondFactorSection';
 
 /** One's own account: where one is signed in, and the password. */
 export default async function YouPage() {
   const { ctx, actor, person, sessionId } = await signedIn();
-  const sessions = await listSessions(ctx, actor, sessionId);
+  const [sessions, factors] = await Promise.all([listSessions(ctx, actor, sessionId), getFactors(ctx, actor)]);
+  const party = relyingPartyOf(ctx.config);
   return (
-    <Page title="Your account" purpose="Where you are signed in, and your password.">
+    <Page title="Your account" purpose="What you sign in with, and where you are signed in.">
       <Panel className="mb-5 max-w-[560px] p-4">
         <Facts
           items={[
@@ -33,6 +35,7 @@ export default async function YouPage() {
           keyOf={({ id }) => id}
           columns={[
             { head: 'With', cell: ({ browser, here }) => (here ? `${browser} (this one)` : browser) },
+            { head: 'By', cell: ({ way }) => way },
             { head: 'From', cell: ({ address }) => address },
             { head: 'Since', cell: ({ began }) => <Age at={began} past /> },
             { head: 'Last here', cell: ({ seen }) => <Age at={seen} past /> },
@@ -45,6 +48,7 @@ export default async function YouPage() {
         />
         <p className="mt-2 text-soft">A session ends after a day alone, and after two weeks at the latest.</p>
       </Section>
+      <SecondFactorSection factors={factors} noPasskeys={'problem' in party ? party.problem : undefined} />
       <Section title="Password" id="password">
         <Panel className="max-w-[560px] p-4">
           <ActionForm action={passwordAction} submit="Change the password">
@@ -54,7 +58,7 @@ export default async function YouPage() {
               label="New password"
               type="password"
               autoComplete="new-password"
-              help="At least 12 characters. Everywhere else you are signed out."
+              help="At least 15 characters. Everywhere else you are signed out."
             />
           </ActionForm>
         </Panel>

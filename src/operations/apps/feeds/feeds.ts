@@ -14,6 +14,8 @@ import {
   found,
   invalid,
   invalidText,
+  requireConfirmed,
+  requireReached,
   requireRole,
   type View,
 } from '../../context';
@@ -42,6 +44,7 @@ export interface FeedInput extends SenderInput {
 
 export async function addFeed(ctx: AppContext, actor: Actor, appId: string, input: FeedInput): Promise<{ id: string }> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   const id = newId('fed', at);
   await ctx.store.write(async (unit) => {
@@ -81,6 +84,7 @@ export async function addFeed(ctx: AppContext, actor: Actor, appId: string, inpu
 
 export async function changeFeed(ctx: AppContext, actor: Actor, id: string, input: FeedInput): Promise<void> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.feeds.one({ id }), 'calendar feed');
@@ -194,6 +198,7 @@ const EVENTS_SHOWN = 30;
 
 export async function listFeeds(ctx: AppContext, actor: Actor, appId: string): Promise<FeedView[]> {
   requireRole(actor, 'viewer');
+  await requireReached(ctx.store, actor, 'app', appId);
   const feeds = await ctx.store.feeds.all({ app_id: appId }, { order: [['id', 'ASC']] });
   const proofs = groupProofs(await ctx.store.proofs.all({ subject_id: feeds.map(({ id }) => id) }), ctx.now());
   return Promise.all(feeds.map((feed) => viewFeed(ctx, feed, proofs.get(feed.id) ?? [])));

@@ -12,6 +12,7 @@ import {
   asView,
   found,
   hasRole,
+  requireReached,
   requireRole,
   type View,
   withoutTokens,
@@ -40,6 +41,7 @@ const WEEK = 7 * 24 * 3_600_000;
 
 /** The address is whole for those who may set the app up; whoever knows it can send messages. */
 export async function listHooks(ctx: AppContext, actor: Actor, appId: string): Promise<HookSummary[]> {
+  await requireReached(ctx.store, actor, 'app', appId);
   const mayKnow = hasRole(actor, 'administrator');
   const hooks = await ctx.store.hooks.all({ app_id: appId }, { order: [['id', 'ASC']] });
   const ids = hooks.map(({ id }) => id);

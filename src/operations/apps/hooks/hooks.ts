@@ -4,7 +4,15 @@ import { newWebhookSecret } from '../../../core/signing/standardWebhooks';
 import { newId } from '../../../store/ids';
 import type { HookGuard, SendHookRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { type Actor, type AppContext, found, invalidText, newToken, requireRole } from '../../context';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  newToken,
+  requireConfirmed,
+  requireRole,
+} from '../../context';
 import { beginProofs } from '../../proofs';
 import { noteAutomation } from '../../runs';
 import { type HookInput, readMessage } from './hookMessage';
@@ -22,6 +30,7 @@ export async function createHook(
   input: { appId: string; name: string },
 ): Promise<{ id: string; url: string }> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
   const at = ctx.now();
   const id = newId('hok', at);
@@ -99,6 +108,7 @@ export async function guardHook(
   guard: HookGuard,
 ): Promise<{ secret: string | undefined }> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   const secret =
     guard === 'signature' ? newWebhookSecret() : guard === 'token' ? randomBytes(24).toString('base64url') : undefined;

@@ -17,6 +17,7 @@ import {
   invalid,
   invalidText,
   newToken,
+  requireReached,
   requireRole,
   type View,
   withoutTokens,
@@ -186,6 +187,7 @@ const CALLS_SHOWN = 20;
 
 export async function listPhoneSystems(ctx: AppContext, actor: Actor, appId: string): Promise<PhoneSystemView[]> {
   requireRole(actor, 'viewer');
+  await requireReached(ctx.store, actor, 'app', appId);
   const mayKnow = hasRole(actor, 'administrator');
   const systems = await ctx.store.phoneSystems.all({ app_id: appId }, { order: [['id', 'ASC']] });
   const proofs = groupProofs(await ctx.store.proofs.all({ subject_id: systems.map(({ id }) => id) }), ctx.now());

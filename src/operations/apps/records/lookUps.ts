@@ -2,7 +2,7 @@
 import type { Outcome } from '../../../connectors/connector';
 import { appCause } from '../../../core/delivery/appCauses';
 import { cause } from '../../../core/delivery/causes';
-import { type Actor, type AppContext, exchangeRows, requireRole } from '../../context';
+import { type Actor, type AppContext, exchangeRows, reachesApp, reachOf, requireRole } from '../../context';
 import { credentialsOf } from './recordSync';
 
 export interface LookUp {
@@ -29,7 +29,8 @@ const kept = new Map<string, LookUp>();
 /** What each connected app knows of a phone in E.164, in the order of the apps' names. */
 export async function lookUpPerson(ctx: AppContext, actor: Actor, phone: string): Promise<LookUp[]> {
   requireRole(actor, 'agent');
-  const accounts = await ctx.store.appAccounts.all();
+  const reach = await reachOf(ctx.store, actor);
+  const accounts = (await ctx.store.appAccounts.all()).filter(({ app_id }) => reachesApp(reach, app_id));
   const apps = new Map((await ctx.store.apps.all()).map((app) => [app.id, app.name]));
   const asked = accounts.flatMap((account) => {
     const connector = ctx.apps.get(account.connector);

@@ -20,6 +20,8 @@ import {
   noteChanges,
   OperationError,
   recordAudit,
+  requireConfirmed,
+  requireReached,
   requireRole,
   type View,
   viewExchange,
@@ -37,6 +39,7 @@ export async function connectRecords(
   input: { appId: string; connector: string; credentials: Credentials },
 ): Promise<void> {
   requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
   const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
   const connector = found(
     ctx.apps.list().find(({ id }) => id === input.connector),
@@ -253,6 +256,7 @@ const RUNS_SHOWN = 8;
 
 export async function getRecords(ctx: AppContext, actor: Actor, appId: string): Promise<RecordsView> {
   requireRole(actor, 'viewer');
+  await requireReached(ctx.store, actor, 'app', appId);
   const app = found(await ctx.store.apps.one({ id: appId }), 'app');
   const account = await ctx.store.appAccounts.one({ app_id: appId });
   const sample = await latestMessage(ctx);

@@ -17,6 +17,7 @@ import {
   invalid,
   invalidText,
   OperationError,
+  requireReached,
   requireRole,
   type View,
 } from '../../context';
@@ -264,6 +265,7 @@ const ROWS_SHOWN = 20;
 
 export async function listSheets(ctx: AppContext, actor: Actor, appId: string): Promise<SheetView[]> {
   requireRole(actor, 'viewer');
+  await requireReached(ctx.store, actor, 'app', appId);
   const sheets = await ctx.store.sheets.all({ app_id: appId }, { order: [['id', 'ASC']] });
   const proofs = groupProofs(await ctx.store.proofs.all({ subject_id: sheets.map(({ id }) => id) }), ctx.now());
   return Promise.all(sheets.map((sheet) => viewSheet(ctx, sheet, proofs.get(sheet.id) ?? [])));

@@ -8,6 +8,7 @@ import {
   noteChanges,
   recordAudit,
   requireAccess,
+  requireReached,
 } from '../../context';
 import { requireWebhooks, standing } from './subscriptions';
 
@@ -31,7 +32,11 @@ export async function listDeliveries(
 ): Promise<DeliveryPage> {
   requireAccess(actor, 'viewer', 'webhooks:read');
   const subscription = await ctx.store.subscriptions.one({ id: subscriptionId });
-  found(actor.kind === 'app' && subscription?.app_id !== actor.id ? undefined : subscription, 'subscription');
+  const { app_id } = found(
+    actor.kind === 'app' && subscription?.app_id !== actor.id ? undefined : subscription,
+    'subscription',
+  );
+  if (actor.kind !== 'app') await requireReached(ctx.store, actor, 'app', app_id);
   const rows = await ctx.store.select<WebhookDeliveryRow>(
     `SELECT * FROM webhook_deliveries WHERE subscription_id = :subscriptionId
         AND (:state IS NULL OR state = :state) AND (:before IS NULL OR id < :before) ORDER BY id DESC LIMIT :most`,

@@ -13,6 +13,8 @@ import {
   OperationError,
   recordAudit,
   requireAccess,
+  requireConfirmed,
+  requireReached,
   requireScope,
 } from '../../context';
 import { recordFacts } from '../../proofs';
@@ -35,6 +37,7 @@ export async function subscribe(
   input: SubscriptionInput & { appId: string },
 ): Promise<{ id: string; secret: string }> {
   requireWebhooks(actor);
+  requireConfirmed(ctx, actor);
   const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
   const secret = newWebhookSecret();
   const at = ctx.now();
@@ -68,6 +71,7 @@ export type SubscriptionSummary = Omit<WebhookSubscriptionRow, 'sealed_secrets'>
 
 export async function listSubscriptions(ctx: AppContext, actor: Actor, appId: string): Promise<SubscriptionSummary[]> {
   requireAccess(actor, 'viewer', 'webhooks:read');
+  if (actor.kind !== 'app') await requireReached(ctx.store, actor, 'app', appId);
   const rows = await ctx.store.subscriptions.all({ app_id: appId }, { order: [['id', 'DESC']] });
   return Promise.all(
     rows.map(async ({ sealed_secrets: _, ...row }) => ({
@@ -175,6 +179,7 @@ export async function replaceSecret(
   subscriptionId: string,
 ): Promise<{ secret: string }> {
   requireWebhooks(actor);
+  requireConfirmed(ctx, actor);
   const at = ctx.now();
   const secret = newWebhookSecret();
   await ctx.store.write(async (unit) => {

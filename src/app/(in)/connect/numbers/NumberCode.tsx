@@ -4,6 +4,7 @@ import { useState } from 'react';
 import { toast } from 'sonner';
 import { displayAddress } from '../../../../core/addresses/display';
 import { ActionForm, TextField } from '../../../../ui/forms/ActionForm';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Button } from '../../../../ui/primitives/Button';
 import { Dialog } from '../../../../ui/primitives/Dialog';
 import { confirmNumberAction, startNumberAction } from './actions';
@@ -20,7 +21,7 @@ export function NumberCode({ accountId, remoteId, address }: Props) {
   const [waiting, setWaiting] = useState(false);
   async function ask() {
     setWaiting(true);
-    const answer = await startNumberAction(accountId, remoteId);
+    const answer = await throughAsking(() => startNumberAction(accountId, remoteId));
     setWaiting(false);
     if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.remedy });
     else setAsked(true);

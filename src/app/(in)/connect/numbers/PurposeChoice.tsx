@@ -4,6 +4,7 @@ import { useTransition } from 'react';
 import { toast } from 'sonner';
 import type { NumberPurpose } from '../../../../core/connect/purposes';
 import { PURPOSES } from '../../../../core/connect/purposes';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { purposeAction } from './actions';
 
 /** What a number is for; saved as soon as it is chosen. */
@@ -25,7 +26,7 @@ export function PurposeChoice({
       onChange={(event) => {
         const chosen = event.target.value;
         startTransition(async () => {
-          const answer = await purposeAction(id, chosen);
+          const answer = await throughAsking(() => purposeAction(id, chosen));
           if (answer.status === 'refused') toast.error(answer.message);
         });
       }}

@@ -4,6 +4,7 @@ import { useCallback, useEffect, useState, useTransition } from 'react';
 import { toast } from 'sonner';
 import type { Finding } from '../../../../core/finding';
 import { FindingLine } from '../../../../ui/domain/Findings';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { useUnsavedGuard } from '../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../ui/primitives/Button';
 import { Section } from '../../../../ui/primitives/layout';
@@ -38,14 +39,14 @@ export function ProfileEditor({ initial, editing, readOnly = false, mayTry = tru
   useUnsavedGuard(dirty);
 
   const examine = useCallback(async (written: string) => {
-    const found = await examineProfileAction(written);
+    const found = await throughAsking(() => examineProfileAction(written));
     setFindings(found);
     return found;
   }, []);
 
   function save() {
     startTransition(async () => {
-      const answer = await saveProfileAction(text, editing);
+      const answer = await throughAsking(() => saveProfileAction(text, editing));
       if (answer.status === 'refused') {
         setFindings(answer.findings.map(({ finding }) => finding));
         toast.error(answer.message);

@@ -4,6 +4,7 @@ import { useId, useMemo, useState, useTransition } from 'react';
 import { parse } from 'yaml';
 import { EvidenceBlock } from '../../../../ui/domain/EvidenceBlock';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel, Section } from '../../../../ui/primitives/layout';
 import { type TrialAnswer, tryProfileAction } from './actions';
@@ -71,7 +72,11 @@ export function Trial({ text, accounts }: { text: string; accounts: [string, str
       const typed = Object.fromEntries(
         fields.map(({ name, initial }) => [name, credentials[name] ?? (accountId ? '' : (initial ?? ''))]),
       );
-      setAnswer(await tryProfileAction({ text, part, accountId: accountId || undefined, credentials: typed, values }));
+      setAnswer(
+        await throughAsking(() =>
+          tryProfileAction({ text, part, accountId: accountId || undefined, credentials: typed, values }),
+        ),
+      );
     });
   }
 

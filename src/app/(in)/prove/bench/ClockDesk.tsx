@@ -5,6 +5,7 @@ import { useTransition } from 'react';
 import { toast } from 'sonner';
 import { wordsOfLength } from '../../../../core/text/length';
 import type { BenchState } from '../../../../operations/bench';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel, Section } from '../../../../ui/primitives/layout';
 import { ClockTime } from '../../../../ui/primitives/Time';
@@ -26,7 +27,7 @@ export function ClockDesk({ clock, changed }: { clock: BenchState['clock']; chan
   const [moving, move] = useTransition();
   const moveOn = (ms: number) =>
     move(async () => {
-      const answer = await clockAction(ms);
+      const answer = await throughAsking(() => clockAction(ms));
       if (answer.status === 'refused') toast.error(answer.message);
       changed();
       router.refresh();

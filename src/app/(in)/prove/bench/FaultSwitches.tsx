@@ -2,6 +2,7 @@
 
 import { Switch } from 'radix-ui';
 import { toast } from 'sonner';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Section } from '../../../../ui/primitives/layout';
 import { faultAction } from './actions';
 import { FAULT_WORDS, valueOfFault, wordsOfFault } from './faultWords';
@@ -35,7 +36,9 @@ export function FaultSwitches({ faults, changed }: { faults: Faults; changed: ()
                     on={Boolean(faults[service]?.[fault])}
                     onChange={async (value) => {
                       const off = typeof word === 'string' ? false : 0;
-                      const answer = await faultAction(service, fault, value ? valueOfFault(word) : off);
+                      const answer = await throughAsking(() =>
+                        faultAction(service, fault, value ? valueOfFault(word) : off),
+                      );
                       if (answer.status === 'refused') toast.error(answer.message);
                       changed();
                     }}

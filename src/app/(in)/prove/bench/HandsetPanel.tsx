@@ -6,6 +6,7 @@ import { countryName, displayAddress } from '../../../../core/addresses/display'
 import { CARRIED_IN, isSlow } from '../../../../core/drill/handsets';
 import type { BenchState } from '../../../../operations/bench';
 import { MediaLink } from '../../../../ui/domain/MediaLink';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Button } from '../../../../ui/primitives/Button';
 import { handsetAction, typeAction } from './actions';
 
@@ -27,7 +28,7 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
 
   async function type(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
-    const answer = await typeAction(handset.number, new FormData(event.currentTarget));
+    const answer = await throughAsking(() => typeAction(handset.number, new FormData(event.currentTarget)));
     if (answer.status === 'refused') toast.error(answer.message);
     else {
       setText('');
@@ -37,7 +38,7 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
   }
 
   async function set(settings: Parameters<typeof handsetAction>[1]) {
-    await handsetAction(handset.number, settings);
+    await throughAsking(() => handsetAction(handset.number, settings));
     changed();
   }
 

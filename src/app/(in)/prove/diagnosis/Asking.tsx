@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { toast } from 'sonner';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel } from '../../../../ui/primitives/layout';
 import { probeAction } from './actions';
@@ -24,7 +25,7 @@ export function Asking({ here, scope, question, test, admin }: Props) {
 
   async function doTest(id: string) {
     setTesting(true);
-    const result = await probeAction(id, scope);
+    const result = await throughAsking(() => probeAction(id, scope));
     setTesting(false);
     if ('refused' in result) toast.error(result.refused);
     else answer(id, result.answer);

@@ -5,6 +5,7 @@ import { useMemo, useState, useTransition } from 'react';
 import { toast } from 'sonner';
 import type { DeliveryTest, Expectation, Stimulus } from '../../../../core/deliveryTest/deliveryTest';
 import { namesFrom, testWords } from '../../../../core/deliveryTest/wording';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { useUnsavedGuard } from '../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel, Section } from '../../../../ui/primitives/layout';
@@ -69,7 +70,9 @@ export function TestEditor({ id, choices, ...given }: Props) {
 
   function save() {
     startSaving(async () => {
-      const answer = await saveTestAction({ name, content: test, everyMinutes: every, guardsPublishing: guards }, id);
+      const answer = await throughAsking(() =>
+        saveTestAction({ name, content: test, everyMinutes: every, guardsPublishing: guards }, id),
+      );
       if (answer.status === 'refused') return void toast.error(answer.message, { duration: 12_000 });
       setSaved(written);
       toast.success('Saved');

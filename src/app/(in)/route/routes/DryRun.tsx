@@ -9,6 +9,7 @@ import { list, type RouteNames } from '../../../../core/routing/names';
 import { insideOf, type RouteSet, type RouteStep } from '../../../../core/routing/route';
 import { stepWords } from '../../../../core/routing/wording';
 import type { PastMessage } from '../../../../operations/routing';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Panel } from '../../../../ui/primitives/layout';
 import { pastArrivalAction } from './actions';
 import { Choice, INPUT, Several, TextFor, Words } from './fields';
@@ -47,7 +48,7 @@ export function DryRun({ arrival, onArrival, explained, live, set, names, choice
         onChange={async (event) => {
           const id = event.target.value;
           setChosen(id);
-          const real = id ? await pastArrivalAction(id) : undefined;
+          const real = id ? await throughAsking(() => pastArrivalAction(id)) : undefined;
           if (real) onArrival(real);
           else if (id) toast.error('This message is no longer kept.');
         }}

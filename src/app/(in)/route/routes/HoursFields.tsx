@@ -3,6 +3,7 @@
 import { useState } from 'react';
 import type { OfficeHours, Opening } from '../../../../core/routing/hours';
 import { minutesOf } from '../../../../core/routing/hours';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { newPartId } from '../../../../ui/primitives/ids';
 import { Panel } from '../../../../ui/primitives/layout';
 import { INPUT, Small, TextFor, Word } from './fields';
@@ -186,7 +187,7 @@ function Exceptions({
             </option>
           ))}
         </select>
-        <Small disabled={!country} onClick={async () => add(await holidaysAction(country))}>
+        <Small disabled={!country} onClick={async () => add(await throughAsking(() => holidaysAction(country)))}>
           Add this year’s and next
         </Small>
       </div>

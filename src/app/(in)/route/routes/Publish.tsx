@@ -9,6 +9,7 @@ import type { RouteFinding } from '../../../../core/routing/overlap';
 import type { RouteSet } from '../../../../core/routing/route';
 import { groupWords, stepWords } from '../../../../core/routing/wording';
 import { FindingLine } from '../../../../ui/domain/Findings';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Button } from '../../../../ui/primitives/Button';
 import { Dialog } from '../../../../ui/primitives/Dialog';
 import { Link } from '../../../../ui/primitives/Link';
@@ -36,7 +37,7 @@ export function Publish({ before, after, seen, findings, names }: Props) {
 
   function publish() {
     startPublishing(async () => {
-      const answer = await publishAction(seen, note);
+      const answer = await throughAsking(() => publishAction(seen, note));
       if (answer.status === 'refused') return void toast.error(answer.message);
       setOpen(false);
       toast.success(answer.status === 'done' ? answer.message : 'Published');
@@ -120,10 +121,10 @@ function useReplay(set: RouteSet | undefined): ReplayState | undefined {
     if (!set) return setState(undefined);
     let ended = false;
     void (async () => {
-      const begun = await beginReplayAction(set);
+      const begun = await throughAsking(() => beginReplayAction(set));
       const id = begun.status === 'done' ? begun.values?.id : undefined;
       while (id && !ended) {
-        const next = await replayAction(id);
+        const next = await throughAsking(() => replayAction(id));
         if (ended) return;
         setState(next);
         if (next.summary) return;

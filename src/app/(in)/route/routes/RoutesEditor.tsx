@@ -15,6 +15,7 @@ import type { OtherAutomation, PastMessage } from '../../../../operations/routin
 import { FindingLine } from '../../../../ui/domain/Findings';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { SavedByKey } from '../../../../ui/forms/SavedByKey';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { useUnsavedGuard } from '../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../ui/primitives/Button';
 import { newPartId } from '../../../../ui/primitives/ids';
@@ -108,7 +109,7 @@ export function RoutesEditor({
   function save() {
     if (!unsaved || saving) return;
     startSaving(async () => {
-      const answer = await saveDraftAction(set, saved.changedAt);
+      const answer = await throughAsking(() => saveDraftAction(set, saved.changedAt));
       if (answer.status === 'refused') return void toast.error(answer.message, { duration: 12_000 });
       if (answer.status === 'done') setSaved({ set, changedAt: Number(answer.values?.changedAt) });
       toast.success('Saved as the draft. It decides nothing until it is published.');
@@ -154,7 +155,7 @@ export function RoutesEditor({
               <ActionButton
                 tone="quiet"
                 action={async () => {
-                  const answer = await discardDraftAction();
+                  const answer = await throughAsking(() => discardDraftAction());
                   thrownAway.current = saved.changedAt ?? 0;
                   setSaved({ set: published.set, changedAt: undefined });
                   setSet(published.set);
@@ -272,7 +273,7 @@ function useFindings(set: RouteSet, given: readonly RouteFinding[], givenFor: Ro
     if (found.set === set) return;
     let late = false;
     const timer = systemClock.after(350, async () => {
-      const findings = await examineRoutesAction(set);
+      const findings = await throughAsking(() => examineRoutesAction(set));
       if (!late) setFound({ set, findings });
     });
     return () => {

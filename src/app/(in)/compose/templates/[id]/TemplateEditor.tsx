@@ -22,6 +22,7 @@ import { HandsetPreview } from '../../../../../ui/compose/HandsetPreview';
 import { MarkedText, TemplateFindings } from '../../../../../ui/compose/MarkedText';
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
 import { SavedByKey } from '../../../../../ui/forms/SavedByKey';
+import { throughAsking } from '../../../../../ui/forms/throughAsking';
 import { useUnsavedGuard } from '../../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../../ui/primitives/Button';
 import { IN_SIGHT, Panel } from '../../../../../ui/primitives/layout';
@@ -94,7 +95,7 @@ export function TemplateEditor({
   function save() {
     if (!unsaved || saving) return;
     startSaving(async () => {
-      const answer = await saveTemplateAction(id, draft, saved.changedAt);
+      const answer = await throughAsking(() => saveTemplateAction(id, draft, saved.changedAt));
       if (answer.status === 'refused') {
         toast.error(answer.message, { description: answer.findings[0]?.finding.remedy, duration: 12_000 });
         return;

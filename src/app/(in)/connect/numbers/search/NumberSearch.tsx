@@ -5,6 +5,7 @@ import { PURPOSES } from '../../../../../core/connect/purposes';
 import { formatMoney } from '../../../../../ui/domain/money';
 import { SelectField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
+import { throughAsking } from '../../../../../ui/forms/throughAsking';
 import { Button } from '../../../../../ui/primitives/Button';
 import { Panel } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
@@ -28,7 +29,9 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
     const text = (name: string) => String(form.get(name) ?? '').trim();
     startTransition(async () => {
       setAnswer(
-        await searchAction({ accountId, country: text('country'), areaCode: text('area'), digits: text('digits') }),
+        await throughAsking(() =>
+          searchAction({ accountId, country: text('country'), areaCode: text('area'), digits: text('digits') }),
+        ),
       );
     });
   }

@@ -7,6 +7,7 @@ import { measureText } from '../../../../../core/text/measure';
 import type { AnswerOffer, Present } from '../../../../../operations/conversations';
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
 import { formatMoney } from '../../../../../ui/domain/money';
+import { throughAsking } from '../../../../../ui/forms/throughAsking';
 import { Button } from '../../../../../ui/primitives/Button';
 import { Attach, type Kept } from './Attach';
 import { presentAction, replyAction } from './actions';
@@ -57,9 +58,8 @@ export function ReplyBox({
     const form = new FormData();
     form.set('text', text);
     startTransition(async () => {
-      const answer = await replyAction(
-        { conversationId, seen, to, from: channelId, inReplyTo, mediaId: file?.id },
-        form,
+      const answer = await throughAsking(() =>
+        replyAction({ conversationId, seen, to, from: channelId, inReplyTo, mediaId: file?.id }, form),
       );
       if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.remedy });
       else {

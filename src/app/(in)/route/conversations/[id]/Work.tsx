@@ -5,6 +5,7 @@ import { toast } from 'sonner';
 import { TextAreaField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import type { FormState } from '../../../../../ui/forms/formState';
+import { throughAsking } from '../../../../../ui/forms/throughAsking';
 import { Button } from '../../../../../ui/primitives/Button';
 import { addTodoAction } from '../../../send/todos/actions';
 import { closeAction, giveAction, keepAction, noteAction, reopenAction } from './actions';
@@ -33,7 +34,7 @@ export function Work({ id, contactId, state, assignedTo, team, people, teams, ac
   const [busy, start] = useTransition();
   const run = (action: () => Promise<FormState>) =>
     start(async () => {
-      const answer = await action();
+      const answer = await throughAsking(() => action());
       if (answer.status === 'refused') toast.error(answer.message);
       else if (answer.status === 'done' && answer.message) toast.success(answer.message);
     });

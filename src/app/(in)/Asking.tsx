@@ -1,0 +1,113 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { useEffect, useRef, useState } from 'react';
+import { ActionForm, TextField } from '../../ui/forms/ActionForm';
+import { type AskWhy, SIGNED_IN_CHANNEL } from '../../ui/forms/formState';
+import { askBy } from '../../ui/forms/throughAsking';
+import { ShowPasskey } from '../../ui/identity/passkeys';
+import { Dialog } from '../../ui/primitives/Dialog';
+import { Link } from '../../ui/primitives/Link';
+import { askOwnPasskeyAction, confirmByPasskeyAction, confirmByPasswordAction } from './you/actions';
+
+interface Props {
+  personId: string;
+  name: string;
+  /** What they can show that it is they. */
+  password: boolean;
+  passkey: boolean;
+  provider?: string;
+}
+
+/**
+ * Asks, in front of a page that stays as it is: to sign in again where the session has ended, or to show once more that
+ * it is oneself. What was pressed goes on by itself afterwards.
+ */
+export function Asking({ personId, name, password, passkey, provider }: Props) {
+  const router = useRouter();
+  const [why, setWhy] = useState<AskWhy>();
+  const waiting = useRef<((shown: boolean) => void)[]>([]);
+
+  function end(shown: boolean) {
+    setWhy(undefined);
+    for (const resolve of waiting.current.splice(0)) resolve(shown);
+  }
+  const ended = useRef(end);
+  ended.current = end;
+
+  useEffect(() => {
+    askBy((next) => {
+      setWhy(next);
+      return new Promise((resolve) => waiting.current.push(resolve));
+    });
+    const channel = new BroadcastChannel(SIGNED_IN_CHANNEL);
+    channel.onmessage = ({ data }: MessageEvent<string>) => {
+      // What somebody else began is not finished by whoever signs in after them.
+      if (data !== personId) return window.location.assign('/');
+      ended.current(true);
+      window.dispatchEvent(new Event(SIGNED_IN_CHANNEL));
+      router.refresh();
+    };
+    return () => {
+      askBy(undefined);
+      channel.close();
+    };
+  }, [personId, router]);
+
+  if (why === 'signed-out')
+    return (
+      <Dialog
+        open
+        onOpenChange={(open) => open || end(false)}
+        title="You were signed out"
+        description="Everything on this page stays as it is. Sign in beside it, and what you pressed goes on."
+      >
+        <Link
+          href="/sign-in?next=/sign-in/beside"
+          target="_blank"
+          rel="opener"
+          prefetch={false}
+          className="plain inline-block rounded bg-ridge px-3 py-1.5 font-medium text-on-ridge hover:bg-ridge-deep"
+        >
+          Sign in as {name}
+        </Link>
+      </Dialog>
+    );
+  if (why === 'confirm')
+    return (
+      <Dialog
+        open
+        onOpenChange={(open) => open || end(false)}
+        title="Show that it is you"
+        description="This touches secrets, people or keys. It is not asked again for ten minutes."
+      >
+        <div className="grid gap-4">
+          {password && (
+            <ActionForm action={confirmByPasswordAction} submit="It is me" busy="Checking…" onDone={() => end(true)}>
+              <TextField
+                name="password"
+                label="Your password"
+                type="password"
+                autoComplete="current-password"
+                autoFocus
+              />
+            </ActionForm>
+          )}
+          {passkey && (
+            <ShowPasskey
+              ask={askOwnPasskeyAction}
+              show={confirmByPasskeyAction}
+              words="Show the passkey"
+              onDone={() => end(true)}
+            />
+          )}
+          {provider && (
+            <Link href="/sign-in/provider?anew=1" target="_blank" rel="opener" prefetch={false}>
+              Sign in once more through {provider}
+            </Link>
+          )}
+        </div>
+      </Dialog>
+    );
+  return null;
+}

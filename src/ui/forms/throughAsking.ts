@@ -1,0 +1,43 @@
+'use client';
+
+import { type AskWhy, SIGNED_OUT } from './formState';
+
+/** Asks whoever sits there to show that it is they, or to sign in; whether they did. */
+type Asker = (why: AskWhy) => Promise<boolean>;
+
+let asker: Asker | undefined;
+
+/** Who asks on this page; one at a time. */
+export function askBy(next: Asker | undefined): void {
+  asker = next;
+}
+
+/** Says that the session has ended, before anything was tried. */
+export function noteSignedOut(): void {
+  void asker?.('signed-out');
+}
+
+/**
+ * The answer of an action. Where it wants to know first that it is really the one who is signed in, or the session had
+ * ended, that is asked, and the action called again with what it was called with: nothing typed is lost.
+ */
+export async function throughAsking<Answer>(call: () => Promise<Answer>): Promise<Answer> {
+  for (;;) {
+    const { answer, why } = await tried(call);
+    if (why === undefined) return answer as Answer;
+    if (!(await (asker?.(why) ?? false))) return NOT_DONE as Answer;
+  }
+}
+
+const NOT_DONE = { status: 'refused', message: 'Nothing was done: you did not show that it is you.', findings: [] };
+
+async function tried<Answer>(call: () => Promise<Answer>): Promise<{ answer?: Answer; why?: AskWhy }> {
+  try {
+    const answer = await call();
+    const state = answer as { status?: string; why?: AskWhy } | undefined;
+    return state?.status === 'ask' ? { why: state.why } : { answer };
+  } catch (error) {
+    if ((error as { digest?: string }).digest === SIGNED_OUT) return { why: 'signed-out' };
+    throw error;
+  }
+}
