@@ -29,7 +29,7 @@ test('a colleague is invited, chooses a password, gets another role and is switc
   await hers.goto(link);
   await hers.getByLabel('Password').fill('short');
   await hers.getByRole('button', { name: 'Sign in' }).click();
-  await expect(hers.locator('form [role=alert]')).toContainText('shorter than 12 characters');
+  await expect(hers.locator('form [role=alert]')).toContainText('shorter than 15 characters');
   await expectAccessible(hers, 'choosing a password');
   await hers.getByLabel('Password').fill(PASSWORD);
   await hers.getByRole('button', { name: 'Sign in' }).click();

@@ -18,7 +18,7 @@ test('the first owner is made in the browser, then the way in is to sign in', as
   await page.getByLabel('E-mail').fill('hilde@mossgate.example');
   await page.getByLabel('Password').fill('short');
   await page.getByRole('button', { name: 'Make this account' }).click();
-  await expect(page.locator('form [role=alert]')).toContainText('shorter than 12 characters');
+  await expect(page.locator('form [role=alert]')).toContainText('shorter than 15 characters');
   await page.getByLabel('Password').fill('a long enough password');
   await page.getByRole('button', { name: 'Make this account' }).click();
   await expect(page.getByText('Nothing is connected yet.')).toBeVisible();

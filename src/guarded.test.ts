@@ -79,6 +79,7 @@ const HARMLESS: Record<string, string> = {
   'operations/conversations/conversationWork.ts teamsOf': 'is about whoever asks',
   'operations/context/actor.ts requireConfirmed': 'is the check',
   'operations/context/reach.ts reachOf': 'is the check',
+  'operations/context/reach.ts reachedChanges': 'is the check',
   'operations/context/reach.ts readingReachOf': 'is the check',
   'operations/context/reach.ts requireReachedMessage': 'is the check',
   'operations/context/reach.ts requireReachedConversation': 'is the check',

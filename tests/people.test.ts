@@ -154,7 +154,7 @@ test('an invitation is used once, by whoever has it, and ends by itself', async 
     await expect(signIn(ctx, { email, password, from: '198.51.100.10' })).rejects.toThrow(/do not fit/);
   const second = await makeEntryCode(ctx, owner, first.userId);
   expect(await personOfCode(ctx, first.code)).toBeUndefined();
-  await expect(enterByCode(ctx, second.code, 'short')).rejects.toThrow(/shorter than 12/);
+  await expect(enterByCode(ctx, second.code, 'short')).rejects.toThrow(/shorter than 15/);
   const chosen = 'heron under the bridge';
   const both = await Promise.allSettled([enterByCode(ctx, second.code, chosen), enterByCode(ctx, second.code, chosen)]);
   expect(both.map(({ status }) => status).sort()).toEqual(['fulfilled', 'rejected']);
@@ -175,7 +175,7 @@ test('a new password signs everybody out who used the old one', async () => {
   const change = (present: string, to = next) =>
     changePassword(ctx, actorOf(priya), { present, next: to, here: here.id });
   await expect(change('wrong')).rejects.toThrow(/not your present password/);
-  await expect(change(PASSWORD, 'short')).rejects.toThrow(/shorter than 12/);
+  await expect(change(PASSWORD, 'short')).rejects.toThrow(/shorter than 15/);
   await change(PASSWORD);
   expect([await page(here.token), await page(elsewhere.token)]).toEqual([200, 307]);
   await expect(signIn(ctx, { email: priya.email, password: PASSWORD, from: '198.51.100.11' })).rejects.toThrow();

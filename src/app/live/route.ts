@@ -1,7 +1,8 @@
 /** Server-sent events: what changed, as topic and id; the page decides whether it cares. */
+import { reachedChanges } from '../../operations/context';
 import { isOpen } from '../../operations/people';
 import { eventStream } from '../../web/eventStream';
-import { currentSession } from '../_server/session';
+import { currentSession, sessionActor } from '../_server/session';
 import { web } from '../_server/windgap';
 
 export async function GET(request: Request): Promise<Response> {
@@ -21,9 +22,14 @@ export async function GET(request: Request): Promise<Response> {
           () => undefined,
         );
       });
-      const end = live.listen(after, (changes) =>
-        push(`data: ${JSON.stringify(changes.map(({ topic, subject }) => [topic, subject]))}\n\n`),
-      );
+      const end = live.listen(after, (changes) => {
+        void reachedChanges(windgap.store, sessionActor(open), changes).then(
+          (reached) =>
+            reached.length > 0 &&
+            push(`data: ${JSON.stringify(reached.map(({ topic, subject }) => [topic, subject]))}\n\n`),
+          (error) => windgap.log.error({ err: error }, 'what changed could not be told'),
+        );
+      });
       return () => {
         watching.cancel();
         end();

@@ -200,19 +200,27 @@ async function throughOurs(
   return new Response(empty ? null : answer.body, { status: answer.status, headers: answer.headers });
 }
 
-/** An error of the library as what it means. */
+/** An error of the library as what it means; what it wraps says more than itself. */
 function told(error: unknown): never {
-  const { code = '', message } = error as { code?: string; message: string; cause?: unknown };
-  const deeper = (error as { cause?: unknown }).cause;
-  const inner = error instanceof OutboundError ? error : deeper instanceof OutboundError ? deeper : undefined;
-  if (inner) throw new IdentityError('unreachable', inner.message);
-  if (code === 'OAUTH_RESPONSE_BODY_ERROR' || code === 'OAUTH_AUTHORIZATION_RESPONSE_ERROR') {
-    const { error: name, error_description: description } = error as { error?: string; error_description?: string };
-    throw new IdentityError('refused', [name, description].filter(Boolean).join(': ') || message);
+  const chain: Error[] = [];
+  for (let each = error; each instanceof Error && chain.length < 6; each = each.cause) chain.push(each);
+  const unreachable = chain.find((each) => each instanceof OutboundError);
+  if (unreachable) throw new IdentityError('unreachable', unreachable.message);
+  const codes = chain.map((each) => (each as { code?: string }).code ?? '');
+  if (codes.some((code) => REFUSALS.includes(code))) {
+    const said = chain.find((each) => 'error' in each) as { error?: string; error_description?: string } | undefined;
+    throw new IdentityError(
+      'refused',
+      [said?.error, said?.error_description].filter(Boolean).join(': ') || 'no reason given',
+    );
   }
-  const what =
-    deeper instanceof Error || typeof deeper !== 'object' || deeper === null
-      ? message
-      : `${message}${'claim' in deeper ? ` (${String((deeper as { claim: unknown }).claim)})` : ''}`;
-  throw new IdentityError(code.startsWith('OAUTH_RESPONSE_IS_NOT') ? 'not-a-provider' : 'not-believed', what);
+  const what = chain.at(-1)?.message ?? String(error);
+  const other = codes.some((code) => code === 'OAUTH_RESPONSE_IS_NOT_CONFORM' || code === 'OAUTH_RESPONSE_IS_NOT_JSON');
+  throw new IdentityError(other ? 'not-a-provider' : 'not-believed', what);
 }
+
+const REFUSALS = [
+  'OAUTH_RESPONSE_BODY_ERROR',
+  'OAUTH_AUTHORIZATION_RESPONSE_ERROR',
+  'OAUTH_WWW_AUTHENTICATE_CHALLENGE',
+];

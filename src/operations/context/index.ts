@@ -39,6 +39,7 @@ export {
   areAdministratorsByTeam,
   type Reach,
   reachedBy,
+  reachedChanges,
   reachedConversations,
   reachedMessages,
   reachesApp,

@@ -6,6 +6,7 @@
 import type { Store, Unit } from '../../store/store';
 import type { Actor } from './actor';
 import { narrowedApp } from './appSight';
+import type { Change } from './changes';
 import { OperationError } from './errors';
 
 const ADMINISTRATORS = 'administrators-by-team';
@@ -129,6 +130,28 @@ export function reachValues(reach: Reach): Record<string, unknown> {
     reachApps: some([...reach.apps]),
     reachMe: reach.me || '-',
   };
+}
+
+/** Of what changed, that which is for them: by the ids of channels, apps, conversations and messages. */
+export async function reachedChanges(from: From, actor: Actor, changes: readonly Change[]): Promise<Change[]> {
+  const reach = await reachOf(from, actor);
+  if (seesEverything(reach)) return [...changes];
+  const of = (kind: string) => changes.map(({ subject }) => subject).filter((subject) => subject.startsWith(kind));
+  const values = reachValues(reach);
+  const [conversations, messages] = await Promise.all([
+    from.select<{ id: string }>(
+      `SELECT c.id FROM conversations c JOIN json_each(:ids) j ON j.value = c.id WHERE ${reachedConversations(reach, 'c')}`,
+      { ids: JSON.stringify(of('cnv_')), ...values },
+    ),
+    from.select<{ id: string }>(
+      `SELECT m.id FROM messages m JOIN json_each(:ids) j ON j.value = m.id WHERE ${reachedMessages(reach, 'm')}`,
+      { ids: JSON.stringify(of('msg_')), ...values },
+    ),
+  ]);
+  const reached = new Set([...conversations, ...messages].map(({ id }) => id));
+  return changes.filter(({ subject }) =>
+    /^(?:cnv|msg)_/.test(subject) ? reached.has(subject) : !reach.channels.has(subject) && !reach.apps.has(subject),
+  );
 }
 
 /** Throws as if it were not there. */

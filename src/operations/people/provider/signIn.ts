@@ -68,13 +68,13 @@ export async function endProviderSignIn(ctx: AppContext, token: string, back: UR
     back,
     setting.groupsClaim,
   ).catch((error) => refused(ctx, setting, error));
-  const person = await ctx.store
-    .write((unit) => settlePerson(ctx, unit, setting, claims))
-    .catch(async (error: unknown) => {
-      if (isOperationError(error)) await noteRefused(ctx, `${claims.email ?? claims.subject}: ${error.message}`);
-      throw error;
-    });
-  return { person, idToken: claims.idToken, next: String(step.value.next ?? '/'), anew: journey.anew };
+  try {
+    const person = await ctx.store.write((unit) => settlePerson(ctx, unit, setting, claims));
+    return { person, idToken: claims.idToken, next: String(step.value.next ?? '/'), anew: journey.anew };
+  } catch (error) {
+    if (isOperationError(error)) await noteRefusedPerson(ctx, claims, error.message);
+    throw error;
+  }
 }
 
 async function requireSetting(ctx: AppContext): Promise<ProviderSetting> {
@@ -100,6 +100,17 @@ async function noteRefused(ctx: AppContext, what: string): Promise<void> {
   );
 }
 
+/** Whoever was here, and may do nothing here any more, is out everywhere at once. */
+async function noteRefusedPerson(ctx: AppContext, claims: IdentityClaims, why: string): Promise<void> {
+  await noteRefused(ctx, `${claims.email ?? claims.subject}: ${why}`);
+  await ctx.store.write(async (unit) => {
+    const known = await unit.users.one({ provider_subject: subjectOf(claims) });
+    if (known) await endSessionsOf(unit, SYSTEM, known.id, 'another role', ctx.now());
+  });
+}
+
+const subjectOf = ({ issuer, subject }: IdentityClaims) => `${issuer} ${subject}`;
+
 async function settlePerson(
   ctx: AppContext,
   unit: Unit,
@@ -107,9 +118,9 @@ async function settlePerson(
   claims: IdentityClaims,
 ): Promise<Person> {
   const at = ctx.now();
-  const subject = `${claims.issuer} ${claims.subject}`;
+  const subject = subjectOf(claims);
   const known = (await unit.users.one({ provider_subject: subject })) ?? (await byMail(unit, claims));
-  const { role, teams } = await standingOrOut(unit, setting, claims, known, at);
+  const { role, teams } = standingOf(setting.rules, claims.groups);
   if (known?.disabled_at) throw new OperationError('forbidden', 'You are switched off here. Ask an owner.');
   const user = known ?? (await newPerson(unit, claims, subject, role, at));
   if (known && known.provider_subject === null) {
@@ -130,22 +141,6 @@ async function settlePerson(
   if (!setting.provenAt || at - setting.provenAt > 60_000)
     await unit.settings.put({ name: PROVIDER_SETTING, value: { ...setting, provenAt: at } });
   return { ...toPerson(user), role: lastOwner ? 'owner' : role };
-}
-
-/** What their groups say; whoever was here and has no group any more is out everywhere at once. */
-async function standingOrOut(
-  unit: Unit,
-  setting: ProviderSetting,
-  claims: IdentityClaims,
-  known: UserRow | undefined,
-  at: number,
-): Promise<ReturnType<typeof standingOf>> {
-  try {
-    return standingOf(setting.rules, claims.groups);
-  } catch (error) {
-    if (known?.provider_subject) await endSessionsOf(unit, SYSTEM, known.id, 'another role', at);
-    throw error;
-  }
 }
 
 /** Somebody who has an account here already. An address nobody has verified is nobody's. */
