@@ -1,9 +1,11 @@
 /** The routes of the demonstration, and what they decided of the messages of the past week. */
+
 import { compileSet, decide } from '../src/core/routing/decide';
 import type { OfficeHours } from '../src/core/routing/hours';
 import type { Route, RouteSet } from '../src/core/routing/route';
 import { SYSTEM } from '../src/operations/context/actor';
 import type { AppContext } from '../src/operations/context/appContext';
+import { putIntoTeams } from '../src/operations/people/teams';
 import { DEFAULT_ROUTE_NAME, newRoute, publishDraft, saveDraft } from '../src/operations/routes/routes';
 import { arrivalsOf, DAY } from '../src/operations/routing/routing';
 
@@ -82,7 +84,8 @@ export async function setUpRoutes(
          closed_at = CASE WHEN last_message_at < :before THEN last_message_at + 86400000 END WHERE last_inbound_at IS NOT NULL`,
       { before: now - 3 * DAY },
     );
-    await unit.execute(`UPDATE users SET team = CASE role WHEN 'agent' THEN 'Keepers' ELSE 'Office' END`);
+    for (const { id, role } of await unit.users.all())
+      await putIntoTeams(unit, id, [role === 'agent' ? 'Keepers' : 'Office'], now);
     const row = await unit.routeRevisions.one({ number });
     const compiled = compileSet(row?.content as RouteSet);
     const messages = await unit.messages.all({ direction: 'in' }, { order: [['id', 'ASC']] });

@@ -21,7 +21,17 @@ export async function signIn(page: Page, who = 'maren') {
     await page.getByRole('button', { name: 'Sign in' }).click();
   }
   await expect(page.getByRole('navigation', { name: 'Main' })).toBeVisible();
+  await showWhenAsked(page);
   sessions.set(who, await page.context().cookies());
+}
+
+/** A session that goes on for a while is asked again before secrets, people and keys. */
+async function showWhenAsked(page: Page) {
+  const dialog = page.getByRole('dialog', { name: 'Show that it is you' });
+  await page.addLocatorHandler(dialog, async () => {
+    await dialog.getByLabel('Your password').fill(PASSWORD);
+    await dialog.getByRole('button', { name: 'It is me' }).click();
+  });
 }
 
 /** What follows a name in the rail is what needs attention there. */

@@ -52,10 +52,11 @@ test('a colleague is invited, chooses a password, gets another role and is switc
   await hers.getByLabel('E-mail').fill('hilde@mossgate.example');
   await hers.getByLabel('Password').fill(PASSWORD);
   await hers.getByRole('button', { name: 'Sign in' }).click();
-  await expect(hers.getByRole('heading', { name: 'Conversations' })).toBeVisible();
+  // On the page they were going to.
+  await expect(hers.getByRole('heading', { name: 'Messages' })).toBeVisible();
 
   await row.getByRole('button', { name: 'Switch Hilde Brook off' }).click();
-  await dialog.getByLabel('Their conversations go to').selectOption({ label: 'Priya Lockhart' });
+  await dialog.getByLabel('Their conversations and to-dos go to').selectOption({ label: 'Priya Lockhart' });
   await expectAccessible(page, 'switching somebody off');
   await dialog.getByRole('button', { name: 'Switch off' }).click();
   await expect(row).toContainText('switched off');

@@ -162,7 +162,7 @@ const BEFORE_SIGNING_IN = [
   'app/enter/actions.ts',
 ];
 /** What actions call without saying who calls: it changes nothing, or is about whoever calls. */
-const CALLED_BY_ANYBODY = new Set(['loadChannel', 'refuseDuringDrill']);
+const CALLED_BY_ANYBODY = new Set(['loadChannel', 'refuseDuringDrill', 'entryLink']);
 
 const actions = files.filter(({ text }) => /^['"]use server['"];/.test(text));
 

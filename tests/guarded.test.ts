@@ -73,6 +73,7 @@ const actions = Object.entries(
 const BEFORE = [
   'signInAction',
   'signOutAction',
+  'askForLinkAction',
   'askPasskeyAction',
   'passkeySignInAction',
   'codeAction',

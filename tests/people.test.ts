@@ -1,8 +1,19 @@
 /** Who is in, and out with the next request: sessions, roles, switching off, invitations and lost passwords. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import { createApp } from '../src/operations/apps/apps';
+import { createHook } from '../src/operations/apps/hooks/hooks';
 import type { Actor } from '../src/operations/context/actor';
-import { enterByCode, invitePerson, makeEntryCode, personOfCode } from '../src/operations/people/entryCodes';
+import { addTodo } from '../src/operations/conversations/todos';
+import {
+  askForLink,
+  enterByCode,
+  invitePerson,
+  mailEntryCode,
+  makeEntryCode,
+  personOfCode,
+} from '../src/operations/people/entryCodes';
 import { createFirstOwner } from '../src/operations/people/firstOwner';
+import { setMailAccount } from '../src/operations/people/mailNotices';
 import {
   addPerson,
   changePassword,
@@ -130,7 +141,7 @@ test('whoever is switched off is out within a second, streams and all, and leave
     for await (const _ of live.body as unknown as AsyncIterable<Uint8Array>);
     return 'over';
   })();
-  expect(await switchPersonOff(ctx, owner, priya.id, arlo.id)).toEqual({ conversations: 1 });
+  expect(await switchPersonOff(ctx, owner, priya.id, arlo.id)).toMatchObject({ conversations: 1 });
   expect(await page(token)).toBe(307);
   expect(await over).toBe('over');
   expect((await ctx.store.conversations.one({ id }))?.assigned_to).toBe(arlo.id);
@@ -183,4 +194,67 @@ test('a new password signs everybody out who used the old one', async () => {
   expect(done.map(({ action }) => action)).toEqual(
     expect.arrayContaining(['person.role', 'person.switched-off', 'person.switched-on', 'person.password']),
   );
+});
+
+test('whoever is switched off leaves to-dos, too, and somebody hears what they set up', async () => {
+  const { ctx } = house;
+  const [bo, heir] = await Promise.all(
+    ['Bo', 'Cato'].map((name) =>
+      addPerson(ctx, owner, { name, email: `${name}@mossgate.example`, password: PASSWORD, role: 'administrator' }),
+    ),
+  );
+  if (!bo || !heir) throw new Error('nobody');
+  await addTodo(ctx, owner, { title: 'Ring the lock keeper', assignedTo: bo.id });
+  const { id: appId } = await createApp(ctx, actorOf(bo), { name: 'Gauges', description: '' });
+  await createHook(ctx, actorOf(bo), { appId, name: 'High water' });
+  await createHook(ctx, owner, { appId, name: 'Low water' });
+  expect(await switchPersonOff(ctx, owner, bo.id, heir.id)).toEqual({
+    conversations: 0,
+    todos: 1,
+    automations: ['High water'],
+  });
+  const mine = (await ctx.store.todos.all({ assigned_to: heir.id })).map(({ title }) => title);
+  expect(mine).toEqual(['Ring the lock keeper', 'See to what Bo set up: High water']);
+});
+
+test('a link is mailed, opens once, and asking for one tells nothing of who is here', async () => {
+  const { ctx, world } = house;
+  const fennick = world.fennick.accounts[0];
+  await expect(askForLink(ctx, 'priya@mossgate.example', '198.51.100.30')).rejects.toThrow(/No mail is set up/);
+  await setMailAccount(ctx, owner, {
+    host: '127.0.0.1',
+    port: String(world.ports.fennickMail),
+    user: fennick?.user ?? '',
+    password: fennick?.password ?? '',
+    from: fennick?.address ?? '',
+    trialTo: 'maren@mossgate.example',
+  });
+  const mails = async () =>
+    (
+      (await (await fetch(`${house.env.WINDGAP_BENCH_URL}/fennick/mails`)).json()) as { to: string; text: string }[]
+    ).map((mail) => JSON.stringify(mail));
+  const codes = await ctx.store.entryCodes.count();
+  await askForLink(ctx, 'nobody@mossgate.example', '198.51.100.30');
+  await askForLink(ctx, ' PRIYA@mossgate.example', '198.51.100.30');
+  const mail = await until('it was mailed', async () => (await mails()).find((each) => /enter#/.test(each)));
+  expect(await ctx.store.entryCodes.count()).toBe(codes + 1);
+  const code = /enter#([\w-]+)/.exec(mail)?.[1] ?? '';
+  expect((await personOfCode(ctx, code))?.name).toBe('Priya');
+  await enterByCode(ctx, code, 'otters under the footbridge');
+  await expect(enterByCode(ctx, code, 'otters under the footbridge')).rejects.toThrow(/was used/);
+  // It stands nowhere here but as what it hashes to.
+  const kept = JSON.stringify([
+    await ctx.store.audit.all(),
+    await ctx.store.runs.all(),
+    await ctx.store.exchanges.all(),
+  ]);
+  expect(kept).not.toContain(code);
+  for (let more = 0; more < 2; more++) await askForLink(ctx, 'priya@mossgate.example', '198.51.100.31');
+  await expect(askForLink(ctx, 'priya@mossgate.example', '198.51.100.32')).rejects.toThrow(/Too many/);
+
+  const invited = await invitePerson(ctx, owner, { name: 'Wren', email: 'wren@mossgate.example', role: 'viewer' });
+  expect(await mailEntryCode(ctx, owner, invited)).toBeUndefined();
+  expect(
+    (await mails()).filter((each) => each.includes(invited.code) && each.includes('wren@mossgate.example')),
+  ).toHaveLength(1);
 });

@@ -9,7 +9,7 @@ import { createBatcher } from '../src/store/batcher';
 import { newId, pastId } from '../src/store/ids';
 import type { ExchangeRow } from '../src/store/schema/rows';
 import { DEFINITIONS } from '../src/store/schema/tables';
-import { createSealer, loadSealingKey } from '../src/store/sealing';
+import { addKey, createSealer, dropFormerKeys, keyRingOf } from '../src/store/sealing';
 import { openStore, type Store } from '../src/store/store';
 
 let folder: string;
@@ -362,10 +362,35 @@ describe('sealing', () => {
 
   test('the key file is made once, for its owner only', () => {
     const file = join(folder, 'sealing.key');
-    const key = loadSealingKey(file, undefined);
-    expect(loadSealingKey(file, undefined)).toEqual(key);
+    const [key] = keyRingOf(file, undefined)();
+    expect(keyRingOf(file, undefined)()).toEqual([key]);
     expect(statSync(file).mode & 0o777).toBe(0o600);
     expect(existsSync(file)).toBe(true);
+  });
+
+  test('a key that is replaced opens what it sealed until it is taken away, in a process that runs on', () => {
+    const file = join(folder, 'replaced.key');
+    const running = createSealer(keyRingOf(file, undefined));
+    const before = running.seal('kept');
+    // As it was sealed when keys had no names.
+    const unnamed = `v1.${before.split('.').slice(2).join('.')}`;
+    const { id } = addKey(file);
+    expect([running.open(before), running.open(unnamed)]).toEqual(['kept', 'kept']);
+    expect([running.isPresent(before), running.isPresent(running.seal('x'))]).toEqual([false, true]);
+    expect(running.seal('x').split('.')[1]).toBe(id);
+    expect(statSync(file).mode & 0o777).toBe(0o600);
+    expect(dropFormerKeys(file)).toBe(1);
+    expect(() => running.open(before)).toThrow(/not there/);
+    expect(() => running.open(unnamed)).toThrow(/not there/);
+  });
+
+  test('keys of the environment: the first seals, all open', () => {
+    const [old, fresh] = ['11'.repeat(32), '22'.repeat(32)];
+    const sealed = createSealer(keyRingOf('', old)).seal('kept');
+    const both = createSealer(keyRingOf('', `${fresh},${old}`));
+    expect(both.open(sealed)).toBe('kept');
+    expect(both.isPresent(both.seal('x'))).toBe(true);
+    expect(() => createSealer(keyRingOf('', fresh)).open(sealed)).toThrow();
   });
 });
 

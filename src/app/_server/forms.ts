@@ -3,6 +3,7 @@ import 'server-only';
 import { isRedirectError } from 'next/dist/client/components/redirect-error';
 import { isOperationError } from '../../operations/context';
 import type { FormState } from '../../ui/forms/formState';
+import { noteRefused } from './refusals';
 
 /** Runs an action; an operation's refusal becomes a form state, anything unexpected is thrown on. */
 export async function answerForm(work: () => Promise<FormState | undefined>): Promise<FormState> {
@@ -13,6 +14,7 @@ export async function answerForm(work: () => Promise<FormState | undefined>): Pr
     if (isOperationError(error)) {
       if (error.kind === 'unconfirmed') return { status: 'ask', why: 'confirm' };
       if (error.kind === 'signed-out') return { status: 'ask', why: 'signed-out' };
+      await noteRefused(error);
       return { status: 'refused', message: error.message, findings: [...error.findings] };
     }
     throw error;

@@ -1,8 +1,6 @@
 /** Who is signed in: a cookie names a session that is kept in the store, and everything else is read afresh. */
 import 'server-only';
-import { createHash, randomUUID } from 'node:crypto';
-import { readFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { randomUUID } from 'node:crypto';
 import { sealData, unsealData } from 'iron-session';
 import { cookies, headers } from 'next/headers';
 import { redirect } from 'next/navigation';
@@ -79,7 +77,7 @@ const DEVICE_SECONDS = 180 * 24 * 3600;
 export async function knownDevice(): Promise<KnownDevice | undefined> {
   const sealed = (await cookies()).get(DEVICE)?.value;
   if (!sealed) return undefined;
-  const options = { password: sessionKey(await windgap()), ttl: DEVICE_SECONDS };
+  const options = { password: (await windgap()).sessionKey(), ttl: DEVICE_SECONDS };
   const { id, personId } = await unsealData<Partial<KnownDevice>>(sealed, options).catch(() => ({}) as never);
   return id && personId ? { id, personId } : undefined;
 }
@@ -89,19 +87,13 @@ export async function rememberDevice(personId: string): Promise<void> {
   const ctx = await windgap();
   const before = await knownDevice();
   const device: KnownDevice = { id: before?.personId === personId ? before.id : randomUUID(), personId };
-  (await cookies()).set(DEVICE, await sealData(device, { password: sessionKey(ctx), ttl: DEVICE_SECONDS }), {
+  (await cookies()).set(DEVICE, await sealData(device, { password: ctx.sessionKey(), ttl: DEVICE_SECONDS }), {
     httpOnly: true,
     sameSite: 'lax',
     secure: isSecure(ctx),
     path: '/sign-in',
     maxAge: DEVICE_SECONDS,
   });
-}
-
-/** Derived from the sealing key, so that there is one key to keep. */
-function sessionKey(ctx: AppContext): string {
-  const key = ctx.config.sealingKey ?? readFileSync(join(ctx.config.dataFolder, 'sealing.key'), 'utf8').trim();
-  return createHash('sha256').update(`session ${key}`).digest('hex');
 }
 
 export async function currentPerson(): Promise<Person | undefined> {

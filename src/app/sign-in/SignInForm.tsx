@@ -37,6 +37,9 @@ export function SignInForm({ next, passkeys, provider }: Props) {
         <TextField name="email" label="E-mail" type="email" autoComplete="username" autoFocus />
         <TextField name="password" label="Password" type="password" autoComplete="current-password" />
       </ActionForm>
+      <p className="text-[13px]">
+        <Link href="/sign-in/lost">I lost my password</Link>
+      </p>
       {passkeys && (
         <ShowPasskey
           ask={askPasskeyAction}

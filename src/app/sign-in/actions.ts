@@ -2,7 +2,7 @@
 
 import { headers } from 'next/headers';
 import { redirect } from 'next/navigation';
-import { passkeyToShow, signIn, signInByPasskey } from '../../operations/people';
+import { askForLink, passkeyToShow, signIn, signInByPasskey } from '../../operations/people';
 import type { FormState } from '../../ui/forms/formState';
 import type { PasskeyAsked } from '../../ui/identity/passkeys';
 import { admit, landingOf } from '../_server/admit';
@@ -25,6 +25,13 @@ export async function signInAction(form: FormData): Promise<FormState> {
 
 async function caller(): Promise<string> {
   return (await headers()).get('x-forwarded-for') ?? 'unknown';
+}
+
+export async function askForLinkAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    await askForLink(await windgap(), field(form, 'email'), await caller());
+    return { status: 'done' };
+  });
 }
 
 /** What a browser signs to sign in by a passkey alone. */

@@ -15,6 +15,8 @@ import {
   invalidText,
   noteChanges,
   OperationError,
+  reachesChannel,
+  reachOf,
   recordAudit,
   requireConfirmed,
   requireRole,
@@ -312,7 +314,7 @@ export async function listAccounts(ctx: AppContext, actor: Actor): Promise<Accou
   requireRole(actor, 'viewer');
   await syncProfiles(ctx);
   const accounts = await ctx.store.accounts.all(undefined, { order: [['name', 'ASC']] });
-  const findings = await findingsOf(ctx, accounts);
+  const findings = await reachedFindings(ctx, actor, accounts);
   return Promise.all(accounts.map((account) => viewAccount(ctx, account, findings)));
 }
 
@@ -320,7 +322,17 @@ export async function getAccount(ctx: AppContext, actor: Actor, id: string): Pro
   requireRole(actor, 'viewer');
   await syncProfiles(ctx);
   const account = found(await ctx.store.accounts.one({ id }), 'account');
-  return viewAccount(ctx, account, await findingsOf(ctx, [account]));
+  return viewAccount(ctx, account, await reachedFindings(ctx, actor, [account]));
+}
+
+/** What was found of accounts and of those of their channels that whoever looks reaches. */
+async function reachedFindings(
+  ctx: AppContext,
+  actor: Actor,
+  accounts: readonly ProviderAccountRow[],
+): Promise<ConnectionFinding[]> {
+  const reach = await reachOf(ctx.store, actor);
+  return (await findingsOf(ctx, accounts)).filter(({ subject }) => reachesChannel(reach, subject));
 }
 
 async function viewAccount(

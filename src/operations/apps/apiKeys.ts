@@ -2,6 +2,7 @@
 
 import { createHash, randomBytes } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
+import { isWithin, readAddressList } from '../../core/access/addressList';
 import { isApiVersion, LATEST_VERSION } from '../../core/api/versions';
 import { newId } from '../../store/ids';
 import type { ApiKeyRow, AppRow } from '../../store/schema/rows';
@@ -15,6 +16,7 @@ import {
   noteChanges,
   recordAudit,
   requireConfirmed,
+  requireReached,
   requireRole,
   type Scope,
 } from '../context';
@@ -30,6 +32,10 @@ export interface NewKey {
   scopes?: readonly Scope[];
   /** Epoch milliseconds; without it the key works until it is revoked. */
   expiresAt?: number;
+  /** Addresses and networks it may be used from; without them, anywhere. */
+  addresses?: string;
+  /** What it sends reaches handsets of the bench and verified phones alone. */
+  forTests?: boolean;
 }
 
 /** The key is shown this once; only its hash is kept. It has 192 random bits, so a plain SHA-256 is enough. */
@@ -37,25 +43,40 @@ export async function createApiKey(ctx: AppContext, actor: Actor, input: NewKey)
   requireRole(actor, 'administrator');
   requireConfirmed(ctx, actor);
   const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
+  await requireReached(ctx.store, actor, 'app', app.id);
   const at = ctx.now();
   if (input.scopes?.length === 0)
     throw invalidText('scopes', 'The key may do nothing.', 'Tick at least one thing it is for.');
   requireToCome(input.expiresAt, at);
+  const addresses = readAddresses(input.addresses);
   return ctx.store.write(async (unit) => {
     const made = await insertKey(unit, at, {
       app_id: app.id,
       name: input.name.trim() || 'API key',
       scopes: [...(input.scopes ?? APP_SCOPES)],
       expires_at: input.expiresAt ?? null,
+      addresses,
+      for_tests: input.forTests ? 1 : 0,
     });
     await recordAudit(unit, actor, at, {
       action: 'key.created',
       subject: made.id,
-      summary: `Made an API key for ${app.name}`,
+      summary: `Made ${input.forTests ? 'a test key' : 'an API key'} for ${app.name}${addresses ? `, for ${addresses.join(', ')}` : ''}`,
     });
     await noteChanges(unit, at, [['app', app.id]]);
     return made;
   });
+}
+
+function readAddresses(text = ''): string[] | null {
+  const read = readAddressList(text);
+  if (!read.ok)
+    throw invalidText(
+      'addresses',
+      `“${read.bad}” is no address and no network.`,
+      'Write them as 192.0.2.7 or 192.0.2.0/24.',
+    );
+  return read.addresses.length > 0 ? read.addresses : null;
 }
 
 function requireToCome(expiresAt: number | undefined, now: number): void {
@@ -66,9 +87,11 @@ function requireToCome(expiresAt: number | undefined, now: number): void {
 async function insertKey(
   unit: Unit,
   at: number,
-  values: Pick<ApiKeyRow, 'app_id' | 'name' | 'scopes' | 'expires_at'> & Partial<Pick<ApiKeyRow, 'api_version'>>,
+  values: Pick<ApiKeyRow, 'app_id' | 'name' | 'scopes' | 'expires_at' | 'addresses' | 'for_tests'> &
+    Partial<Pick<ApiKeyRow, 'api_version'>>,
 ): Promise<{ id: string; key: string }> {
-  const key = `wgk_${randomBytes(24).toString('base64url')}`;
+  // Whoever reads one sees what it is for.
+  const key = `${values.for_tests ? 'wgt' : 'wgk'}_${randomBytes(24).toString('base64url')}`;
   const id = newId('key', at);
   await unit.apiKeys.insert([
     {
@@ -101,6 +124,7 @@ export async function replaceApiKey(
   requireToCome(expiresAt, at);
   return ctx.store.write(async (unit) => {
     const old = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    await requireReached(unit, actor, 'app', old.app_id);
     if (stateOfKey(old, at) !== 'in-force')
       throw invalidText('form', 'This key no longer works.', 'Make a new one instead.');
     const oldEndsAt = Math.min(at + Math.round(hours * 3_600_000), old.expires_at ?? Number.POSITIVE_INFINITY);
@@ -111,6 +135,8 @@ export async function replaceApiKey(
       // A replaced key is put into the program that was written for the old one.
       api_version: old.api_version,
       expires_at: expiresAt ?? null,
+      addresses: old.addresses,
+      for_tests: old.for_tests,
     });
     await unit.apiKeys.change({ id: keyId }, { expires_at: oldEndsAt });
     await recordAudit(unit, actor, at, {
@@ -131,9 +157,26 @@ export async function setKeyVersion(ctx: AppContext, actor: Actor, keyId: string
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    await requireReached(unit, actor, 'app', key.app_id);
     await unit.apiKeys.change({ id: keyId }, { api_version: version });
     const summary = `The API key ${key.hint} gets answers of version ${version}`;
     await recordAudit(unit, actor, at, { action: 'key.version', subject: keyId, summary });
+    await noteChanges(unit, at, [['app', key.app_id]]);
+  });
+}
+
+/** Says where a key may be used from; nothing given is anywhere. */
+export async function bindKey(ctx: AppContext, actor: Actor, keyId: string, addresses: string): Promise<void> {
+  requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
+  const list = readAddresses(addresses);
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    await requireReached(unit, actor, 'app', key.app_id);
+    await unit.apiKeys.change({ id: keyId }, { addresses: list });
+    const summary = `The API key ${key.hint} works from ${list ? list.join(', ') : 'anywhere'}`;
+    await recordAudit(unit, actor, at, { action: 'key.bound', subject: keyId, summary });
     await noteChanges(unit, at, [['app', key.app_id]]);
   });
 }
@@ -145,6 +188,7 @@ export async function narrowKey(ctx: AppContext, actor: Actor, keyId: string): P
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    await requireReached(unit, actor, 'app', key.app_id);
     await unit.apiKeys.change({ id: keyId }, { scopes: key.scopes.filter((scope) => scope !== 'messages:all') });
     const summary = `The API key ${key.hint} sees the messages of its own app only`;
     await recordAudit(unit, actor, at, { action: 'key.narrowed', subject: keyId, summary });
@@ -158,6 +202,7 @@ export async function revokeApiKey(ctx: AppContext, actor: Actor, keyId: string)
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const key = found(await unit.apiKeys.one({ id: keyId }), 'API key');
+    await requireReached(unit, actor, 'app', key.app_id);
     await unit.apiKeys.change({ id: keyId, revoked_at: null }, { revoked_at: at });
     const touches = ['call-in'] as const;
     await recordFacts(
@@ -184,7 +229,11 @@ export function stateOfKey(key: Pick<ApiKeyRow, 'revoked_at' | 'expires_at'>, no
 export type KeyVerdict =
   | { ok: true; actor: Extract<Actor, { kind: 'app' }> }
   /** `app` is told where the key is known, so that its people can be told. */
-  | { ok: false; type: 'key-missing' | 'key-unknown' | 'key-expired' | 'key-revoked'; reason: string };
+  | {
+      ok: false;
+      type: 'key-missing' | 'key-unknown' | 'key-expired' | 'key-revoked' | 'key-elsewhere';
+      reason: string;
+    };
 export type KeyCheck = (key: string | undefined, from: string | null) => Promise<KeyVerdict>;
 
 /** How often use of a key is written down; between, it is only known to this process. */
@@ -241,6 +290,21 @@ export function createKeyCheck(ctx: AppContext): KeyCheck {
     );
   }
 
+  /** A key in the wrong place is perhaps in the wrong hands. */
+  async function noteElsewhere(row: ApiKeyRow, app: AppRow, at: number, from: string) {
+    const key = `${row.id} ${from}`;
+    if (at - (refusedAt.get(key) ?? 0) < USE_NOTED_EVERY) return;
+    refusedAt.set(key, at);
+    const actor: Actor = { kind: 'app', id: app.id, name: app.name, keyId: row.id, scopes: [] };
+    await ctx.store.write((unit) =>
+      recordAudit(unit, actor, at, {
+        action: 'key.refused',
+        subject: row.id,
+        summary: `Refused the API key ${row.hint} from ${from}, where it may not be used`,
+      }),
+    );
+  }
+
   return async (key, from) => {
     if (!key) return { ok: false, type: 'key-missing', reason: 'There is no API key in the Authorization header.' };
     const entry = await read(hashKey(key));
@@ -256,6 +320,10 @@ export function createKeyCheck(ctx: AppContext): KeyCheck {
       const reason = state === 'revoked' ? `This API key was revoked at ${when}.` : `This API key expired at ${when}.`;
       return { ok: false, type: `key-${state}`, reason };
     }
+    if (row.addresses && !isWithin(from ?? '', row.addresses)) {
+      note(noteElsewhere(row, app, now, from ?? 'nowhere'));
+      return { ok: false, type: 'key-elsewhere', reason: `This API key may not be used from ${from ?? 'nowhere'}.` };
+    }
     note(noteUse(row, now, from));
     return {
       ok: true,
@@ -266,6 +334,7 @@ export function createKeyCheck(ctx: AppContext): KeyCheck {
         keyId: row.id,
         scopes: row.scopes as Scope[],
         version: row.api_version,
+        ...(row.for_tests ? { forTests: true } : {}),
       },
     };
   };

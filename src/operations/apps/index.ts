@@ -1,5 +1,6 @@
 /** Business applications and their API keys. Others come in here. */
 export {
+  bindKey,
   createApiKey,
   createKeyCheck,
   type KeyCheck,

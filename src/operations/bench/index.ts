@@ -14,3 +14,4 @@ export {
 } from './bench';
 export { applyScenario, keepScenario, listScenarios, removeScenario } from './benchScenarios';
 export { drillRuns, refuseDuringDrill } from './duringDrill';
+export { type TestPhone, testPhones } from './testPhones';

@@ -26,6 +26,7 @@ import {
   recordAudit,
   requireAccess,
   requireConfirmed,
+  requireReached,
   requireRole,
   type View,
 } from '../context';
@@ -124,6 +125,7 @@ async function beginChannelProofs(
 /** Writes the inbound URL into the provider's settings and reads them back. */
 export async function handOverForMe(ctx: AppContext, actor: Actor, channelId: string): Promise<void> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'channel', channelId);
   const { channel, account, number, connector } = await loadChannel(ctx, channelId);
   if (!connector.setInbound)
     throw new OperationError('invalid', `${connector.name} has no way to set the address from here.`);
@@ -164,6 +166,7 @@ export async function handOverForMe(ctx: AppContext, actor: Actor, channelId: st
 /** The administrator says it is done on the other side; traffic will prove it. */
 export async function markHandedOver(ctx: AppContext, actor: Actor, channelId: string): Promise<void> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'channel', channelId);
   const { channel, account } = await loadChannel(ctx, channelId);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
@@ -182,6 +185,7 @@ export async function markHandedOver(ctx: AppContext, actor: Actor, channelId: s
 export async function replaceInboundUrl(ctx: AppContext, actor: Actor, channelId: string): Promise<void> {
   requireRole(actor, 'administrator');
   requireConfirmed(ctx, actor);
+  await requireReached(ctx.store, actor, 'channel', channelId);
   const { channel } = await loadChannel(ctx, channelId);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
@@ -207,6 +211,7 @@ function addressChanged(subject: string, at: number, note: string) {
 /** How fast the channel may send; never faster than the provider allows. */
 export async function setChannelPace(ctx: AppContext, actor: Actor, channelId: string, pace: number): Promise<void> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'channel', channelId);
   const { channel, connector } = await loadChannel(ctx, channelId);
   requirePace(pace, connector.limits.pace, connector.name);
   const at = ctx.now();

@@ -1,7 +1,7 @@
 /** “Prove now”: exercises one hop of a channel on purpose, with a phone the administrator can see. */
 import { channelKind } from '../../core/connect/channelKinds';
 import { type BenchState, hasBench, readBench, typeOnHandset } from '../bench';
-import { type Actor, type AppContext, requireRole } from '../context';
+import { type Actor, type AppContext, requireReached, requireRole } from '../context';
 import { loadChannel } from './channels';
 
 /** Phones that stand on the bench; none where no bench is attached. */
@@ -14,6 +14,7 @@ export async function benchPhones(ctx: AppContext, actor: Actor): Promise<{ numb
 /** Writes to the channel from a handset on the bench, the way its kind is written to. */
 export async function proveInbound(ctx: AppContext, actor: Actor, channelId: string, handset: string): Promise<void> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'channel', channelId);
   const { channel } = await loadChannel(ctx, channelId);
   await typeOnHandset(ctx, actor, {
     number: handset,

@@ -23,6 +23,7 @@ import {
   noteChanges,
   OperationError,
   recordAudit,
+  requireReached,
   requireRole,
   SYSTEM,
 } from '../context';
@@ -101,6 +102,7 @@ export async function saveWebChat(
   given: Record<string, unknown>,
 ): Promise<void> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'channel', channelId);
   const settings = readSettings(given);
   const at = ctx.now();
   await ctx.store.write(async (unit) => {

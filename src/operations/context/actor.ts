@@ -7,7 +7,15 @@ export type { Role } from '../../store/schema/rows';
 /** Whoever is doing something. */
 export type Actor =
   | { kind: 'user'; id: string; name: string; role: Role; session?: SessionOfActor }
-  | { kind: 'app'; id: string; name: string; keyId: string; scopes: readonly Scope[]; version?: string }
+  | {
+      kind: 'app';
+      id: string;
+      name: string;
+      keyId: string;
+      scopes: readonly Scope[];
+      version?: string;
+      forTests?: boolean;
+    }
   | { kind: 'system'; id: string; name: string }
   /** A published route; whoever may publish has decided what it does. */
   | { kind: 'route'; id: string; name: string };

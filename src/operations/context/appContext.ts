@@ -10,7 +10,7 @@ import type { Network } from '../../connectors/outside/network';
 import { outsideOf } from '../../connectors/outside/outside';
 import { type ConnectorRegistry, loadConnectors } from '../../connectors/registry';
 import { type ProcessLock, takeProcessLock } from '../../store/processLock';
-import { createSealer, loadSealingKey, type Sealer } from '../../store/sealing';
+import { createSealer, keyRingOf, type Sealer } from '../../store/sealing';
 import { openStore, type Store, type StoreOptions } from '../../store/store';
 import { type Apart, createApart } from '../../workers/apart';
 import { createDiskRoom } from './disk/diskRoom';
@@ -38,7 +38,10 @@ export interface Config {
   trustedProxies: string[];
   /** API calls of one key. */
   callsPerMinute: number;
+  /** The present key, and former ones after it. */
   sealingKey: string | undefined;
+  /** What cookies of known browsers are sealed with; a file where none is given. */
+  sessionKey: string | undefined;
   logLevel: string;
 }
 
@@ -46,6 +49,8 @@ export interface AppContext {
   config: Config;
   store: Store;
   sealer: Sealer;
+  /** What cookies are sealed with: apart from the key that seals secrets, so that either is replaced without the other. */
+  sessionKey(): string;
   connectors: ConnectorRegistry;
   apps: AppRegistry;
   http: OutboundHttp;
@@ -80,6 +85,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     trustedProxies: (env.WINDGAP_TRUSTED_PROXIES ?? '').split(/[\s,]+/).filter(Boolean),
     callsPerMinute: Number(env.WINDGAP_CALLS_PER_MINUTE ?? 6000),
     sealingKey: env.WINDGAP_KEY,
+    sessionKey: env.WINDGAP_SESSION_KEY,
     logLevel: env.WINDGAP_LOG ?? 'info',
   };
 }
@@ -94,11 +100,13 @@ export async function openAppContext(
   const clock = config.clockFile ? benchClock(config.clockFile) : systemClock;
   const outside = outsideOf({ allowPrivate: config.allowPrivateAddresses, clock });
   const { http, network } = outside;
+  const sessionKeys = keyRingOf(join(config.dataFolder, 'session.key'), config.sessionKey);
   const diskRoom = createDiskRoom(config.dataFolder, clock.now);
   return {
     config,
     store: await openStore(join(config.dataFolder, 'windgap.db'), { ...options, clock }),
-    sealer: createSealer(loadSealingKey(join(config.dataFolder, 'sealing.key'), config.sealingKey)),
+    sealer: createSealer(keyRingOf(join(config.dataFolder, 'sealing.key'), config.sealingKey)),
+    sessionKey: () => sessionKeys()[0]?.bytes.toString('hex') ?? '',
     connectors: loadConnectors(config.profileFolders, outside),
     apps: loadApps(config.appProfileFolder, http, clock),
     http,

@@ -1,11 +1,8 @@
 import { randomBytes } from 'node:crypto';
 import { BEGINNING, chainDigest, personalDigest } from '../../core/audit/chain';
 import { newId } from '../../store/ids';
-import type { AuditRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, requireRole } from './actor';
-import type { AppContext } from './appContext';
-import { asViews, type View } from './view';
+import type { Actor } from './actor';
 
 interface AuditNote {
   action: string;
@@ -35,9 +32,4 @@ export async function recordAudit(unit: Unit, actor: Actor, at: number, note: Au
   };
   const digest = chainDigest(last?.digest ?? BEGINNING, entry);
   await unit.audit.insert([{ ...entry, ...part, details, salt, digest }]);
-}
-
-export async function listAudit(ctx: AppContext, actor: Actor): Promise<View<AuditRow>[]> {
-  requireRole(actor, 'administrator');
-  return asViews(await ctx.store.audit.all(undefined, { order: [['id', 'DESC']], limit: 200 }));
 }

@@ -17,7 +17,7 @@ export {
 } from './actor';
 export { type AppContext, configFromEnvironment, lockEngine, openAppContext, wakeUpPath } from './appContext';
 export { APP_SEES, narrowedApp, seesAny } from './appSight';
-export { listAudit, recordAudit } from './audit';
+export { recordAudit } from './audit';
 export {
   ANY,
   type Change,
@@ -44,6 +44,7 @@ export {
   reachedMessages,
   reachesApp,
   reachesChannel,
+  reachesContent,
   reachesPage,
   reachOf,
   reachValues,

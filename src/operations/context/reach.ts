@@ -115,6 +115,13 @@ export function reachesPage(reach: Reach, href: string): boolean {
   return !href.split(/[/?#=&]/).some((part) => reach.channels.has(part) || reach.apps.has(part));
 }
 
+/** Whether a document names nothing that is not for them: a delivery test, a set of routes. */
+export function reachesContent(reach: Reach, content: unknown): boolean {
+  if (seesEverything(reach)) return true;
+  const text = JSON.stringify(content);
+  return ![...reach.channels, ...reach.apps].some((id) => text.includes(id));
+}
+
 /** A condition over a column that names a channel or an app, or nothing. */
 export function reachedBy(reach: Reach, column: string, what: 'channel' | 'app'): string {
   if (seesEverything(reach)) return '1';

@@ -6,6 +6,7 @@ import {
   type Actor,
   type AppContext,
   asViews,
+  found,
   invalidText,
   noteChanges,
   OperationError,
@@ -19,14 +20,17 @@ import {
 export interface TodoView extends View<TodoRow> {
   contactName: string | null;
   conversationId: string | null;
+  /** Who is to do it. */
+  assignee: string | null;
 }
 
 /** Open ones oldest first; else the last that were done. */
 export async function listTodos(ctx: AppContext, actor: Actor, done = false): Promise<TodoView[]> {
   requireRole(actor, 'viewer');
   const reach = await reachOf(ctx.store, actor);
-  const rows = await ctx.store.select<TodoRow & Pick<TodoView, 'contactName' | 'conversationId'>>(
-    `SELECT t.*, c.name AS contactName, v.id AS conversationId FROM todos t
+  const rows = await ctx.store.select<TodoRow & Pick<TodoView, 'contactName' | 'conversationId' | 'assignee'>>(
+    `SELECT t.*, c.name AS contactName, v.id AS conversationId, u.name AS assignee FROM todos t
+       LEFT JOIN users u ON u.id = t.assigned_to
        LEFT JOIN contacts c ON c.id = t.contact_id LEFT JOIN conversations v ON v.contact_id = t.contact_id
       WHERE (v.id IS NULL OR ${reachedConversations(reach, 'v')})
         AND ${done ? 't.done_at IS NOT NULL ORDER BY t.done_at DESC' : 't.done_at IS NULL ORDER BY t.created_at'} LIMIT 200`,
@@ -38,13 +42,16 @@ export async function listTodos(ctx: AppContext, actor: Actor, done = false): Pr
 export async function addTodo(
   ctx: AppContext,
   actor: Actor,
-  input: { title: string; contactId?: string },
+  input: { title: string; contactId?: string; assignedTo?: string },
 ): Promise<void> {
   requireRole(actor, 'agent');
   const title = input.title.trim().slice(0, 300);
   if (!title) throw invalidText('title', 'The task is empty.', 'Write it in a few words.');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
+    const whose = input.assignedTo
+      ? found(await unit.users.one({ id: input.assignedTo, disabled_at: null }), 'person')
+      : undefined;
     await unit.todos.insert([
       {
         id: newId('tdo', at),
@@ -56,6 +63,7 @@ export async function addTodo(
         by: actor.name,
         done_at: null,
         done_by: null,
+        assigned_to: whose?.id ?? null,
       },
     ]);
     await noteChanges(unit, at, [['todo', 'open']]);
@@ -108,6 +116,7 @@ export async function todosOfFailed(unit: Unit, failed: readonly RunRow[], at: n
       by: 'Windgap',
       done_at: null,
       done_by: null,
+      assigned_to: null,
     });
   }
   const open = await unit.todos.all({ ref: rows.flatMap(({ ref }) => ref ?? []), done_at: null });

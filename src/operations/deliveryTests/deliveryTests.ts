@@ -9,7 +9,7 @@ import { readPost } from '../../core/hooks/post';
 import { newId, timeId } from '../../store/ids';
 import type { DeliveryTestRow, DeliveryTestRunRow, TestOccasion } from '../../store/schema/rows';
 import { definitionOf } from '../apps/hooks';
-import { hasBench, readBench } from '../bench';
+import { testPhones } from '../bench';
 import {
   type Actor,
   type AppContext,
@@ -18,10 +18,12 @@ import {
   found,
   noteChanges,
   OperationError,
+  reachesContent,
+  reachOf,
   recordAudit,
   requireAccess,
+  requireReach,
   requireRole,
-  SYSTEM,
   type View,
 } from '../context';
 import { publishedSet } from '../routes';
@@ -105,28 +107,6 @@ async function phonesBehind(ctx: AppContext, { stimulus }: DeliveryTest): Promis
   const read = readPost('application/json', withRun(stimulus.record, 'X'));
   const result = definition && read.ok ? orderFrom(definition, read.record) : undefined;
   return result?.ok ? [result.order.to] : [];
-}
-
-export interface TestPhone {
-  number: string;
-  owner: string;
-  /** Whether what arrives on it can be seen from here. */
-  visible: boolean;
-}
-
-/** Those that nobody lives with come first: a test on them meets no conversation of a person. */
-export async function testPhones(ctx: AppContext): Promise<TestPhone[]> {
-  const bench = hasBench(ctx) ? await readBench(ctx, SYSTEM).catch(() => undefined) : undefined;
-  const handsets = (bench?.handsets ?? [])
-    .toSorted((a, b) => Number(b.forTests ?? false) - Number(a.forTests ?? false))
-    .map(({ number, owner }) => ({ number, owner, visible: true }));
-  const verified = (await ctx.store.accounts.all()).flatMap(({ facts }) => facts.verifiedPhones ?? []);
-  return [
-    ...handsets,
-    ...[...new Set(verified)]
-      .filter((number) => !handsets.some((handset) => handset.number === number))
-      .map((number) => ({ number, owner: 'Verified phone', visible: false })),
-  ];
 }
 
 export const CAP_SETTING = 'delivery-test-cap';
@@ -264,26 +244,29 @@ export async function listTests(ctx: AppContext, actor: Actor): Promise<TestSumm
     namesInUse(ctx),
     recentChanges(ctx),
   ]);
+  const reach = await reachOf(ctx.store, actor);
   const byTest = groupBy(runs, ({ test_id }) => test_id);
-  return tests.map((test): TestSummary => {
-    const own = byTest.get(test.id) ?? [];
-    const last = own[0];
-    const staleBy = last && changeAfter(test.content, changes, last.started_at ?? 0);
-    const lastChange = changeAfter(test.content, changes, 0)?.at ?? 0;
-    const since = Math.max(lastChange, test.changed_at);
-    return {
-      test: asView(test),
-      words: testWords(test.content, namesFrom(names)),
-      ...(last ? { last: asView(last) } : {}),
-      states: own.map(({ state }) => state),
-      flaky: isFlaky(
-        own.flatMap(({ state, started_at }) =>
-          (state === 'passed' || state === 'failed') && (started_at ?? 0) > since ? [state] : [],
+  return tests
+    .filter(({ content }) => reachesContent(reach, content))
+    .map((test): TestSummary => {
+      const own = byTest.get(test.id) ?? [];
+      const last = own[0];
+      const staleBy = last && changeAfter(test.content, changes, last.started_at ?? 0);
+      const lastChange = changeAfter(test.content, changes, 0)?.at ?? 0;
+      const since = Math.max(lastChange, test.changed_at);
+      return {
+        test: asView(test),
+        words: testWords(test.content, namesFrom(names)),
+        ...(last ? { last: asView(last) } : {}),
+        states: own.map(({ state }) => state),
+        flaky: isFlaky(
+          own.flatMap(({ state, started_at }) =>
+            (state === 'passed' || state === 'failed') && (started_at ?? 0) > since ? [state] : [],
+          ),
         ),
-      ),
-      ...(staleBy ? { staleBy } : {}),
-    };
-  });
+        ...(staleBy ? { staleBy } : {}),
+      };
+    });
 }
 
 interface RecentChange {
@@ -346,6 +329,7 @@ export interface RunView {
 export async function getRun(ctx: AppContext, actor: Actor, id: string): Promise<RunView> {
   requireRole(actor, 'viewer');
   const run = found(await ctx.store.testRuns.one({ id }), 'run');
+  requireReach(reachesContent(await reachOf(ctx.store, actor), run.content), 'run');
   const [before] = await ctx.store.select<Pick<DeliveryTestRunRow, 'id' | 'state'>>(
     'SELECT id, state FROM delivery_test_runs WHERE test_id = :test AND id < :id ORDER BY id DESC LIMIT 1',
     { test: run.test_id, id },
@@ -364,6 +348,7 @@ export async function getRun(ctx: AppContext, actor: Actor, id: string): Promise
 export async function getTest(ctx: AppContext, actor: Actor, id: string) {
   requireRole(actor, 'viewer');
   const test = found(await ctx.store.deliveryTests.one({ id }), 'test');
+  requireReach(reachesContent(await reachOf(ctx.store, actor), test.content), 'test');
   const runs = await ctx.store.testRuns.all({ test_id: id }, { order: [['id', 'DESC']], limit: 30 });
   return {
     test: asView(test),

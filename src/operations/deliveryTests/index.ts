@@ -13,7 +13,6 @@ export {
   spendingCap,
   spentOnTests,
   type TestInput,
-  testPhones,
 } from './deliveryTests';
 export { openWith, tidyAfter } from './testCleanup';
 export { createTestRunner } from './testRunner';

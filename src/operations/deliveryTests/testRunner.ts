@@ -12,18 +12,18 @@ import type { DeliveryTestRunRow } from '../../store/schema/rows';
 import { syncNow } from '../apps/feeds';
 import { postHeaders, takeHookPost } from '../apps/hooks';
 import { takeCall } from '../apps/phone';
-import { addCalendarEvent, type HandsetSight, hasBench, seeHandsets, typeOnHandset } from '../bench';
-import { type Actor, type AppContext, isOperationError, noteChanges, SYSTEM } from '../context';
-import type { Sender } from '../outbound';
 import {
-  namesInUse,
-  newRun,
-  spendingCap,
-  spentOnTests,
+  addCalendarEvent,
+  type HandsetSight,
+  hasBench,
+  seeHandsets,
   type TestPhone,
   testPhones,
-  writesToPeople,
-} from './deliveryTests';
+  typeOnHandset,
+} from '../bench';
+import { type Actor, type AppContext, isOperationError, noteChanges, SYSTEM } from '../context';
+import type { Sender } from '../outbound';
+import { namesInUse, newRun, spendingCap, spentOnTests, writesToPeople } from './deliveryTests';
 import { openWith, tidyAfter } from './testCleanup';
 import {
   asRound,

@@ -11,9 +11,19 @@ import { orderFrom } from '../../core/hooks/order';
 import { recordIn } from '../../core/hooks/postedRecord';
 import type { RouteSet } from '../../core/routing/route';
 import { definitionOf } from '../apps/hooks';
-import { type Actor, type AppContext, requireRole } from '../context';
+import { testPhones } from '../bench';
+import {
+  type Actor,
+  type AppContext,
+  type Reach,
+  reachesApp,
+  reachesChannel,
+  reachesContent,
+  reachOf,
+  requireRole,
+} from '../context';
 import { publishedSet } from '../routes';
-import { namesInUse, testPhones } from './deliveryTests';
+import { namesInUse } from './deliveryTests';
 
 const MOST = 12;
 
@@ -21,13 +31,13 @@ export async function suggestedTests(ctx: AppContext, actor: Actor): Promise<Sug
   requireRole(actor, 'viewer');
   const existing = await ctx.store.deliveryTests.all({ archived_at: null });
   return suggestTests(
-    await testableInstallation(ctx),
+    await testableInstallation(ctx, await reachOf(ctx.store, actor)),
     existing.map(({ content }) => content),
   ).slice(0, MOST);
 }
 
-async function testableInstallation(ctx: AppContext): Promise<TestableInstallation> {
-  const [channels, accounts, numbers, apps, systems, { set }, phones] = await Promise.all([
+async function testableInstallation(ctx: AppContext, reach: Reach): Promise<TestableInstallation> {
+  const [channels, accounts, numbers, everyApp, everySystem, { set }, phones] = await Promise.all([
     ctx.store.channels.all(undefined, { order: [['name', 'ASC']] }),
     ctx.store.accounts.all(),
     ctx.store.numbers.all(),
@@ -36,12 +46,15 @@ async function testableInstallation(ctx: AppContext): Promise<TestableInstallati
     publishedSet(ctx),
     testPhones(ctx),
   ]);
+  const apps = everyApp.filter(({ id }) => reachesApp(reach, id));
+  const systems = everySystem.filter(({ app_id }) => reachesApp(reach, app_id));
   const visible = phones.filter((phone) => phone.visible).map(({ number }) => number);
   return {
     now: ctx.now(),
     channels: channels
       .filter(
-        ({ kind, account_id }) =>
+        ({ id: channelId, kind, account_id }) =>
+          reachesChannel(reach, channelId) &&
           channelKind(kind).handset !== undefined &&
           accounts.some(({ id, disabled_at }) => id === account_id && disabled_at === null),
       )
@@ -56,7 +69,7 @@ async function testableInstallation(ctx: AppContext): Promise<TestableInstallati
         };
       }),
     apps: apps.map(({ id, name }) => ({ id, name })),
-    hooks: await testableHooks(ctx, visible[0]),
+    hooks: await testableHooks(ctx, reach, visible[0]),
     systems: systems.map(({ id, name, answer, events }) => ({
       id,
       name,
@@ -71,11 +84,13 @@ async function testableInstallation(ctx: AppContext): Promise<TestableInstallati
 /** The latest good post of each hook, with a test phone in the place of the person’s. */
 async function testableHooks(
   ctx: AppContext,
+  reach: Reach,
   phone: string | undefined,
 ): Promise<TestableInstallation['hooks'][number][]> {
   if (!phone) return [];
   const found: TestableInstallation['hooks'][number][] = [];
   for (const hook of await ctx.store.hooks.all({ disabled_at: null })) {
+    if (!reachesApp(reach, hook.app_id)) continue;
     const definition = await definitionOf(ctx.store, hook);
     const [post] = await ctx.store.hookPosts.all(
       { hook_id: hook.id, state: ['taken', 'sample'] },
@@ -106,7 +121,13 @@ export async function testsAgainstDraft(
   set: RouteSet,
 ): Promise<{ id: string; name: string; would: string }[]> {
   requireRole(actor, 'viewer');
-  return draftAgainst(set, await ctx.store.deliveryTests.all({ archived_at: null, guards_publishing: 1 }), ctx.now());
+  const reach = await reachOf(ctx.store, actor);
+  const guarding = await ctx.store.deliveryTests.all({ archived_at: null, guards_publishing: 1 });
+  return draftAgainst(
+    set,
+    guarding.filter(({ content }) => reachesContent(reach, content)),
+    ctx.now(),
+  );
 }
 
 type Named = [string, string][];
@@ -114,7 +135,10 @@ type Named = [string, string][];
 /** What a test can name, for whoever writes one. */
 export async function testChoices(ctx: AppContext, actor: Actor) {
   requireRole(actor, 'viewer');
-  const installation = await testableInstallation(ctx);
+  const reach = await reachOf(ctx.store, actor);
+  const ofReached = <Row extends { app_id: string }>(rows: Row[]) =>
+    rows.filter(({ app_id }) => reachesApp(reach, app_id));
+  const installation = await testableInstallation(ctx, reach);
   const [phones, accounts, names] = await Promise.all([testPhones(ctx), ctx.store.appAccounts.all(), namesInUse(ctx)]);
   const named = (items: readonly { id: string; name: string }[]): Named => items.map(({ id, name }) => [id, name]);
   return {
@@ -125,10 +149,10 @@ export async function testChoices(ctx: AppContext, actor: Actor) {
     channels: named(installation.channels),
     apps: named(installation.apps),
     routes: named(installation.set.routes.filter(({ off }) => !off)),
-    hooks: named(await ctx.store.hooks.all({ disabled_at: null })),
+    hooks: named(ofReached(await ctx.store.hooks.all({ disabled_at: null }))),
     systems: named(installation.systems),
-    feeds: named(await ctx.store.feeds.all({ disabled_at: null })),
-    records: accounts.flatMap(
+    feeds: named(ofReached(await ctx.store.feeds.all({ disabled_at: null }))),
+    records: ofReached(accounts).flatMap(
       ({ app_id, connector }): Named =>
         ctx.apps
           .get(connector)

@@ -5,7 +5,7 @@ import { type Diagnosis, diagnose, type Observed, type Ranked, whatWouldTell } f
 import { OBSERVATIONS, type ObservationId, observation } from '../../core/diagnosis/observations';
 import type { Symptom } from '../../core/diagnosis/symptoms';
 import { checkAccount } from '../accounts';
-import { hasBench, seeHandsets, typeOnHandset } from '../bench';
+import { hasBench, seeHandsets, testPhones, typeOnHandset } from '../bench';
 import {
   type Actor,
   type AppContext,
@@ -17,7 +17,7 @@ import {
   SYSTEM,
   seesEverything,
 } from '../context';
-import { openWith, testPhones, tidyAfter } from '../deliveryTests';
+import { openWith, tidyAfter } from '../deliveryTests';
 import type { Sender } from '../outbound';
 import type { Scope } from './complaintEvidence';
 import { gatherEvidence } from './diagnosisEvidence';

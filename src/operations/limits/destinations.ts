@@ -3,7 +3,16 @@ import { countryChoices } from '../../core/addresses/display';
 import { type AllowedDestinations, COSTLY_KINDS } from '../../core/limits/destination';
 import type { ChannelRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type Actor, type AppContext, found, invalidText, noteChanges, recordAudit, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  found,
+  invalidText,
+  noteChanges,
+  recordAudit,
+  requireReached,
+  requireRole,
+} from '../context';
 
 /** Written once, when countries had to be allowed for the first time. */
 const BEFORE = 'countries-before';
@@ -43,6 +52,7 @@ export async function saveDestinations(
   given: { countries: readonly string[]; costly: readonly string[] } | undefined,
 ): Promise<void> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'channel', channelId);
   const channel = found(await ctx.store.channels.one({ id: channelId }), 'channel');
   const destinations = given && {
     countries: [...new Set(given.countries.map(codeOf))].sort(),

@@ -15,6 +15,7 @@ import {
   reachedMessages,
   reachOf,
   reachValues,
+  recordAudit,
   requireAccess,
   requireReachedMessage,
   requireRole,
@@ -231,6 +232,13 @@ export async function* exportMessages(
   { format, ...filter }: MessageFilter & { format: 'csv' | 'jsonl' },
 ): AsyncGenerator<string, void, undefined> {
   requireRole(actor, 'administrator');
+  await ctx.store.write((unit) =>
+    recordAudit(unit, actor, ctx.now(), {
+      action: 'messages.exported',
+      subject: 'messages',
+      summary: `Exported messages as ${format}`,
+    }),
+  );
   if (format === 'csv') yield `\ufeff${stringify([COLUMNS])}`;
   let before = filter.before;
   for (;;) {

@@ -11,6 +11,7 @@ import {
   reachedMessages,
   reachOf,
   reachValues,
+  recordAudit,
   requireReachedMessage,
   requireRole,
   type View,
@@ -59,6 +60,13 @@ async function legOf(ctx: AppContext, actor: Actor, id: string) {
 /** The whole trail as one file: hops, requests and answers as they may be shown, so without secrets. */
 export async function trailFile(ctx: AppContext, actor: Actor, messageId: string): Promise<object> {
   const { legs, evidence, contactName } = await getTrail(ctx, actor, messageId);
+  await ctx.store.write((unit) =>
+    recordAudit(unit, actor, ctx.now(), {
+      action: 'messages.exported',
+      subject: messageId,
+      summary: 'Exported the trail of a message with its evidence',
+    }),
+  );
   return {
     windgap: 'trail',
     message: messageId,

@@ -40,6 +40,8 @@ export interface Order {
   consent?: true;
   /** It carries a code that is shown to nobody but its recipient. */
   code?: CodeOrder;
+  /** Of a test key: the numbers it reaches. */
+  only?: ReadonlySet<string>;
   /** A refusal on old facts is not the last word: the provider is asked, and the order judged again. */
   refresh?: FactRefresh;
 }

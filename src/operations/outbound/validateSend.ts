@@ -92,6 +92,12 @@ export async function draftOf(
   const said = await sayingOf(unit, known, input, channel, address);
   await refuseWhatIsKnownToFail(ctx, unit, known, channel, { ...address, approved: said.template !== undefined }, at);
   await refuseDestination(unit, known, channel, address, answered, at);
+  if (order.only && !order.only.has(address.value))
+    throw invalidText(
+      'to',
+      'This is a test key, and this is neither a handset of the bench nor a verified phone.',
+      'All else of the order is right: with a live key it would be sent.',
+    );
   if (input.media) refuseUncarriedMedia(ctx, known, channel, input.media);
   return { order, channel, recipient: address.value, said };
 }

@@ -14,14 +14,19 @@ import {
   recordAudit,
   requireConfirmed,
   requireRole,
+  SYSTEM,
 } from '../context';
+import { hasMail, mailSecret } from './mailNotices';
 import { hashPassword } from './passwords';
 import { requireGoodPassword } from './people';
 import { type Person, toPerson } from './person';
 import { endSessionsOf } from './sessions';
+import { reserveTries } from './tries';
 
 const DAY = 86_400_000;
 const LASTS = { invite: 7 * DAY, recover: DAY };
+/** Of a link that was asked for on the sign-in page. */
+const ASKED_LASTS = 3_600_000;
 
 export interface EntryCode {
   userId: string;
@@ -80,11 +85,17 @@ export async function makeEntryCode(ctx: AppContext, actor: Actor, userId: strin
   return makeCode(ctx, actor, userId, user.password_hash === '' ? 'invite' : 'recover');
 }
 
-async function makeCode(ctx: AppContext, actor: Actor, userId: string, kind: 'invite' | 'recover'): Promise<EntryCode> {
+async function makeCode(
+  ctx: AppContext,
+  actor: Actor,
+  userId: string,
+  kind: 'invite' | 'recover',
+  lasts = LASTS[kind],
+): Promise<EntryCode> {
   requireRole(actor, 'owner');
   const at = ctx.now();
   const code = randomBytes(15).toString('base64url');
-  const expiresAt = at + LASTS[kind];
+  const expiresAt = at + lasts;
   await ctx.store.write(async (unit) => {
     await unit.execute('UPDATE entry_codes SET used_at = :at WHERE user_id = :userId AND used_at IS NULL', {
       at,
@@ -109,6 +120,54 @@ async function makeCode(ctx: AppContext, actor: Actor, userId: string, kind: 'in
     });
   });
   return { userId, code, expiresAt };
+}
+
+/** The link a code opens with. The code stands behind the #, which no server on the way gets to see. */
+export function entryLink({ config }: AppContext, { code }: EntryCode): string {
+  return `${config.publicUrl}/enter#${code}`;
+}
+
+/** Mails a code to the person it is for. Returns what went wrong, in words; undefined when the mail was taken. */
+export async function mailEntryCode(ctx: AppContext, actor: Actor, code: EntryCode): Promise<string | undefined> {
+  requireRole(actor, 'owner');
+  const user = found(await ctx.store.users.one({ id: code.userId }), 'person');
+  const invited = user.password_hash === '';
+  const name = new URL(ctx.config.publicUrl).host;
+  return mailSecret(ctx, {
+    to: user.email,
+    subject: invited ? `${actor.name} invites you to Windgap` : 'A new password for Windgap',
+    text: [
+      `${user.name},`,
+      '',
+      invited
+        ? `${actor.name} has made an account for you at ${name}. Open this link and choose a password:`
+        : `Open this link to choose a new password at ${name}:`,
+      '',
+      entryLink(ctx, code),
+      '',
+      `It works once, until ${new Date(code.expiresAt).toISOString().slice(0, 16).replace('T', ' ')} UTC. If you did not expect it, do nothing.`,
+    ].join('\n'),
+  });
+}
+
+/**
+ * Mails a link to whoever lost their password and asks for one. The answer is the same whoever is asked about, and does not
+ * wait for the mail: neither tells who has an account here.
+ */
+export async function askForLink(ctx: AppContext, email: string, from: string): Promise<void> {
+  const address = email.trim().toLowerCase().slice(0, 320);
+  await reserveTries(ctx, [
+    { subject: `link:${address}`, most: 3 },
+    { subject: `link-from:${from}`, most: 20 },
+  ]);
+  if (!(await hasMail(ctx))) throw new OperationError('conflict', 'No mail is set up here. Ask an owner for a link.');
+  const user = await ctx.store.users.one({ email: address, disabled_at: null });
+  if (!user || user.password_hash === '') return;
+  void (async () => {
+    const code = await makeCode(ctx, SYSTEM, user.id, 'recover', ASKED_LASTS);
+    const problem = await mailEntryCode(ctx, SYSTEM, code);
+    if (problem) ctx.log.warn({ problem }, 'a link for a new password could not be mailed');
+  })().catch((error) => ctx.log.error({ err: error }, 'a link for a new password could not be made'));
 }
 
 /** Whose code this is, while it opens something. */

@@ -1,5 +1,14 @@
 /** Who may sign in, their sessions, and notices to them. Others come in here. */
-export { type EntryCode, enterByCode, invitePerson, makeEntryCode, personOfCode } from './entryCodes';
+export {
+  askForLink,
+  type EntryCode,
+  enterByCode,
+  entryLink,
+  invitePerson,
+  mailEntryCode,
+  makeEntryCode,
+  personOfCode,
+} from './entryCodes';
 export {
   type Begun,
   keepPasskey,
@@ -26,7 +35,14 @@ export {
 } from './factors/secondFactor';
 export { keepTimeCodes, type NewTimeCodes, removeTimeCodes, timeCodesToAdd } from './factors/timeCodes';
 export { claimInstallation, createFirstOwner, firstOwnerCode, hasOwner } from './firstOwner';
-export { getMailAccount, type MailAccountView, performNotice, readMailAddresses, setMailAccount } from './mailNotices';
+export {
+  getMailAccount,
+  hasMail,
+  type MailAccountView,
+  performNotice,
+  readMailAddresses,
+  setMailAccount,
+} from './mailNotices';
 export { MAIL_SETTING } from './mailSetting';
 export { tellAdministrators } from './notices';
 export {

@@ -15,6 +15,7 @@ import {
   requireConfirmed,
   requireRole,
 } from '../context';
+import { type HandedOver, handOver } from './handingOver';
 import { hashPassword, isPassword } from './passwords';
 import { type Person, toPerson } from './person';
 import { endSessionsOf, requireAnotherOwner } from './sessions';
@@ -130,12 +131,7 @@ export async function changeRole(ctx: AppContext, actor: Actor, id: string, role
 }
 
 /** Switches somebody off: out with the next request, and what was theirs is handed over, or is nobody's. */
-export async function switchPersonOff(
-  ctx: AppContext,
-  actor: Actor,
-  id: string,
-  heirId?: string,
-): Promise<{ conversations: number }> {
+export async function switchPersonOff(ctx: AppContext, actor: Actor, id: string, heirId?: string): Promise<HandedOver> {
   requireRole(actor, 'owner');
   requireConfirmed(ctx, actor);
   if (id === actor.id) throw new OperationError('conflict', 'Nobody switches themselves off. Ask another owner.');
@@ -148,19 +144,14 @@ export async function switchPersonOff(
     await unit.users.change({ id }, { disabled_at: at });
     await unit.execute('UPDATE entry_codes SET used_at = :at WHERE user_id = :id AND used_at IS NULL', { at, id });
     await endSessionsOf(unit, actor, id, 'switched off', at);
-    const conversations = await unit.execute('UPDATE conversations SET assigned_to = :heir WHERE assigned_to = :id', {
-      heir: heir?.id ?? null,
-      id,
-    });
-    await unit.execute('DELETE FROM conversation_presence WHERE user_id = :id', { id });
+    const left = await handOver(unit, user, heir, at);
     const to = heir ? heir.name : 'nobody in particular';
     await recordAudit(unit, actor, at, {
       action: 'person.switched-off',
       subject: id,
-      summary: `Switched ${user.name} off; ${conversations} conversations went to ${to}`,
+      summary: `Switched ${user.name} off; ${left.conversations} conversations and ${left.todos} to-dos went to ${to}`,
     });
-    await noteChanges(unit, at, [['conversation', ANY]]);
-    return { conversations };
+    return left;
   });
 }
 

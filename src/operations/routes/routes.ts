@@ -20,6 +20,7 @@ import {
   noteChanges,
   OperationError,
   recordAudit,
+  requireReached,
   requireRole,
   type View,
 } from '../context';
@@ -159,6 +160,7 @@ export function newRoute(id: string, name: string, steps: readonly RouteStep[] =
 /** Tells an app of what the last route takes, or no longer; where there is none, one that takes everything is made. */
 export async function routeToApp(ctx: AppContext, actor: Actor, appId: string, on: boolean): Promise<void> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'app', appId);
   const app = found(await ctx.store.apps.one({ id: appId }), 'app');
   await ctx.store.write(async (unit) => {
     const [row] = await unit.routeRevisions.all(undefined, { order: [['number', 'DESC']], limit: 1 });

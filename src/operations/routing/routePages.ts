@@ -12,14 +12,25 @@ import { allVariables } from '../../core/templates/template';
 import type { RoutingFacts } from '../../core/trail/inbound';
 import type { MessageRoutingRow } from '../../store/schema/rows';
 import { automationPage, listApps } from '../apps';
-import { type Actor, type AppContext, requireRole } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  reachedMessages,
+  reachesApp,
+  reachesChannel,
+  reachOf,
+  reachValues,
+  requireReachedMessage,
+  requireRole,
+} from '../context';
 import { offeredTemplates, problemOf, servedContent } from '../templates';
 import { arrivalsOf, DAY } from './routing';
 
 export async function routeChoices(ctx: AppContext, actor: Actor): Promise<RouteChoices> {
   requireRole(actor, 'viewer');
+  const reach = await reachOf(ctx.store, actor);
   const byName: { order: ['name', 'ASC'][] } = { order: [['name', 'ASC']] };
-  const [channels, apps, accounts, actions, sheets, templates, people, teams, tags, attributes, languages] =
+  const [channels, everyApp, accounts, actions, sheets, templates, people, teams, tags, attributes, languages] =
     await Promise.all([
       ctx.store.channels.all(undefined, byName),
       ctx.store.apps.all(undefined, byName),
@@ -35,8 +46,11 @@ export async function routeChoices(ctx: AppContext, actor: Actor): Promise<Route
         'SELECT DISTINCT language FROM contacts WHERE merged_into IS NULL AND language IS NOT NULL LIMIT 100',
       ),
     ]);
+  const apps = everyApp.filter(({ id }) => reachesApp(reach, id));
+  const ofReached = <Row extends { app_id: string }>(rows: Row[]) =>
+    rows.filter(({ app_id }) => reachesApp(reach, app_id));
   const appName = new Map(apps.map(({ id, name }) => [id, name]));
-  const records = accounts.flatMap(({ app_id, connector }) =>
+  const records = ofReached(accounts).flatMap(({ app_id, connector }) =>
     ctx.apps.get(connector).records.map((type) => ({ ...type, app_id, where: appName.get(app_id) ?? '' })),
   );
   const named = (type: (typeof records)[number]): [string, string] => [
@@ -44,12 +58,12 @@ export async function routeChoices(ctx: AppContext, actor: Actor): Promise<Route
     `${type.label.toLowerCase()} at ${type.where}`,
   ];
   return {
-    channels: channels.map(({ id, name }) => [id, name]),
+    channels: channels.filter(({ id }) => reachesChannel(reach, id)).map(({ id, name }) => [id, name]),
     counted: records.filter(({ countable }) => countable).map(named),
     owned: records.filter(({ findable }) => findable).map(named),
     apps: apps.map(({ id, name }) => [id, name]),
-    actions: actions.map(({ id, name, app_id }) => [id, `${name} (${appName.get(app_id) ?? ''})`]),
-    sheets: sheets.map(({ id, name }) => [id, name]),
+    actions: ofReached(actions).map(({ id, name, app_id }) => [id, `${name} (${appName.get(app_id) ?? ''})`]),
+    sheets: ofReached(sheets).map(({ id, name }) => [id, name]),
     templates: templates.map(({ id, name }) => [id, name]),
     // Of a plain text nobody can tell afterwards that it was made of a template.
     answerable: templates.flatMap(({ id, name, kind }): [string, string][] =>
@@ -240,9 +254,11 @@ export interface PastMessage {
 /** Messages a dry run can begin with, newest first. */
 export async function pastMessages(ctx: AppContext, actor: Actor): Promise<PastMessage[]> {
   requireRole(actor, 'viewer');
+  const reach = await reachOf(ctx.store, actor);
   const rows = await ctx.store.select<{ id: string; text: string; sender: string; name: string | null }>(
     `SELECT m.id, m.text, m.sender, c.name FROM messages m JOIN contacts c ON c.id = m.contact_id
-      WHERE m.direction = 'in' ORDER BY m.id DESC LIMIT 40`,
+      WHERE m.direction = 'in' AND ${reachedMessages(reach, 'm')} ORDER BY m.id DESC LIMIT 40`,
+    reachValues(reach),
   );
   return rows.map(({ id, text, sender, name }) => ({ id, text, from: name ?? displayAddress(sender) }));
 }
@@ -250,6 +266,7 @@ export async function pastMessages(ctx: AppContext, actor: Actor): Promise<PastM
 /** What was known of a message when it came in; of one from before routes were kept, what is known today. */
 export async function pastArrival(ctx: AppContext, actor: Actor, id: string): Promise<Arrival | undefined> {
   requireRole(actor, 'viewer');
+  await requireReachedMessage(ctx.store, actor, id);
   const row = await ctx.store.messageRoutings.one({ message_id: id });
   if (row) return row.facts;
   const message = await ctx.store.messages.one({ id, direction: 'in' });

@@ -29,6 +29,7 @@ import { sessions } from './0028-sessions';
 import { auditChain } from './0029-audit-chain';
 import { secondFactor } from './0030-second-factor';
 import { teams } from './0031-teams';
+import { boundKeys } from './0032-bound-keys';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -63,4 +64,5 @@ export const MIGRATIONS: readonly Migration[] = [
   auditChain,
   secondFactor,
   teams,
+  boundKeys,
 ];

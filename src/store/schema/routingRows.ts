@@ -93,5 +93,7 @@ export const todos = define('todos', ['id'], {
   by: text(),
   done_at: orNull(whole()),
   done_by: orNull(text()),
+  /** Who is to do it; null for anybody. */
+  assigned_to: orNull(text()),
 });
 export type TodoRow = RowOf<typeof todos>;

@@ -269,6 +269,10 @@ export const apiKeys = define('api_keys', ['id'], {
   revoked_at: orNull(whole()),
   /** The version of the API it was made for. */
   api_version: text(),
+  /** Addresses and networks (CIDR) it may be used from; null for anywhere. */
+  addresses: orNull(json<string[]>()),
+  /** 1: what it sends reaches test phones alone. */
+  for_tests: whole(),
 });
 export type ApiKeyRow = RowOf<typeof apiKeys>;
 

@@ -38,6 +38,7 @@ export function OneTimeValue({
 }: Props) {
   const [open, setOpen] = useState(false);
   const [made, setMade] = useState<string>();
+  const [problem, setProblem] = useState<string>();
   function change(next: boolean) {
     setOpen(next);
     if (!next) setMade(undefined);
@@ -45,6 +46,7 @@ export function OneTimeValue({
   /** Nothing to show once, nothing to wait for. */
   function done(state: Extract<FormState, { status: 'done' }>) {
     const secret = state.values?.[value];
+    setProblem(state.values?.problem);
     if (secret) return setMade(secret);
     setOpen(false);
     if (state.message) toast.success(state.message);
@@ -57,6 +59,11 @@ export function OneTimeValue({
       <Dialog open={open} onOpenChange={change} title={title}>
         {made ? (
           <div className="grid gap-4">
+            {problem && (
+              <p role="alert" className="text-clay">
+                {problem}
+              </p>
+            )}
             <CarryValue label={valueLabel} direction={direction} value={made} note={note} />
             <div className="flex justify-end">
               <Button tone="primary" onClick={() => change(false)}>

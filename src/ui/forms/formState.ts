@@ -2,6 +2,12 @@ import type { Finding } from '../../core/finding';
 
 export type AskWhy = 'confirm' | 'signed-out';
 
+/** Nothing was done yet: whoever asked has to show that it is they, or to sign in. See `throughAsking`. */
+export interface Asks {
+  status: 'ask';
+  why: AskWhy;
+}
+
 /** What an error says to the browser when the session had ended. */
 export const SIGNED_OUT = 'windgap-signed-out';
 
@@ -11,8 +17,7 @@ export const SIGNED_IN_CHANNEL = 'windgap-signed-in';
 /** What a form knows after it was sent. */
 export type FormState =
   | { status: 'new' }
-  /** Nothing was done yet: whoever asked has to show that it is they, or to sign in. See `throughAsking`. */
-  | { status: 'ask'; why: AskWhy }
+  | Asks
   | { status: 'done'; message?: string; values?: Record<string, string> }
   | { status: 'refused'; message: string; findings: { field: string; finding: Finding }[] };
 

@@ -1,6 +1,6 @@
 'use client';
 
-import { type AskWhy, SIGNED_OUT } from './formState';
+import { type Asks, type AskWhy, SIGNED_OUT } from './formState';
 
 /** Asks whoever sits there to show that it is they, or to sign in; whether they did. */
 type Asker = (why: AskWhy) => Promise<boolean>;
@@ -21,11 +21,11 @@ export function noteSignedOut(): void {
  * The answer of an action. Where it wants to know first that it is really the one who is signed in, or the session had
  * ended, that is asked, and the action called again with what it was called with: nothing typed is lost.
  */
-export async function throughAsking<Answer>(call: () => Promise<Answer>): Promise<Answer> {
+export async function throughAsking<Answer>(call: () => Promise<Answer>): Promise<Exclude<Answer, Asks>> {
   for (;;) {
     const { answer, why } = await tried(call);
-    if (why === undefined) return answer as Answer;
-    if (!(await (asker?.(why) ?? false))) return NOT_DONE as Answer;
+    if (why === undefined) return answer as Exclude<Answer, Asks>;
+    if (!(await (asker?.(why) ?? false))) return NOT_DONE as Exclude<Answer, Asks>;
   }
 }
 

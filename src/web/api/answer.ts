@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { answerIn, isApiVersion, LATEST_VERSION, versionFields } from '../../core/api/versions';
 import { quotaFields } from '../../core/pacing/quota';
 import { type PublishedRemedy, publishedRemedy } from '../../core/remedy';
+import { noteRefusal } from '../../operations/audit';
 import { type Actor, type AppContext, isOperationError, type OperationError } from '../../operations/context';
 import type { Web } from '../runtime';
 
@@ -70,7 +71,7 @@ export async function asApp(
     return problem({ status: 400, type: 'version-unknown', title: 'No such version', detail }, fields);
   }
   const version = asked ?? verdict.actor.version ?? LATEST_VERSION;
-  const answer = await inVersion(version, await answerOf(windgap, verdict.actor, handle));
+  const answer = await inVersion(version, await answerOf(windgap, verdict.actor, request, handle));
   const changes = `${windgap.config.publicUrl}/apps/api#versions`;
   for (const [name, value] of Object.entries(versionFields(version, changes))) answer.headers.set(name, value);
   // What an app asks for is about people, and no proxy on the way keeps it.
@@ -89,9 +90,15 @@ async function inVersion(version: string, answer: Response): Promise<Response> {
 /** Seconds: limits on sending count by ten minutes. */
 const AGAIN_AFTER = 600;
 
+/** What was called, without whom it was about. */
+function operationOf({ method, url }: Request): string {
+  return `${method} ${new URL(url).pathname.replace(/\b[a-z]{3}_\w+/g, '{id}')}`;
+}
+
 async function answerOf(
   windgap: AppContext,
   actor: AppActor,
+  request: Request,
   handle: (actor: AppActor) => Promise<Response>,
 ): Promise<Response> {
   try {
@@ -101,6 +108,7 @@ async function answerOf(
       windgap.log.error({ err: error }, 'an API call failed');
       return problem({ status: 500, type: 'internal', title: 'Windgap failed to handle this request' });
     }
+    if (error.kind === 'forbidden') await noteRefusal(windgap, actor, operationOf(request));
     const errors = error.findings.map(({ field, finding }) => ({
       field,
       code: finding.code,

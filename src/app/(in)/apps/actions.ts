@@ -2,6 +2,7 @@
 
 import { redirect } from 'next/navigation';
 import {
+  bindKey,
   createApiKey,
   createApp,
   narrowKey,
@@ -39,6 +40,8 @@ export async function createKeyAction(appId: string, form: FormData): Promise<Fo
       name: field(form, 'name'),
       scopes: SCOPES.filter((scope) => form.getAll('scopes').includes(scope)),
       expiresAt: endOf(form, ctx.now()),
+      addresses: field(form, 'addresses'),
+      forTests: form.get('forTests') === 'on',
     });
     return { status: 'done', values: { key } };
   });
@@ -68,6 +71,14 @@ export async function keyVersionAction(keyId: string, version: string): Promise<
     const { ctx, actor } = await signedIn();
     await setKeyVersion(ctx, actor, keyId, version);
     return { status: 'done', message: `Answers are of version ${version} from now on` };
+  });
+}
+
+export async function bindKeyAction(keyId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await bindKey(ctx, actor, keyId, field(form, 'addresses'));
+    return { status: 'done', message: 'Saved' };
   });
 }
 

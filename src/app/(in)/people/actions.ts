@@ -6,7 +6,10 @@ import {
   changePerson,
   changeRole,
   clearFactors,
+  type EntryCode,
+  entryLink,
   invitePerson,
+  mailEntryCode,
   makeEntryCode,
   switchPersonOff,
   switchPersonOn,
@@ -24,20 +27,30 @@ function roleIn(form: FormData): Role {
   return role;
 }
 
+/** Mails a link where that was wanted; else, or where it failed, shows it this once. */
+async function handed(form: FormData, code: EntryCode): Promise<FormState> {
+  const { ctx, actor } = await signedIn();
+  const problem = form.get('byMail') === 'on' ? await mailEntryCode(ctx, actor, code) : undefined;
+  if (form.get('byMail') === 'on' && problem === undefined) return { status: 'done', message: 'Mailed' };
+  return {
+    status: 'done',
+    values: { link: entryLink(ctx, code), ...(problem ? { problem: `It could not be mailed: ${problem}` } : {}) },
+  };
+}
+
 export async function inviteAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    const { code } = await invitePerson(ctx, actor, { ...readInvitation(form), role: roleIn(form) });
+    const code = await invitePerson(ctx, actor, { ...readInvitation(form), role: roleIn(form) });
     revalidatePath('/people');
-    return { status: 'done', values: { link: `${ctx.config.publicUrl}/enter#${code}` } };
+    return handed(form, code);
   });
 }
 
-export async function entryCodeAction(id: string): Promise<FormState> {
+export async function entryCodeAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    const { code } = await makeEntryCode(ctx, actor, id);
-    return { status: 'done', values: { link: `${ctx.config.publicUrl}/enter#${code}` } };
+    return handed(form, await makeEntryCode(ctx, actor, id));
   });
 }
 
@@ -75,10 +88,19 @@ export async function clearFactorsAction(id: string): Promise<FormState> {
 export async function switchOffAction(id: string, form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    const { conversations } = await switchPersonOff(ctx, actor, id, field(form, 'heir') || undefined);
+    const { conversations, todos, automations } = await switchPersonOff(
+      ctx,
+      actor,
+      id,
+      field(form, 'heir') || undefined,
+    );
     revalidatePath('/people');
-    const handed = conversations === 1 ? '1 conversation was' : `${conversations} conversations were`;
-    return { status: 'done', message: `Switched off; ${handed} handed over` };
+    const handed = [
+      conversations === 1 ? '1 conversation' : `${conversations} conversations`,
+      todos === 1 ? '1 to-do' : `${todos} to-dos`,
+    ].join(' and ');
+    const left = automations.length > 0 ? ' A to-do names what they set up.' : '';
+    return { status: 'done', message: `Switched off; ${handed} handed over.${left}` };
   });
 }
 

@@ -1,5 +1,5 @@
 import { hasRole, type Role } from '../../../operations/context';
-import { type ListedPerson, listPeople } from '../../../operations/people';
+import { hasMail, type ListedPerson, listPeople } from '../../../operations/people';
 import { ActionButton } from '../../../ui/forms/ActionButton';
 import { CheckField, SelectField, TextField } from '../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../ui/forms/DialogForm';
@@ -28,7 +28,7 @@ const ROLES: [Role, string][] = [
 
 export default async function PeoplePage() {
   const { ctx, actor } = await signedIn();
-  const people = await listPeople(ctx, actor);
+  const [people, mail] = await Promise.all([listPeople(ctx, actor), hasMail(ctx)]);
   const owner = hasRole(actor, 'owner');
   return (
     <Page
@@ -38,7 +38,7 @@ export default async function PeoplePage() {
         <span className="flex flex-wrap items-center gap-3">
           <Link href="/people/teams">Teams</Link>
           {owner && <Link href="/people/sign-in">Sign-in</Link>}
-          {owner && <Invite />}
+          {owner && <Invite mail={mail} />}
         </span>
       }
     >
@@ -57,7 +57,9 @@ export default async function PeoplePage() {
           { head: 'Last here', value: ({ seenAt }) => seenAt ?? 0, cell: (person) => <Standing person={person} /> },
           {
             head: 'Change',
-            cell: (person) => <Changes person={person} people={people} owner={owner} self={person.id === actor.id} />,
+            cell: (person) => (
+              <Changes person={person} people={people} owner={owner} self={person.id === actor.id} mail={mail} />
+            ),
           },
         ]}
       />
@@ -76,7 +78,7 @@ function Standing({ person: { offSince, invited, seenAt } }: { person: ListedPer
   return seenAt === null ? 'never' : <Age at={seenAt} past />;
 }
 
-function Invite() {
+function Invite({ mail }: { mail: boolean }) {
   return (
     <OneTimeValue
       open="Invite a person"
@@ -91,6 +93,7 @@ function Invite() {
       <TextField name="name" label="Name" />
       <TextField name="email" label="E-mail" type="email" />
       <SelectField name="role" label="Role" initial="agent" options={ROLES} />
+      {mail && <ByMail />}
     </OneTimeValue>
   );
 }
@@ -100,9 +103,15 @@ interface ChangesProps {
   people: ListedPerson[];
   owner: boolean;
   self: boolean;
+  /** Links can be mailed from here. */
+  mail: boolean;
 }
 
-function Changes({ person, people, owner, self }: ChangesProps) {
+function ByMail() {
+  return <CheckField name="byMail" label="Mail it to them" initial help="Otherwise it is shown here, to hand over." />;
+}
+
+function Changes({ person, people, owner, self, mail }: ChangesProps) {
   const off = person.offSince !== null;
   return (
     <span className="flex flex-wrap gap-2">
@@ -158,6 +167,7 @@ function Changes({ person, people, owner, self }: ChangesProps) {
             note="Shown this once. The one before no longer works."
           >
             <p>Make sure that it is {person.name} who asks: whoever has the link comes in as them.</p>
+            {mail && <ByMail />}
           </OneTimeValue>
           {person.factor !== 'none' && person.factor !== 'identity provider' && (
             <ActionButton
@@ -183,7 +193,7 @@ function Changes({ person, people, owner, self }: ChangesProps) {
           >
             <SelectField
               name="heir"
-              label="Their conversations go to"
+              label="Their conversations and to-dos go to"
               options={[
                 ['', 'nobody in particular'],
                 ...people

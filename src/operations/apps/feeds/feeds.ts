@@ -45,6 +45,7 @@ export interface FeedInput extends SenderInput {
 export async function addFeed(ctx: AppContext, actor: Actor, appId: string, input: FeedInput): Promise<{ id: string }> {
   requireRole(actor, 'administrator');
   requireConfirmed(ctx, actor);
+  await requireReached(ctx.store, actor, 'app', appId);
   const at = ctx.now();
   const id = newId('fed', at);
   await ctx.store.write(async (unit) => {
@@ -88,6 +89,7 @@ export async function changeFeed(ctx: AppContext, actor: Actor, id: string, inpu
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.feeds.one({ id }), 'calendar feed');
+    await requireReached(unit, actor, 'app', before.app_id);
     const url = input.url.trim() ? readUrl(input.url) : undefined;
     await unit.feeds.change(
       { id },
@@ -112,6 +114,8 @@ export async function changeFeed(ctx: AppContext, actor: Actor, id: string, inpu
 /** Reads it at once. */
 export async function syncNow(ctx: AppContext, actor: Actor, id: string): Promise<void> {
   requireRole(actor, 'administrator');
+  const feed = found(await ctx.store.feeds.one({ id }), 'calendar feed');
+  await requireReached(ctx.store, actor, 'app', feed.app_id);
   await ctx.store.write((unit) => unit.feeds.change({ id }, { wanted_at: ctx.now() }));
   ctx.engineWakeUp.ring('feeds');
 }
@@ -122,6 +126,7 @@ export async function switchFeed(ctx: AppContext, actor: Actor, id: string, on: 
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.feeds.one({ id }), 'calendar feed');
+    await requireReached(unit, actor, 'app', before.app_id);
     await unit.feeds.change({ id }, { disabled_at: on ? null : at, wanted_at: at, etag: null });
     const word = on ? 'on' : 'off';
     await noteAutomation(unit, actor, at, before, {

@@ -2,7 +2,7 @@
 import { signWebhook } from '../../../core/signing/standardWebhooks';
 import { newId } from '../../../store/ids';
 import type { SendHookRow } from '../../../store/schema/rows';
-import { type Actor, type AppContext, found, invalidText, requireRole } from '../../context';
+import { type Actor, type AppContext, found, invalidText, requireReached, requireRole } from '../../context';
 import { hookUrl } from './hooks';
 
 const PATIENCE = 10_000;
@@ -26,6 +26,7 @@ export async function postTest(
 ): Promise<{ status: number; said: string }> {
   requireRole(actor, 'administrator');
   const hook = found(await ctx.store.hooks.one({ id }), 'send hook');
+  await requireReached(ctx.store, actor, 'app', hook.app_id);
   try {
     const answer = await fetch(hookUrl(ctx, hook), {
       method: 'POST',

@@ -11,6 +11,7 @@ import {
   invalidText,
   newToken,
   requireConfirmed,
+  requireReached,
   requireRole,
 } from '../../context';
 import { beginProofs } from '../../proofs';
@@ -31,6 +32,7 @@ export async function createHook(
 ): Promise<{ id: string; url: string }> {
   requireRole(actor, 'administrator');
   requireConfirmed(ctx, actor);
+  await requireReached(ctx.store, actor, 'app', input.appId);
   const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
   const at = ctx.now();
   const id = newId('hok', at);
@@ -88,6 +90,7 @@ export async function changeHook(ctx: AppContext, actor: Actor, id: string, inpu
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.hooks.one({ id }), 'send hook');
+    await requireReached(unit, actor, 'app', before.app_id);
     const message = await readMessage(unit, input);
     const name = await readName(unit, before.app_id, input.name, id);
     await unit.hooks.change({ id }, { ...message, name, changed_at: at });
@@ -114,6 +117,7 @@ export async function guardHook(
     guard === 'signature' ? newWebhookSecret() : guard === 'token' ? randomBytes(24).toString('base64url') : undefined;
   await ctx.store.write(async (unit) => {
     const before = found(await unit.hooks.one({ id }), 'send hook');
+    await requireReached(unit, actor, 'app', before.app_id);
     await unit.hooks.change({ id }, { guard, sealed_secret: secret ? ctx.sealer.seal([secret]) : null });
     const words = { address: 'its address alone', token: 'a token', signature: 'a signature' }[guard];
     await noteAutomation(unit, actor, at, before, {
@@ -132,6 +136,7 @@ export async function switchHook(ctx: AppContext, actor: Actor, id: string, on: 
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.hooks.one({ id }), 'send hook');
+    await requireReached(unit, actor, 'app', before.app_id);
     await unit.hooks.change({ id }, { disabled_at: on ? null : at, disabled_why: on ? null : why.trim() || null });
     const summary = `Switched the send hook “${before.name}” ${on ? 'on' : 'off'}`;
     await noteAutomation(unit, actor, at, before, {

@@ -59,6 +59,7 @@ export async function addPhoneSystem(
   input: PhoneSystemInput,
 ): Promise<{ id: string; url: string }> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'app', appId);
   const at = ctx.now();
   const id = newId('pho', at);
   const address = newToken(input.name, 'calls');
@@ -92,6 +93,7 @@ export async function changePhoneSystem(
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.phoneSystems.one({ id }), 'telephone system');
+    await requireReached(unit, actor, 'app', before.app_id);
     const wanted = await readInput(unit, input);
     await unit.phoneSystems.change({ id }, { ...wanted, changed_at: at });
     await noteAutomation(unit, actor, at, before, {
@@ -108,6 +110,7 @@ export async function switchPhoneSystem(ctx: AppContext, actor: Actor, id: strin
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.phoneSystems.one({ id }), 'telephone system');
+    await requireReached(unit, actor, 'app', before.app_id);
     await unit.phoneSystems.change({ id }, { disabled_at: on ? null : at });
     const word = on ? 'on' : 'off';
     await noteAutomation(unit, actor, at, before, {

@@ -40,6 +40,7 @@ export async function connectRecords(
 ): Promise<void> {
   requireRole(actor, 'administrator');
   requireConfirmed(ctx, actor);
+  await requireReached(ctx.store, actor, 'app', input.appId);
   const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
   const connector = found(
     ctx.apps.list().find(({ id }) => id === input.connector),
@@ -89,6 +90,7 @@ export async function connectRecords(
 /** Asks the app again whether it accepts the credentials. */
 export async function checkRecords(ctx: AppContext, actor: Actor, appId: string): Promise<void> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'app', appId);
   const account = found(await ctx.store.appAccounts.one({ app_id: appId }), 'connection');
   const answer = await ctx.apps.get(account.connector).check(credentialsOf(ctx, account));
   const at = ctx.now();
@@ -123,6 +125,7 @@ export async function addRecordAction(
   input: RecordActionInput,
 ): Promise<{ id: string }> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'app', appId);
   const at = ctx.now();
   const id = newId('rec', at);
   await ctx.store.write(async (unit) => {
@@ -160,6 +163,7 @@ export async function changeRecordAction(
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.recordActions.one({ id }), 'record action');
+    await requireReached(unit, actor, 'app', before.app_id);
     const wanted = await readAction(ctx, unit, before.app_id, input);
     await unit.recordActions.change({ id }, { ...wanted, by_route: input.byRoute ? 1 : 0, changed_at: at });
     await noteAutomation(unit, actor, at, before, {
@@ -176,6 +180,7 @@ export async function switchRecordAction(ctx: AppContext, actor: Actor, id: stri
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.recordActions.one({ id }), 'record action');
+    await requireReached(unit, actor, 'app', before.app_id);
     await unit.recordActions.change({ id }, { disabled_at: on ? null : at });
     const word = on ? 'on' : 'off';
     await noteAutomation(unit, actor, at, before, {

@@ -139,6 +139,7 @@ function blank(name: string): Omit<Fresh, 'way' | 'source'> {
 
 async function addSheet(ctx: AppContext, actor: Actor, appId: string, fresh: Fresh): Promise<{ id: string }> {
   requireRole(actor, 'administrator');
+  await requireReached(ctx.store, actor, 'app', appId);
   const app = found(await ctx.store.apps.one({ id: appId }), 'app');
   if (!fresh.name) throw invalidText('name', 'The sheet has no name.', 'Say what it is, such as “Closures”.');
   const at = ctx.now();
@@ -164,6 +165,7 @@ export async function changeSheet(ctx: AppContext, actor: Actor, id: string, inp
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.sheets.one({ id }), 'sheet');
+    await requireReached(unit, actor, 'app', before.app_id);
     const message = await readMessage(unit, input);
     const name = input.name.trim() || before.name;
     // It is read again, so that rows that waited for the message are sent.
@@ -183,6 +185,7 @@ export async function switchSheet(ctx: AppContext, actor: Actor, id: string, on:
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const before = found(await unit.sheets.one({ id }), 'sheet');
+    await requireReached(unit, actor, 'app', before.app_id);
     await unit.sheets.change({ id }, { disabled_at: on ? null : at });
     const word = on ? 'on' : 'off';
     await noteAutomation(unit, actor, at, before, {
@@ -209,6 +212,7 @@ export async function decideHeldRows(
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const sheet = found(await unit.sheets.one({ id }), 'sheet');
+    await requireReached(unit, actor, 'app', sheet.app_id);
     if (sheet.held?.print !== print)
       throw new OperationError('conflict', 'The rows that are held have changed meanwhile. Look at them again.');
     const rows = sheet.held.rows === 1 ? '1 row' : `${sheet.held.rows} rows`;
@@ -235,6 +239,7 @@ export async function holdJumps(ctx: AppContext, actor: Actor, id: string, hold:
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const sheet = found(await unit.sheets.one({ id }), 'sheet');
+    await requireReached(unit, actor, 'app', sheet.app_id);
     await unit.sheets.change({ id }, { holds_jumps: hold ? 1 : 0 });
     await noteAutomation(unit, actor, at, sheet, {
       action: 'sheet.holds-jumps',

@@ -39,6 +39,7 @@ export async function subscribe(
   requireWebhooks(actor);
   requireConfirmed(ctx, actor);
   const app = found(await ctx.store.apps.one({ id: input.appId }), 'app');
+  if (actor.kind !== 'app') await requireReached(ctx.store, actor, 'app', app.id);
   const secret = newWebhookSecret();
   const at = ctx.now();
   const id = newId('sub', at);
@@ -274,6 +275,7 @@ export async function standing(unit: Unit, actor: Actor, id: string): Promise<We
   const row = await unit.subscriptions.one({ id });
   const foreign = actor.kind === 'app' && row?.app_id !== actor.id;
   const subscription = found(foreign ? undefined : row, 'subscription');
+  if (actor.kind !== 'app') await requireReached(unit, actor, 'app', subscription.app_id);
   if (subscription.disabled_at !== null) throw new OperationError('conflict', 'This subscription has ended.');
   return subscription;
 }

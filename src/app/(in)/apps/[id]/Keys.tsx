@@ -3,11 +3,19 @@ import { KEY_ENDS_SOON } from '../../../../core/connect/examineApp';
 import type { KeyView } from '../../../../operations/apps';
 import { APP_SCOPES, SCOPES, type Scope } from '../../../../operations/context';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
-import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
+import { CheckField, SelectField, TextAreaField, TextField } from '../../../../ui/forms/ActionForm';
+import { DialogForm } from '../../../../ui/forms/DialogForm';
 import { OneTimeValue } from '../../../../ui/forms/OneTimeValue';
 import { Table } from '../../../../ui/primitives/Table';
 import { Age } from '../../../../ui/primitives/Time';
-import { createKeyAction, keyVersionAction, narrowKeyAction, replaceKeyAction, revokeKeyAction } from '../actions';
+import {
+  bindKeyAction,
+  createKeyAction,
+  keyVersionAction,
+  narrowKeyAction,
+  replaceKeyAction,
+  revokeKeyAction,
+} from '../actions';
 import { VersionOf } from './VersionOf';
 
 const SCOPE_WORDS: Record<Scope, string> = {
@@ -38,7 +46,16 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
       keyOf={(key) => key.id}
       columns={[
         { head: 'Name', cell: (key) => key.name },
-        { head: 'Key', className: 'whitespace-nowrap', cell: (key) => <code>{key.hint}</code> },
+        {
+          head: 'Key',
+          className: 'whitespace-nowrap',
+          cell: (key) => (
+            <>
+              <code>{key.hint}</code>
+              {key.forTests === 1 && <span className="block text-[13px] text-soft">test key: reaches test phones</span>}
+            </>
+          ),
+        },
         {
           head: 'Scopes',
           cell: (key) => (
@@ -50,6 +67,7 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
             </>
           ),
         },
+        { head: 'Works from', cell: (key) => key.addresses?.join(', ') ?? 'anywhere' },
         { head: 'Version', className: 'whitespace-nowrap', cell: (key) => <VersionOf version={key.apiVersion} /> },
         {
           head: 'Last used',
@@ -117,6 +135,15 @@ export function Keys({ keys, admin, now }: { keys: KeyView[]; admin: boolean; no
                   />
                   <EndField />
                 </OneTimeValue>
+                <DialogForm
+                  open="Where from"
+                  label={`Where ${key.hint} works from`}
+                  title={`Where ${key.hint} works from`}
+                  submit="Save"
+                  action={bindKeyAction.bind(null, key.id)}
+                >
+                  <AddressesField initial={key.addresses?.join('\n') ?? ''} />
+                </DialogForm>
                 <ActionButton
                   tone="danger"
                   action={revokeKeyAction.bind(null, key.id)}
@@ -185,7 +212,26 @@ export function MakeKey({ appId, appName }: { appId: string; appName: string }) 
         ))}
       </fieldset>
       <EndField />
+      <AddressesField initial="" />
+      <CheckField
+        name="forTests"
+        label="Test key"
+        help="Checked as any other; what it sends reaches handsets of the bench and verified phones, and nobody else."
+      />
     </OneTimeValue>
+  );
+}
+
+function AddressesField({ initial }: { initial: string }) {
+  return (
+    <TextAreaField
+      name="addresses"
+      label="Works from"
+      rows={2}
+      exact
+      initial={initial}
+      help="Addresses and networks, such as 192.0.2.0/24; empty for anywhere. Behind a proxy the proxy has to be a trusted one."
+    />
   );
 }
 

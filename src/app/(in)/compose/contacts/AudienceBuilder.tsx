@@ -8,6 +8,7 @@ import { type Condition, type Group, inWords, isGroup } from '../../../../core/c
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
+import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { TypedSearch } from '../../../../ui/list/TypedSearch';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel } from '../../../../ui/primitives/layout';
@@ -33,7 +34,7 @@ export function AudienceBuilder({ present, audiences, search, mayKeep }: Props) 
 
   useEffect(() => {
     if (!open || !whole) return setCount(undefined);
-    const timer = systemClock.after(300, async () => setCount(await countAudienceAction(group)));
+    const timer = systemClock.after(300, async () => setCount(await throughAsking(() => countAudienceAction(group))));
     return timer.cancel;
   }, [group, open, whole]);
 

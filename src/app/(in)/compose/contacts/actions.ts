@@ -20,7 +20,7 @@ import {
   undoImport,
   undoMerge,
 } from '../../../../operations/contacts';
-import type { FormState } from '../../../../ui/forms/formState';
+import type { Asks, FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
@@ -85,13 +85,16 @@ function wayIn(form: FormData): ConsentWay {
   return CONSENT_WAYS.find((way) => way === field(form, 'way')) ?? 'text';
 }
 
-export async function countAudienceAction(conditions: unknown): Promise<{ count: number } | { problem: string }> {
+export async function countAudienceAction(
+  conditions: unknown,
+): Promise<{ count: number } | { problem: string } | Asks> {
   let count = 0;
   const answer = await answerForm(async () => {
     const { ctx, actor } = await signedIn();
     count = await countAudience(ctx, actor, readGroup(conditions));
     return { status: 'done' };
   });
+  if (answer.status === 'ask') return answer;
   return answer.status === 'refused' ? { problem: answer.message } : { count };
 }
 

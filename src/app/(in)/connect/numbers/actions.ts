@@ -9,7 +9,7 @@ import {
   setPurpose,
   startCode,
 } from '../../../../operations/accounts';
-import type { FormState } from '../../../../ui/forms/formState';
+import type { Asks, FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
@@ -54,13 +54,14 @@ export async function searchAction(input: {
   country: string;
   areaCode: string;
   digits: string;
-}): Promise<SearchAnswer> {
+}): Promise<SearchAnswer | Asks> {
   let offers: Awaited<ReturnType<typeof searchNumbers>> = [];
   const answer = await answerForm(async () => {
     const { ctx, actor } = await signedIn();
     offers = await searchNumbers(ctx, actor, input);
     return { status: 'done' };
   });
+  if (answer.status === 'ask') return answer;
   if (answer.status === 'refused')
     return { ok: false, message: answer.message, remedy: answer.findings[0]?.finding.remedy };
   return { ok: true, offers };

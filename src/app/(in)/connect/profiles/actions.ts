@@ -10,7 +10,7 @@ import {
   type TrialResult,
   tryProfile,
 } from '../../../../operations/profiles';
-import type { FormState } from '../../../../ui/forms/formState';
+import type { Asks, FormState } from '../../../../ui/forms/formState';
 import { answerForm } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
@@ -40,13 +40,14 @@ export async function removeProfileAction(id: string): Promise<FormState> {
 
 export type TrialAnswer = { ok: true; result: TrialResult } | { ok: false; message: string };
 
-export async function tryProfileAction(input: TrialInput): Promise<TrialAnswer> {
+export async function tryProfileAction(input: TrialInput): Promise<TrialAnswer | Asks> {
   let result: TrialResult | undefined;
   const answer = await answerForm(async () => {
     const { ctx, actor } = await signedIn();
     result = await tryProfile(ctx, actor, { ...input, text: input.text.slice(0, LONGEST) });
     return { status: 'done' };
   });
+  if (answer.status === 'ask') return answer;
   if (answer.status === 'refused') return { ok: false, message: answer.message };
   return result ? { ok: true, result } : { ok: false, message: 'Nothing came back.' };
 }

@@ -17,7 +17,8 @@ export async function probeAction(id: string, scope: Scope): Promise<{ answer: A
     revalidatePath('/prove/diagnosis');
     return answer;
   } catch (error) {
-    if (isOperationError(error)) return { refused: error.message };
+    // Whoever has to sign in first is asked to, as everywhere.
+    if (isOperationError(error) && error.kind !== 'signed-out') return { refused: error.message };
     throw error;
   }
 }

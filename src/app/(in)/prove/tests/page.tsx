@@ -1,5 +1,6 @@
+import { testPhones } from '../../../../operations/bench';
 import { hasRole } from '../../../../operations/context';
-import { listTests, spendingCap, spentOnTests, suggestedTests, testPhones } from '../../../../operations/deliveryTests';
+import { listTests, spendingCap, spentOnTests, suggestedTests } from '../../../../operations/deliveryTests';
 import { formatMoney } from '../../../../ui/domain/money';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../ui/forms/ActionForm';

@@ -9,7 +9,11 @@ import { signedIn } from '../../../_server/session';
 export async function addTodoAction(contactId: string | undefined, form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    await addTodo(ctx, actor, { title: field(form, 'title'), contactId });
+    await addTodo(ctx, actor, {
+      title: field(form, 'title'),
+      contactId,
+      assignedTo: field(form, 'assignedTo') || undefined,
+    });
     revalidatePath('/send/todos');
     return { status: 'done', message: 'Added to the to-dos' };
   });

@@ -1,7 +1,7 @@
 import { hasRole } from '../../../../operations/context';
-import { listTodos } from '../../../../operations/conversations';
+import { colleagues, listTodos } from '../../../../operations/conversations';
 import { ActionButton } from '../../../../ui/forms/ActionButton';
-import { TextField } from '../../../../ui/forms/ActionForm';
+import { SelectField, TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
 import { Link } from '../../../../ui/primitives/Link';
 import { Age, ClockTime } from '../../../../ui/primitives/Time';
@@ -12,7 +12,7 @@ import { addTodoAction, finishTodoAction, finishTodosAction } from './actions';
 export default async function TodosPage({ searchParams }: { searchParams: Promise<{ done?: string }> }) {
   const { ctx, actor, since } = await signedIn();
   const done = (await searchParams).done === '1';
-  const todos = await listTodos(ctx, actor, done);
+  const [todos, { people }] = await Promise.all([listTodos(ctx, actor, done), colleagues(ctx, actor)]);
   const agent = hasRole(actor, 'agent');
   return (
     <ListPage
@@ -31,6 +31,7 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
               action={addTodoAction.bind(null, undefined)}
             >
               <TextField name="title" label="Task" />
+              <SelectField name="assignedTo" label="For" options={[['', 'anybody'], ...people]} />
             </DialogForm>
           )}
         </>
@@ -74,6 +75,7 @@ export default async function TodosPage({ searchParams }: { searchParams: Promis
           value: ({ createdAt }) => createdAt,
           cell: ({ createdAt }) => <Age at={createdAt} past />,
         },
+        { head: 'For', className: 'whitespace-nowrap', cell: ({ assignee }) => assignee ?? 'anybody' },
         { head: 'By', className: 'whitespace-nowrap', cell: ({ by }) => by },
         {
           head: '',

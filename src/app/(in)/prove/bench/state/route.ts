@@ -1,4 +1,5 @@
 import { drillRuns, readBench } from '../../../../../operations/bench';
+import { isOperationError } from '../../../../../operations/context';
 import { actorOf } from '../../../../../operations/people';
 import { currentPerson } from '../../../../_server/session';
 import { windgap } from '../../../../_server/windgap';
@@ -11,7 +12,8 @@ export async function GET(): Promise<Response> {
     const ctx = await windgap();
     const state = await readBench(ctx, actorOf(person));
     return Response.json((await drillRuns(ctx)) ? { ...state, faults: {} } : state);
-  } catch {
+  } catch (error) {
+    if (isOperationError(error) && error.kind === 'forbidden') return new Response(error.message, { status: 403 });
     return new Response(null, { status: 502 });
   }
 }

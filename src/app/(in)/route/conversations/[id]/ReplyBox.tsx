@@ -8,12 +8,15 @@ import type { AnswerOffer, Present } from '../../../../../operations/conversatio
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
 import { formatMoney } from '../../../../../ui/domain/money';
 import { throughAsking } from '../../../../../ui/forms/throughAsking';
+import { useKept } from '../../../../../ui/forms/useKept';
 import { Button } from '../../../../../ui/primitives/Button';
 import { Attach, type Kept } from './Attach';
 import { presentAction, replyAction } from './actions';
 import { ReplyChoice, TemplateChoice } from './Offers';
 
 interface Props {
+  /** Who writes. */
+  me: string;
   conversationId: string;
   to: string;
   channelId: string;
@@ -35,6 +38,7 @@ interface Props {
 }
 
 export function ReplyBox({
+  me,
   conversationId,
   to,
   channelId,
@@ -48,7 +52,7 @@ export function ReplyBox({
   mediaTypes,
   price,
 }: Props) {
-  const [text, setText] = useState('');
+  const [text, setText] = useKept(`reply ${me} ${conversationId}`);
   const [file, setFile] = useState<Kept>();
   const [waiting, startTransition] = useTransition();
   const present = usePresence(conversationId, text.trim() !== '', others);

@@ -72,6 +72,7 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
       <ReplyNotice reply={reply} />
       {mayReply ? (
         <ReplyBox
+          me={actor.id}
           conversationId={id}
           to={reply.to}
           channelId={conversation.channelId}

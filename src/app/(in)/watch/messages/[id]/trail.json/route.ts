@@ -1,16 +1,14 @@
 import { trailFile } from '../../../../../../operations/log';
-import { orNotFound } from '../../../../../_server/orNotFound';
+import { answerRoute } from '../../../../../_server/answerRoute';
 import { signedIn } from '../../../../../_server/session';
+import { attached } from '../../../../../_server/streamed';
 
 /** The trail for whoever has no account here: a provider, or an app's people. */
 export async function GET(_request: Request, { params }: { params: Promise<{ id: string }> }): Promise<Response> {
-  const { ctx, actor } = await signedIn();
-  const { id } = await params;
-  const file = await orNotFound(trailFile(ctx, actor, id));
-  return new Response(JSON.stringify(file, null, 2), {
-    headers: {
-      'content-type': 'application/json; charset=utf-8',
-      'content-disposition': `attachment; filename="trail-${id}.json"`,
-    },
+  return answerRoute(async () => {
+    const { ctx, actor } = await signedIn();
+    const { id } = await params;
+    const file = await trailFile(ctx, actor, id);
+    return attached(JSON.stringify(file, null, 2), 'application/json; charset=utf-8', `trail-${id}.json`);
   });
 }
