@@ -18,7 +18,7 @@ export async function signIn(page: Page, who = 'maren') {
   if (new URL(page.url()).pathname === '/sign-in') {
     await page.getByLabel('E-mail').fill(`${who}@mossgate.example`);
     await page.getByLabel('Password').fill(PASSWORD);
-    await page.getByRole('button', { name: 'Sign in' }).click();
+    await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   }
   await expect(page.getByRole('navigation', { name: 'Main' })).toBeVisible();
   await showWhenAsked(page);

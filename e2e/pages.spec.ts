@@ -272,9 +272,9 @@ test('signing in is slowed down after many failures', async ({ page }) => {
   await page.getByLabel('E-mail').fill('nobody@mossgate.example');
   for (let attempt = 0; attempt < 9; attempt++) {
     await page.getByLabel('Password').fill(`wrong ${attempt}`);
-    await page.getByRole('button', { name: 'Sign in' }).click();
+    await page.getByRole('button', { name: 'Sign in', exact: true }).click();
     await expect(page.locator('form [role=alert]')).toBeVisible();
-    await expect(page.getByRole('button', { name: 'Sign in' })).toBeEnabled();
+    await expect(page.getByRole('button', { name: 'Sign in', exact: true })).toBeEnabled();
   }
   await expect(page.locator('form [role=alert]')).toContainText('Too many failed attempts');
 });

@@ -28,11 +28,11 @@ test('a colleague is invited, chooses a password, gets another role and is switc
   const hers = await (await browser.newContext({ baseURL })).newPage();
   await hers.goto(link);
   await hers.getByLabel('Password').fill('short');
-  await hers.getByRole('button', { name: 'Sign in' }).click();
+  await hers.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(hers.locator('form [role=alert]')).toContainText('shorter than 15 characters');
   await expectAccessible(hers, 'choosing a password');
   await hers.getByLabel('Password').fill(PASSWORD);
-  await hers.getByRole('button', { name: 'Sign in' }).click();
+  await hers.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(hers.getByRole('heading', { name: 'Overview' })).toBeVisible();
   await hers.goto('/you');
   await expect(hers.getByRole('table', { name: 'Sessions' }).getByRole('row')).toHaveCount(2);
@@ -40,7 +40,7 @@ test('a colleague is invited, chooses a password, gets another role and is switc
   const again = await (await browser.newContext({ baseURL })).newPage();
   await again.goto(link);
   await again.getByLabel('Password').fill(PASSWORD);
-  await again.getByRole('button', { name: 'Sign in' }).click();
+  await again.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(again.locator('form [role=alert]')).toContainText('was used');
 
   await row.getByRole('button', { name: 'Role of Hilde Brook' }).click();
@@ -51,7 +51,7 @@ test('a colleague is invited, chooses a password, gets another role and is switc
   await expect(hers.getByRole('heading', { name: 'Sign in' })).toBeVisible();
   await hers.getByLabel('E-mail').fill('hilde@mossgate.example');
   await hers.getByLabel('Password').fill(PASSWORD);
-  await hers.getByRole('button', { name: 'Sign in' }).click();
+  await hers.getByRole('button', { name: 'Sign in', exact: true }).click();
   // On the page they were going to.
   await expect(hers.getByRole('heading', { name: 'Messages' })).toBeVisible();
 

@@ -95,7 +95,7 @@ test('invited, second factor, passkey, provider, another role, switched off, end
   const hilde = await somebody(browser);
   await hilde.goto(link);
   await hilde.getByLabel('Password').fill(HERS);
-  await hilde.getByRole('button', { name: 'Sign in' }).click();
+  await hilde.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(hilde.getByRole('heading', { name: 'Set up a second factor' })).toBeVisible();
   await expectAccessible(hilde, 'setting up a second factor');
   await hilde.goto('/people');
@@ -117,6 +117,7 @@ test('invited, second factor, passkey, provider, another role, switched off, end
   await hilde.goto('/you');
   await expect(hilde.getByRole('table', { name: 'Sessions' })).toContainText('passkey');
   await hilde.getByRole('button', { name: 'Sign out' }).click();
+  await isOut(hilde);
   await signInBy(hilde, HILDE, HERS);
   await hilde.getByRole('button', { name: 'Show the passkey' }).click();
   await isIn(hilde);
@@ -161,7 +162,7 @@ test('invited, second factor, passkey, provider, another role, switched off, end
   const lost = await somebody(browser);
   await lost.goto(again);
   await lost.getByLabel('Password').fill('lantern on the lock gate');
-  await lost.getByRole('button', { name: 'Sign in' }).click();
+  await lost.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(lost.getByRole('heading', { name: 'Second factor' })).toBeVisible();
   await lost.getByRole('button', { name: 'I do not have my device' }).click();
   await lost.getByLabel('Recovery code').fill(codes[3] ?? '');
@@ -184,9 +185,10 @@ test('invited, second factor, passkey, provider, another role, switched off, end
   const callum = await somebody(browser);
   await callum.goto('/watch/messages');
   await callum.getByRole('link', { name: 'Sign in through Mossgate' }).click();
+  await expect(callum.getByRole('heading', { name: /Sign in to go on/ })).toBeVisible();
   await callum.getByLabel('E-mail').fill('callum@mossgate.example');
   await callum.getByLabel('Password').fill('lanterns on the quay');
-  await callum.getByRole('button', { name: 'Sign in' }).click();
+  await callum.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(callum.getByRole('heading', { name: 'Messages' })).toBeVisible();
   await maren.reload();
   await expect(maren.getByText(/Proven: somebody came in/)).toBeVisible();

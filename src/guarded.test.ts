@@ -74,6 +74,7 @@ const HARMLESS: Record<string, string> = {
   'operations/context/appSight.ts narrowedApp': 'is the check',
   'operations/context/appSight.ts seesAny': 'is the check',
   'operations/context/audit.ts recordAudit': 'writes who did what, for whoever has judged it',
+  'operations/audit/noted.ts noteRefusal': 'writes who was refused, by whoever judged it',
   'operations/runs/automationChanges.ts noteAutomation': 'writes who changed it, for whoever has judged it',
   'operations/conversations/conversationWork.ts whereOfView': 'makes a condition of words',
   'operations/conversations/conversationWork.ts teamsOf': 'is about whoever asks',

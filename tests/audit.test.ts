@@ -1,9 +1,16 @@
 /** The record of who did what cannot be changed quietly: written by several processes at once, followed by a command. */
 import { spawnSync } from 'node:child_process';
+import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { createApp } from '../src/operations/apps/apps';
-import { SYSTEM } from '../src/operations/context/actor';
+import { getHook } from '../src/operations/apps/hooks/hookPages';
+import { createHook } from '../src/operations/apps/hooks/hooks';
+import { auditChoices, exportAudit, listAudit } from '../src/operations/audit/auditLog';
+import { noteRefusal } from '../src/operations/audit/noted';
+import { type Actor, SYSTEM } from '../src/operations/context/actor';
 import { type AppContext, configFromEnvironment, openAppContext } from '../src/operations/context/appContext';
+import { recordAudit } from '../src/operations/context/audit';
+import { exportMessages } from '../src/operations/log/messageLog';
 import { type Installation, ROOT, startInstallation } from './harness/processes';
 
 let house: Installation;
@@ -59,4 +66,54 @@ test('entries of several processes are one chain, and what is changed by hand is
   await change('DELETE FROM audit_entries WHERE place = 5');
   expect(follow()).toMatchObject({ status: 1, said: expect.stringContaining('broken at entry 6') });
   expect(follow('--data', '/nowhere').status).toBe(2);
+});
+
+test('refused access, exports and addresses that were looked at are on record, once in a while each', async () => {
+  const { ctx } = house;
+  const ada: Actor = { kind: 'user', id: 'usr_ada', name: 'Ada', role: 'administrator' };
+  const vic: Actor = { kind: 'user', id: 'usr_vic', name: 'Vic', role: 'viewer' };
+  for (let again = 0; again < 3; again++) await noteRefusal(ctx, vic, '/people');
+  await noteRefusal(ctx, vic, '/mail');
+  for await (const _ of exportMessages(ctx, ada, { format: 'csv' }));
+  const { id: appId } = await createApp(ctx, SYSTEM, { name: 'Gauges', description: '' });
+  const { id } = await createHook(ctx, SYSTEM, { appId, name: 'High water' });
+  for (let again = 0; again < 3; again++) await getHook(ctx, ada, id);
+  // Whoever sees it masked has not seen it.
+  await getHook(ctx, vic, id);
+  const actions = async (who: string) =>
+    (await listAudit(ctx, ada, { who })).entries.map(({ action, subjectId }) => `${action} ${subjectId}`);
+  expect(await actions('usr_vic')).toEqual(['access.refused /mail', 'access.refused /people']);
+  expect(await actions('usr_ada')).toEqual([`secret.shown ${id}`, 'messages.exported messages']);
+});
+
+test('the record is found in, and taken out whole, however long it is', async () => {
+  const { ctx } = house;
+  await ctx.store.write(async (unit) => {
+    for (let n = 0; n < 450; n++)
+      await recordAudit(unit, SYSTEM, ctx.now() + n, {
+        action: 'test.many',
+        subject: `s${n % 3}`,
+        summary: `=Entry ${n}`,
+      });
+  });
+  const all: string[] = [];
+  let before: string | undefined;
+  do {
+    const page = await listAudit(ctx, SYSTEM, { area: 'test', before });
+    all.push(...page.entries.map(({ summary }) => summary));
+    before = page.next;
+  } while (before);
+  expect(all).toEqual(Array.from({ length: 450 }, (_, n) => `=Entry ${449 - n}`));
+  expect((await listAudit(ctx, SYSTEM, { search: 'entry 44', area: 'test' })).entries).toHaveLength(11);
+  expect((await listAudit(ctx, SYSTEM, { area: 'test', subject: 's1', limit: 1000 })).entries).toHaveLength(150);
+  expect((await auditChoices(ctx, SYSTEM)).areas).toEqual(expect.arrayContaining(['access', 'app', 'test']));
+  let file = '';
+  for await (const piece of exportAudit(ctx, SYSTEM, { format: 'csv', area: 'test' })) file += piece;
+  const rows = parse(file, { bom: true }) as string[][];
+  expect(rows).toHaveLength(451);
+  // Nothing of it is a formula for whoever opens it in a sheet.
+  expect(rows[1]?.[6]).toMatch(/^'=Entry/);
+  expect((await listAudit(ctx, SYSTEM, { area: 'audit' })).entries).toHaveLength(1);
+  const viewer: Actor = { kind: 'user', id: 'usr_v', name: 'V', role: 'agent' };
+  await expect(listAudit(ctx, viewer)).rejects.toMatchObject({ kind: 'forbidden' });
 });

@@ -4,6 +4,7 @@
  */
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import pLimit from 'p-limit';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { createApiKey } from '../src/operations/apps/apiKeys';
 import { createApp } from '../src/operations/apps/apps';
@@ -130,17 +131,23 @@ function addresses(): string[] {
 
 const QUERIES = ['', `?q=zymurgy`, '?q=Quillfeather', '?view=closed', `?channel=hidden`, '?format=csv', '?span=week'];
 
-async function bodiesOf(cookie: string): Promise<{ path: string; status: number; text: string }[]> {
-  const seen: { path: string; status: number; text: string }[] = [];
-  for (const address of addresses())
-    for (const query of address.includes('sign-in') ? [''] : QUERIES) {
-      const path = `${address}${query.replace('hidden', hidden.channelId)}`;
-      const answer = await fetch(`${house.origin}${path}`, { headers: { cookie, ...caller() }, redirect: 'manual' });
-      // What was asked for is said back in places; that tells nothing.
-      const text = (await answer.text()).replaceAll(/[?&]q=\w+/g, '').replaceAll(/“(?:zymurgy|Quillfeather)”/g, '');
-      seen.push({ path, status: answer.status, text });
-    }
-  return seen;
+/** What the pages hold for somebody; lists are asked in more ways than one. */
+async function bodiesOf(cookie: string, queries = QUERIES): Promise<{ path: string; status: number; text: string }[]> {
+  const paths = addresses().flatMap((address) => {
+    const list = !/sign-in|_[0-9A-Z]{26}/.test(address);
+    return (list ? queries : ['']).map((query) => `${address}${query.replace('hidden', hidden.channelId)}`);
+  });
+  const turns = pLimit(4);
+  return Promise.all(
+    paths.map((path) =>
+      turns(async () => {
+        const answer = await fetch(`${house.origin}${path}`, { headers: { cookie, ...caller() }, redirect: 'manual' });
+        // What was asked for is said back in places; that tells nothing.
+        const text = (await answer.text()).replaceAll(/[?&]q=\w+/g, '').replaceAll(/“(?:zymurgy|Quillfeather)”/g, '');
+        return { path, status: answer.status, text };
+      }),
+    ),
+  );
 }
 
 test('nobody of another team reads a word of it, on no page and under no address', async () => {
@@ -152,11 +159,13 @@ test('nobody of another team reads a word of it, on no page and under no address
     );
     expect(told).toEqual([]);
     expect(seen.filter(({ status }) => status >= 500).map(({ path }) => path)).toEqual([]);
-    expect(seen.length).toBeGreaterThan(300);
+    expect(seen.length).toBeGreaterThan(200);
   }
   // The same pages tell members and owners, so the words are there to be found.
   for (const name of ['member', 'maren']) {
-    const text = (await bodiesOf(await cookieOf(ctx, `${name}@mossgate.example`))).map((each) => each.text).join();
+    const text = (await bodiesOf(await cookieOf(ctx, `${name}@mossgate.example`), ['']))
+      .map((each) => each.text)
+      .join();
     for (const word of CANARIES) expect(text, `${name} ${word}`).toContain(word);
   }
 });
@@ -221,24 +230,26 @@ test.each(['other', 'admin'])('no action of %s changes or tells what belongs to 
       .filter((part) => !/^\(.*\)$/.test(part))
       .map((part) => (part.startsWith('[') ? 'x' : part))
       .join('/')}`;
-    for (const given of [hidden.conversationId, hidden.messageId, hidden.channelId, hidden.appId, hidden.hookId]) {
-      const answer = await fetch(`${house.origin}${path}`, {
-        method: 'POST',
-        headers: {
-          cookie,
-          ...caller(),
-          origin: house.origin,
-          'next-action': id,
-          'content-type': 'text/plain;charset=UTF-8',
-        },
-        body: JSON.stringify([given, { person: people.other?.id, text: 'x', channel: hidden.channelId }, true]),
-      });
-      const text = await answer.text();
-      for (const word of CANARIES) if (text.includes(word)) told.push(`${exportedName} ${given}: ${word}`);
-      const after = await state();
-      if (after !== before) changed.push(`${exportedName} ${given}`);
-      before = after;
-    }
+    await Promise.all(
+      [hidden.conversationId, hidden.messageId, hidden.channelId, hidden.appId, hidden.hookId].map(async (given) => {
+        const answer = await fetch(`${house.origin}${path}`, {
+          method: 'POST',
+          headers: {
+            cookie,
+            ...caller(),
+            origin: house.origin,
+            'next-action': id,
+            'content-type': 'text/plain;charset=UTF-8',
+          },
+          body: JSON.stringify([given, { person: people.other?.id, text: 'x', channel: hidden.channelId }, true]),
+        });
+        const text = await answer.text();
+        for (const word of CANARIES) if (text.includes(word)) told.push(`${exportedName} ${given}: ${word}`);
+      }),
+    );
+    const after = await state();
+    if (after !== before) changed.push(String(exportedName));
+    before = after;
   }
   expect([told, changed]).toEqual([[], []]);
   await limitAdministrators(ctx, SYSTEM, false);

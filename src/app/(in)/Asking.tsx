@@ -1,11 +1,11 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useEffect, useRef, useState } from 'react';
-import { ActionForm, TextField } from '../../ui/forms/ActionForm';
+import { type FormEvent, useEffect, useRef, useState } from 'react';
 import { type AskWhy, SIGNED_IN_CHANNEL } from '../../ui/forms/formState';
 import { askBy } from '../../ui/forms/throughAsking';
 import { ShowPasskey } from '../../ui/identity/passkeys';
+import { Button } from '../../ui/primitives/Button';
 import { Dialog } from '../../ui/primitives/Dialog';
 import { Link } from '../../ui/primitives/Link';
 import { askOwnPasskeyAction, confirmByPasskeyAction, confirmByPasswordAction } from './you/actions';
@@ -82,17 +82,7 @@ export function Asking({ personId, name, password, passkey, provider }: Props) {
         description="This touches secrets, people or keys. It is not asked again for ten minutes."
       >
         <div className="grid gap-4">
-          {password && (
-            <ActionForm action={confirmByPasswordAction} submit="It is me" busy="Checking…" onDone={() => end(true)}>
-              <TextField
-                name="password"
-                label="Your password"
-                type="password"
-                autoComplete="current-password"
-                autoFocus
-              />
-            </ActionForm>
-          )}
+          {password && <ShowPassword onDone={() => end(true)} />}
           {passkey && (
             <ShowPasskey
               ask={askOwnPasskeyAction}
@@ -110,4 +100,43 @@ export function Asking({ personId, name, password, passkey, provider }: Props) {
       </Dialog>
     );
   return null;
+}
+
+/** A form without a transition: the action that waits for it is one, and React ends those together. */
+function ShowPassword({ onDone }: { onDone: () => void }) {
+  const [problem, setProblem] = useState<string>();
+  const [waiting, setWaiting] = useState(false);
+  async function send(event: FormEvent<HTMLFormElement>) {
+    event.preventDefault();
+    setWaiting(true);
+    const answer = await confirmByPasswordAction(new FormData(event.currentTarget)).catch(() => undefined);
+    setWaiting(false);
+    if (answer?.status === 'done') onDone();
+    else setProblem(answer?.status === 'refused' ? answer.message : 'It could not be checked. Try again.');
+  }
+  return (
+    <form onSubmit={send} className="grid gap-3">
+      {problem && (
+        <p role="alert" className="text-clay">
+          {problem}
+        </p>
+      )}
+      <label className="grid gap-1 font-medium">
+        Your password
+        <input
+          name="password"
+          type="password"
+          autoComplete="current-password"
+          // biome-ignore lint/a11y/noAutofocus: the dialog is this field
+          autoFocus
+          className="w-full rounded border border-line-strong bg-panel px-2.5 py-1.5 font-normal"
+        />
+      </label>
+      <div>
+        <Button type="submit" tone="primary" disabled={waiting}>
+          {waiting ? 'Checking…' : 'It is me'}
+        </Button>
+      </div>
+    </form>
+  );
 }

@@ -7,6 +7,7 @@ import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type ConnectionFinding, findingsOf, readAccountAgain } from '../accounts';
+import { noteReading } from '../audit';
 import {
   type Actor,
   type AppContext,
@@ -337,6 +338,7 @@ export async function getChannel(
     (await listChannels(ctx, actor)).find((entry) => entry.channel.id === id),
     'channel',
   );
+  await noteReading(ctx, actor, id, `the inbound address of ${view.channel.name}`);
   const [requests, waiting] = await Promise.all([recentRequests(ctx, id), ctx.store.outbox.count({ channel_id: id })]);
   return { ...view, requests, waiting };
 }

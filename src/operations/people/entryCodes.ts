@@ -156,11 +156,11 @@ export async function mailEntryCode(ctx: AppContext, actor: Actor, code: EntryCo
  */
 export async function askForLink(ctx: AppContext, email: string, from: string): Promise<void> {
   const address = email.trim().toLowerCase().slice(0, 320);
+  if (!(await hasMail(ctx))) throw new OperationError('conflict', 'No mail is set up here. Ask an owner for a link.');
   await reserveTries(ctx, [
     { subject: `link:${address}`, most: 3 },
     { subject: `link-from:${from}`, most: 20 },
   ]);
-  if (!(await hasMail(ctx))) throw new OperationError('conflict', 'No mail is set up here. Ask an owner for a link.');
   const user = await ctx.store.users.one({ email: address, disabled_at: null });
   if (!user || user.password_hash === '') return;
   void (async () => {

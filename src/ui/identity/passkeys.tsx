@@ -8,7 +8,7 @@ import {
   startRegistration,
 } from '@simplewebauthn/browser';
 import { useRouter } from 'next/navigation';
-import { useState, useTransition } from 'react';
+import { useState } from 'react';
 import { ActionForm, TextField } from '../forms/ActionForm';
 import type { FormState } from '../forms/formState';
 import { throughAsking } from '../forms/throughAsking';
@@ -43,21 +43,24 @@ interface ShowProps {
 /** Shows a passkey that one has. */
 export function ShowPasskey({ ask, show, words, onDone }: ShowProps) {
   const [problem, setProblem] = useState<string>();
-  const [waiting, start] = useTransition();
-  function go() {
+  // No transition: what is asked beside an action that waits for it would end with that action only.
+  const [waiting, setWaiting] = useState(false);
+  const [thrown, setThrown] = useState<unknown>();
+  if (thrown) throw thrown;
+  async function go() {
     setProblem(undefined);
-    start(async () => {
-      try {
-        const { token, options } = await ask();
-        const answer = await startAuthentication({ optionsJSON: options });
-        const state = await show(token, answer);
-        if (state.status === 'refused') setProblem(state.message);
-        else onDone?.();
-      } catch (error) {
-        if (isOfFramework(error)) throw error;
-        setProblem(browserSupportsWebAuthn() ? wordsOf(error) : 'This browser knows no passkeys.');
-      }
-    });
+    setWaiting(true);
+    try {
+      const { token, options } = await ask();
+      const answer = await startAuthentication({ optionsJSON: options });
+      const state = await show(token, answer);
+      if (state.status === 'refused') setProblem(state.message);
+      else onDone?.();
+    } catch (error) {
+      if (isOfFramework(error)) setThrown(error);
+      else setProblem(browserSupportsWebAuthn() ? wordsOf(error) : 'This browser knows no passkeys.');
+    }
+    setWaiting(false);
   }
   return (
     <div>

@@ -36,7 +36,8 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
       // Changes come in bursts; one redraw serves them all.
       timer ??= systemClock.after(120, () => {
         timer = undefined;
-        router.refresh();
+        // Drawn anew for somebody who is signed out, the page would be gone with what is written on it.
+        void isSignedIn().then((here) => (here ? router.refresh() : noteSignedOut()));
       });
     };
     source.onmessage = (event: MessageEvent<string>) => {
@@ -47,7 +48,7 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
     source.onerror = () => {
       droppedOnce = true;
       // Closed for good: the session has ended, or there are too many streams already.
-      if (source.readyState === EventSource.CLOSED) void sayWhenSignedOut();
+      if (source.readyState === EventSource.CLOSED) void isSignedIn().then((here) => here || noteSignedOut());
     };
     // What changed while the stream was down was not heard.
     source.onopen = () => droppedOnce && refresh();
@@ -60,7 +61,8 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
   return <meta name="windgap-drawn" content={String(since)} />;
 }
 
-async function sayWhenSignedOut(): Promise<void> {
+/** What cannot be asked is taken to be as it was. */
+async function isSignedIn(): Promise<boolean> {
   const answer = await fetch('/live/here').catch(() => undefined);
-  if (answer?.status === 401) noteSignedOut();
+  return answer?.status !== 401;
 }

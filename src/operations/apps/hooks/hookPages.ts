@@ -5,6 +5,7 @@ import { examineHook, type HookExamination, meantFor } from '../../../core/hooks
 import { recordsIn } from '../../../core/hooks/postedRecord';
 import { listFields, type PostedRecord } from '../../../core/text/fields';
 import type { HookPostRow, RunRow, SendHookRow } from '../../../store/schema/rows';
+import { noteReading } from '../../audit';
 import { knownIn, withPeople } from '../../contacts';
 import {
   type Actor,
@@ -103,6 +104,7 @@ export async function getHook(ctx: AppContext, actor: Actor, id: string): Promis
     (await listHooks(ctx, actor, hook.app_id)).find((entry) => entry.id === id),
     'send hook',
   );
+  await noteReading(ctx, actor, id, `the address of the send hook ${hook.name}`);
   const posts = await ctx.store.hookPosts.all({ hook_id: id }, { order: [['id', 'DESC']], limit: POSTS_SHOWN });
   const runIds = posts.flatMap(({ run_id }) => run_id ?? []);
   const runs = new Map((await ctx.store.runs.allBy('id', runIds)).map((row) => [row.id, row]));
