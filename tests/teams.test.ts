@@ -9,6 +9,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { createApiKey } from '../src/operations/apps/apiKeys';
 import { createApp } from '../src/operations/apps/apps';
 import { createHook } from '../src/operations/apps/hooks/hooks';
+import { changeSubscription } from '../src/operations/apps/webhooks/subscriptions';
 import { openChannel } from '../src/operations/channels/channels';
 import { type Actor, SCOPES, SYSTEM } from '../src/operations/context/actor';
 import { inboundUrl } from '../src/operations/context/channelAddresses';
@@ -352,6 +353,35 @@ test('in a conversation over several channels each sees the messages of the chan
   ).rejects.toMatchObject({ kind: 'not-found' });
   await giveConversation(ctx, actor('member'), hidden.conversationId, { person: people.other?.id ?? '' });
   expect(await texts(actor('other'))).toHaveLength(2);
+});
+
+test('an app that hears of the messages of all apps hears nothing of those', async () => {
+  const { ctx } = house;
+  await changeSubscription(ctx, SYSTEM, mossgate.subscriptionId, { filter: { allApps: true } });
+  const send = (text: string, from: string) =>
+    fetch(`${house.origin}/api/v1/messages`, {
+      method: 'POST',
+      headers: { authorization: `Bearer ${keys.get(from)}`, 'content-type': 'application/json' },
+      body: JSON.stringify({ to: INES, from, text }),
+    });
+  const keys = new Map<string, string>();
+  for (const [channel, appId] of [
+    [hidden.channelId, hidden.appId],
+    [mossgate.channel.id, hidden.appId],
+  ] as const)
+    keys.set(channel, (await createApiKey(ctx, SYSTEM, { appId, name: channel })).key);
+  await ctx.store.write((unit) =>
+    unit.conversations.change({ id: hidden.conversationId }, { team: null, assigned_to: null }),
+  );
+  expect((await send('Over the quiet line', hidden.channelId)).status).toBe(202);
+  expect((await send('Over the harbour line', mossgate.channel.id)).status).toBe(202);
+  for (const text of ['Over the quiet line', 'Over the harbour line'])
+    await until('it was delivered', () => ctx.store.messages.one({ text, state: 'delivered' }));
+  const told = (await ctx.store.deliveries.all({ subscription_id: mossgate.subscriptionId }))
+    .map(({ body }) => body)
+    .join();
+  expect(told).toContain('Over the harbour line');
+  expect(told).not.toContain('Over the quiet line');
 });
 
 test('who is in a team that keeps its own is said by owners', async () => {

@@ -58,6 +58,7 @@ export function Asking({ personId, name, password, passkey, provider }: Props) {
     return (
       <Dialog
         open
+        above
         onOpenChange={(open) => open || end(false)}
         title="You were signed out"
         description="Everything on this page stays as it is. Sign in beside it, and what you pressed goes on."
@@ -77,6 +78,7 @@ export function Asking({ personId, name, password, passkey, provider }: Props) {
     return (
       <Dialog
         open
+        above
         onOpenChange={(open) => open || end(false)}
         title="Show that it is you"
         description="This touches secrets, people or keys. It is not asked again for ten minutes."

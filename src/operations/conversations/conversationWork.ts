@@ -89,6 +89,7 @@ export async function giveConversation(
   await ctx.store.write(async (unit) => {
     await reachedConversation(unit, actor, id);
     const person = to.person ? found(await unit.users.one({ id: to.person, disabled_at: null }), 'person') : undefined;
+    if (to.team) found(await unit.teams.one({ name: to.team }), 'team');
     await unit.conversations.change({ id }, { assigned_to: person?.id ?? null, team: to.team ?? null });
     const whom = person
       ? person.id === actor.id

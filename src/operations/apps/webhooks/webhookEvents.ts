@@ -6,7 +6,7 @@ import { publishedRemedy } from '../../../core/remedy';
 import { newId } from '../../../store/ids';
 import type { MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { noteChanges } from '../../context';
+import { noteChanges, reachedMessages, reachOf, reachValues, seesEverything } from '../../context';
 
 export const EVENT_TYPES = ['windgap.message.received', 'windgap.message.state'] as const;
 export type EventType = (typeof EVENT_TYPES)[number];
@@ -33,9 +33,10 @@ export async function emitMessageEvents(
     (subscription) => subscription.events.includes(type) && (!appIds || appIds.includes(subscription.app_id)),
   );
   if (subscriptions.length === 0) return;
+  const kept = await keptToTeams(unit, subscriptions, messages);
   const deliveries = messages.flatMap((message) =>
     subscriptions
-      .filter((subscription) => lets(subscription, type, message))
+      .filter((subscription) => lets(subscription, type, message, kept))
       .map((subscription) => deliveryOf(subscription, eventFor(type, message, at), at, message)),
   );
   if (deliveries.length === 0) return;
@@ -67,12 +68,36 @@ async function noteTold(unit: Unit, messages: readonly MessageRow[], appIds: rea
   );
 }
 
-function lets({ app_id, filter }: WebhookSubscriptionRow, type: EventType, message: MessageRow): boolean {
+/** By app, the messages that a team keeps to its members and that an app asking for those of all apps is not told of. */
+async function keptToTeams(
+  unit: Unit,
+  subscriptions: readonly WebhookSubscriptionRow[],
+  messages: readonly MessageRow[],
+): Promise<ReadonlyMap<string, ReadonlySet<string>>> {
+  const kept = new Map<string, ReadonlySet<string>>();
+  for (const id of new Set(subscriptions.flatMap(({ app_id, filter }) => (filter.allApps ? [app_id] : [])))) {
+    const reach = await reachOf(unit, { kind: 'app', id, name: '', keyId: '', scopes: ['messages:all'] });
+    if (seesEverything(reach)) continue;
+    const rows = await unit.select<{ id: string }>(
+      `SELECT m.id FROM messages m JOIN json_each(:ids) j ON j.value = m.id WHERE NOT ${reachedMessages(reach, 'm')}`,
+      { ids: JSON.stringify(messages.map((message) => message.id)), ...reachValues(reach) },
+    );
+    kept.set(id, new Set(rows.map((row) => row.id)));
+  }
+  return kept;
+}
+
+function lets(
+  { app_id, filter }: WebhookSubscriptionRow,
+  type: EventType,
+  message: MessageRow,
+  kept: ReadonlyMap<string, ReadonlySet<string>>,
+): boolean {
   const { channels, states, allApps } = filter;
   if (channels && !channels.includes(message.channel_id)) return false;
   // What came in goes where the route says; what becomes of a message is its sender's.
   const own = message.origin_kind === 'app' && message.origin_id === app_id;
-  if (type === 'windgap.message.state' && !own && !allApps) return false;
+  if (type === 'windgap.message.state' && !own && (!allApps || kept.get(app_id)?.has(message.id))) return false;
   return type !== 'windgap.message.state' || !states || states.includes(message.state);
 }
 

@@ -21,7 +21,8 @@ export async function requireSecondFactor(
   const at = ctx.now();
   return ctx.store.write(async (unit) => {
     const without = await unit.select<{ id: string; role: Role }>(
-      `SELECT u.id, u.role FROM users u WHERE u.disabled_at IS NULL AND u.sealed_code_secret IS NULL
+      // Whoever has no password comes in through the identity provider, which asks for what it wants.
+      `SELECT u.id, u.role FROM users u WHERE u.disabled_at IS NULL AND u.sealed_code_secret IS NULL AND u.password_hash <> ''
          AND NOT EXISTS (SELECT 1 FROM passkeys p WHERE p.user_id = u.id)`,
     );
     const struck = without.filter(({ role }) => roles.includes(role));
