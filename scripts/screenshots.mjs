@@ -111,7 +111,7 @@ async function shoot(name) {
 await page.goto(`${origin}/sign-in`);
 await page.getByLabel('E-mail').fill('maren@mossgate.example');
 await page.getByLabel('Password').fill('towpath at low water');
-await page.getByRole('button', { name: 'Sign in' }).click();
+await page.getByRole('button', { name: 'Sign in', exact: true }).click();
 await page.waitForURL(`${origin}/`);
 for (const [name, [path, act]] of Object.entries(VIEWS)) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;
