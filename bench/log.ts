@@ -2,8 +2,8 @@
 import { chromium } from '@playwright/test';
 import { CHROMIUM_FLAGS, CHROMIUM_PATH } from '../scripts/chromium.mjs';
 import { SYSTEM } from '../src/operations/context/actor';
-import { reachOf } from '../src/operations/context/reach';
 import type { AppContext } from '../src/operations/context/appContext';
+import { reachOf } from '../src/operations/context/reach';
 import { listMessages, logQuery, type MessageFilter } from '../src/operations/log/messageLog';
 import { addPerson } from '../src/operations/people/people';
 import { newId, pastId } from '../src/store/ids';
