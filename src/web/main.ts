@@ -7,7 +7,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
 import { outliveTheLog } from '../operations/context';
-import { firstOwnerCode } from '../operations/people';
+import { firstOwnerCode, sessionOf } from '../operations/people';
 import { isReadable } from './address';
 import { API_ROOT, serveApi } from './api/serve';
 import { callersBehind } from './caller';
@@ -82,8 +82,19 @@ const server = createServer((request, response) => {
     void showPage(request, response);
   }
 });
+/**
+ * Whether a page that stands in a browser asks for a part of itself after its session has ended. Next.js would lead it to
+ * the sign-in page, away from what was being written; told no, it asks there and goes on (see `redrawOf`).
+ */
+async function isRedrawOfStranger({ headers, url = '' }: IncomingMessage): Promise<boolean> {
+  if (headers.rsc === undefined || /^\/(?:sign-in|welcome|enter)(?:[/?]|$)/.test(url)) return false;
+  const token = /(?:^|;\s*)(?:__Host-)?windgap=([\w-]+)/.exec(headers.cookie ?? '')?.[1];
+  return token === undefined || (await sessionOf(windgap, token)) === undefined;
+}
+
 /** A page costs a hundred times a refusal: whoever asked for too much that is not there waits before it is looked for. */
 async function showPage(request: IncomingMessage, response: ServerResponse): Promise<void> {
+  if (await isRedrawOfStranger(request)) return void response.writeHead(401, { 'cache-control': 'no-store' }).end();
   const from = callers.addressOf(request);
   const [mayCome] = await Promise.all([patience.turn(from), pagesReady]);
   if (!mayCome) return void response.writeHead(429, { 'retry-after': '5' }).end('Too many requests.');

@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { type FormEvent, useEffect, useRef, useState } from 'react';
 import { type AskWhy, SIGNED_IN_CHANNEL } from '../../ui/forms/formState';
-import { askBy } from '../../ui/forms/throughAsking';
+import { askBy, redrawOf } from '../../ui/forms/throughAsking';
 import { ShowPasskey } from '../../ui/identity/passkeys';
 import { Button } from '../../ui/primitives/Button';
 import { Dialog } from '../../ui/primitives/Dialog';
@@ -40,6 +40,8 @@ export function Asking({ personId, name, password, passkey, provider }: Props) {
       setWhy(next);
       return new Promise((resolve) => waiting.current.push(resolve));
     });
+    const plain = window.fetch;
+    window.fetch = redrawOf(plain);
     const channel = new BroadcastChannel(SIGNED_IN_CHANNEL);
     channel.onmessage = ({ data }: MessageEvent<string>) => {
       // What somebody else began is not finished by whoever signs in after them.
@@ -50,6 +52,7 @@ export function Asking({ personId, name, password, passkey, provider }: Props) {
     };
     return () => {
       askBy(undefined);
+      window.fetch = plain;
       channel.close();
     };
   }, [personId, router]);

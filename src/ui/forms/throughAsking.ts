@@ -1,6 +1,6 @@
 'use client';
 
-import { type Asks, type AskWhy, SIGNED_OUT } from './formState';
+import { type Asks, type AskWhy, SIGNED_IN_CHANNEL, SIGNED_OUT } from './formState';
 
 /** Asks whoever sits there to show that it is they, or to sign in; whether they did. */
 type Asker = (why: AskWhy) => Promise<boolean>;
@@ -40,4 +40,21 @@ async function tried<Answer>(call: () => Promise<Answer>): Promise<{ answer?: An
     if ((error as { digest?: string }).digest === SIGNED_OUT) return { why: 'signed-out' };
     throw error;
   }
+}
+
+/**
+ * What a page is drawn with: parts of pages that are asked for after the session has ended wait until somebody has signed
+ * in again, and what stands on the page stays. Everything else passes as it is.
+ */
+export function redrawOf(plain: typeof fetch): typeof fetch {
+  return async (input, init) => {
+    const answer = await plain(input, init);
+    if (answer.status !== 401 || !new Headers(init?.headers).has('rsc')) return answer;
+    if (!(await (asker?.('signed-out') ?? false))) await signedInAgain();
+    return plain(input, init);
+  };
+}
+
+function signedInAgain(): Promise<void> {
+  return new Promise((resolve) => window.addEventListener(SIGNED_IN_CHANNEL, () => resolve(), { once: true }));
 }

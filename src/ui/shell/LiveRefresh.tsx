@@ -6,6 +6,9 @@ import { systemClock, type Timer } from '../../clock/clock';
 import { SIGNED_IN_CHANNEL } from '../forms/formState';
 import { noteSignedOut } from '../forms/throughAsking';
 
+/** A stream that was not let in is tried again after so long. */
+const AGAIN_AFTER = 5000;
+
 interface LiveRefreshProps {
   /** As in the change table. */
   topics: readonly string[];
@@ -31,13 +34,13 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
   useEffect(() => {
     const source = new EventSource(`/live?after=${from.current}`);
     let timer: Timer | undefined;
+    let later: Timer | undefined;
     let droppedOnce = false;
     const refresh = () => {
       // Changes come in bursts; one redraw serves them all.
       timer ??= systemClock.after(120, () => {
         timer = undefined;
-        // Drawn anew for somebody who is signed out, the page would be gone with what is written on it.
-        void isSignedIn().then((here) => (here ? router.refresh() : noteSignedOut()));
+        router.refresh();
       });
     };
     source.onmessage = (event: MessageEvent<string>) => {
@@ -47,14 +50,19 @@ export function LiveRefresh({ topics, subject, since }: LiveRefreshProps) {
     };
     source.onerror = () => {
       droppedOnce = true;
+      if (source.readyState !== EventSource.CLOSED) return;
       // Closed for good: the session has ended, or there are too many streams already.
-      if (source.readyState === EventSource.CLOSED) void isSignedIn().then((here) => here || noteSignedOut());
+      void isSignedIn().then((here) => {
+        if (!here) noteSignedOut();
+        else later = systemClock.after(AGAIN_AFTER, () => setRound((before) => before + 1));
+      });
     };
     // What changed while the stream was down was not heard.
     source.onopen = () => droppedOnce && refresh();
     return () => {
       source.close();
       timer?.cancel();
+      later?.cancel();
     };
   }, [router, wanted, subject, round]);
   // Which change the page has been drawn after, for whoever has to wait for a redraw.
