@@ -263,6 +263,22 @@ test('a session that ends in the middle of a reply loses nothing, and goes on wh
   await page.getByLabel('Password').fill(PASSWORD);
   await page.getByRole('button', { name: 'Sign in', exact: true }).click();
   await expect(page.getByLabel(/^Reply to/)).toHaveValue('And on Sunday at ten.');
+
+  // A link that is followed after the end leads there as soon as one is in again.
+  await endOtherSessions(ctx, actorOf(priya), 'none of them');
+  await expect(dialog).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('link', { name: 'what is known' }).click();
+  await expect(dialog).toBeVisible();
+  await expect(page.getByLabel(/^Reply to/)).toHaveValue('And on Sunday at ten.');
+  const [again] = await Promise.all([
+    page.waitForEvent('popup'),
+    dialog.getByRole('link', { name: 'Sign in as Priya' }).click(),
+  ]);
+  await again.getByLabel('E-mail').fill(priya.email);
+  await again.getByLabel('Password').fill(PASSWORD);
+  await Promise.all([again.waitForEvent('close'), again.getByRole('button', { name: 'Sign in', exact: true }).click()]);
+  await expect(page).toHaveURL(/\/compose\/contacts\//);
 });
 
 test('a browser that was left open is asked again before it makes an invitation', async ({ browser }) => {

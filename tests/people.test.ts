@@ -99,6 +99,31 @@ test('one that is left alone ends, and none lasts longer than two weeks', async 
   for (const odd of ['', 'x', 'a'.repeat(500), `${busy.token}x`]) expect(await sessionOf(ctx, odd)).toBeUndefined();
 });
 
+test('a part of a page that is asked for after the session ended is refused, and leads nowhere else', async () => {
+  const { ctx } = house;
+  const { id, token } = await begin(priya);
+  const redraw = async (more: Record<string, string> = {}) => {
+    const headers = { cookie: `windgap=${token}`, rsc: '1', ...more };
+    const answer = await fetch(`${house.origin}/route/conversations`, { headers });
+    await answer.arrayBuffer();
+    return answer.status;
+  };
+  expect(await redraw()).toBe(200);
+  await endSession(ctx, actorOf(priya), id, 'signed out');
+  // Nobody says of themselves when they came.
+  expect([await redraw(), await redraw({ 'x-windgap-arrived': '0' })]).toEqual([401, 401]);
+  expect(await page(token)).toBe(307);
+  const forged = await fetch(`${house.origin}/route/conversations`, {
+    headers: { cookie: `windgap=${token}`, 'x-windgap-arrived': '0' },
+    redirect: 'manual',
+  });
+  expect(forged.status).toBe(307);
+  // What was let in before is drawn to its end.
+  const ended = (await ctx.store.sessions.one({ id }))?.ended_at ?? 0;
+  expect((await sessionOf(ctx, token, ended - 1))?.person.name).toBe('Priya');
+  expect(await sessionOf(ctx, token, ended)).toBeUndefined();
+});
+
 test('another role counts with the next request, and somebody always owns the installation', async () => {
   const { ctx } = house;
   const { token } = await begin(priya);

@@ -7,7 +7,7 @@ import { createServer, type IncomingMessage, type ServerResponse } from 'node:ht
 import { getRequestListener, type HttpBindings } from '@hono/node-server';
 import next from 'next';
 import { outliveTheLog } from '../operations/context';
-import { firstOwnerCode, sessionOf } from '../operations/people';
+import { ARRIVED, firstOwnerCode, sessionOf } from '../operations/people';
 import { isReadable } from './address';
 import { API_ROOT, serveApi } from './api/serve';
 import { callersBehind } from './caller';
@@ -87,9 +87,14 @@ const server = createServer((request, response) => {
  * the sign-in page, away from what was being written; told no, it asks there and goes on (see `redrawOf`).
  */
 async function isRedrawOfStranger({ headers, url = '' }: IncomingMessage): Promise<boolean> {
+  delete headers[ARRIVED];
   if (headers.rsc === undefined || /^\/(?:sign-in|welcome|enter)(?:[/?]|$)/.test(url)) return false;
   const token = /(?:^|;\s*)(?:__Host-)?windgap=([\w-]+)/.exec(headers.cookie ?? '')?.[1];
-  return token === undefined || (await sessionOf(windgap, token)) === undefined;
+  const at = windgap.now();
+  if (token === undefined || (await sessionOf(windgap, token)) === undefined) return true;
+  // What was let in is drawn to its end, also when the session ends while it is.
+  headers[ARRIVED] = String(at);
+  return false;
 }
 
 /** A page costs a hundred times a refusal: whoever asked for too much that is not there waits before it is looked for. */

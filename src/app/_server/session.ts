@@ -7,6 +7,7 @@ import { redirect } from 'next/navigation';
 import { cache } from 'react';
 import { type AppContext, latestChangeId, OperationError } from '../../operations/context';
 import {
+  ARRIVED,
   actorOf,
   beginSession,
   endSession,
@@ -57,7 +58,8 @@ const SESSION_SECONDS = 14 * 24 * 3600;
 export const currentSession = cache(async (): Promise<OpenSession | undefined> => {
   const ctx = await windgap();
   const token = (await cookies()).get(cookieNameOf(ctx))?.value;
-  return token ? sessionOf(ctx, token) : undefined;
+  const arrived = (await headers()).get(ARRIVED);
+  return token ? sessionOf(ctx, token, arrived === null ? undefined : Number(arrived)) : undefined;
 });
 
 /** Ends it, here and for whoever has a copy of the cookie. Returns where it is ended at the identity provider, too. */

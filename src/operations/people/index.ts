@@ -74,6 +74,7 @@ export {
   providerSignOut,
 } from './provider/signIn';
 export {
+  ARRIVED,
   actorOf,
   beginSession,
   endOtherSessions,

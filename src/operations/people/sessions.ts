@@ -76,12 +76,22 @@ export interface OpenSession {
   way: SignInWay;
 }
 
-/** Who is signed in with a token; undefined once it was ended, was left alone too long, or its person was switched off. */
-export async function sessionOf(ctx: AppContext, token: string): Promise<OpenSession | undefined> {
+/** Where the web process says when it let a request in; it takes away what others wrote there. */
+export const ARRIVED = 'x-windgap-arrived';
+
+/**
+ * Who is signed in with a token; undefined once it was ended, was left alone too long, or its person was switched off.
+ * A request that was let in before the session ended is served to its end.
+ */
+export async function sessionOf(
+  ctx: AppContext,
+  token: string,
+  arrivedAt = Number.POSITIVE_INFINITY,
+): Promise<OpenSession | undefined> {
   if (token.length < 20 || token.length > 100) return undefined;
   const row = await ctx.store.sessions.one({ token_hash: hashOf(token) });
   const now = realNow(ctx);
-  if (!row || row.ended_at !== null) return undefined;
+  if (!row || (row.ended_at !== null && row.ended_at <= arrivedAt)) return undefined;
   const user = await ctx.store.users.one({ id: row.user_id });
   if (!user || user.disabled_at !== null) return undefined;
   const left = now - row.seen_at > IDLE || now - row.created_at > ABSOLUTE;
