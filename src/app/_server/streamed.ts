@@ -1,9 +1,18 @@
-/** Returns a file piece by piece, as fast as it is taken. */
-export function streamed(pieces: AsyncGenerator<string, void, undefined>, type: string, name: string): Response {
+/**
+ * Returns a file piece by piece, as fast as it is taken. The first piece is made before the answer begins, so that whoever
+ * may not have it is told so, and not cut off.
+ */
+export async function streamed(
+  pieces: AsyncGenerator<string, void, undefined>,
+  type: string,
+  name: string,
+): Promise<Response> {
   const encoder = new TextEncoder();
+  let ready: IteratorResult<string, void> | undefined = await pieces.next();
   const stream = new ReadableStream<Uint8Array>({
     async pull(controller) {
-      const { value, done } = await pieces.next();
+      const { value, done } = ready ?? (await pieces.next());
+      ready = undefined;
       if (done) controller.close();
       else controller.enqueue(encoder.encode(value));
     },

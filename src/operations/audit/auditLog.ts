@@ -2,7 +2,15 @@
 import { stringify } from 'csv-stringify/sync';
 import { neutralised } from '../../core/sheets/rows';
 import type { AuditRow } from '../../store/schema/rows';
-import { type Actor, type AppContext, asViews, recordAudit, requireRole, type View } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  areAdministratorsByTeam,
+  asViews,
+  recordAudit,
+  requireRole,
+  type View,
+} from '../context';
 
 export interface AuditFilter {
   /** Id of whoever did it. */
@@ -27,9 +35,14 @@ export interface AuditPage {
   next?: string;
 }
 
+/** The record tells of everything, so where administrators see what their teams reach it is for owners. */
+async function requireRecord(ctx: AppContext, actor: Actor): Promise<void> {
+  requireRole(actor, (await areAdministratorsByTeam(ctx.store)) ? 'owner' : 'administrator');
+}
+
 /** Newest first. */
 export async function listAudit(ctx: AppContext, actor: Actor, filter: AuditFilter = {}): Promise<AuditPage> {
-  requireRole(actor, 'administrator');
+  await requireRecord(ctx, actor);
   const { rows, next } = await auditRows(ctx, filter);
   return { entries: asViews(rows), ...(next ? { next } : {}) };
 }
@@ -61,7 +74,7 @@ export interface AuditChoices {
 
 /** What the record can be narrowed by: only what occurs. */
 export async function auditChoices(ctx: AppContext, actor: Actor): Promise<AuditChoices> {
-  requireRole(actor, 'administrator');
+  await requireRecord(ctx, actor);
   const [people, areas] = await Promise.all([
     ctx.store.select<{ id: string; name: string }>(
       `SELECT actor_id AS id, max(actor_name) AS name FROM audit_entries GROUP BY actor_id ORDER BY name LIMIT 300`,
@@ -81,7 +94,7 @@ export async function* exportAudit(
   actor: Actor,
   { format, ...filter }: AuditFilter & { format: 'csv' | 'jsonl' },
 ): AsyncGenerator<string, void, undefined> {
-  requireRole(actor, 'administrator');
+  await requireRecord(ctx, actor);
   await ctx.store.write((unit) =>
     recordAudit(unit, actor, ctx.now(), {
       action: 'audit.exported',

@@ -8,6 +8,9 @@ import {
   invalidText,
   noteChanges,
   OperationError,
+  reachesApp,
+  reachesChannel,
+  reachOf,
   recordAudit,
   requireConfirmed,
   requireRole,
@@ -38,8 +41,11 @@ export async function listTeams(ctx: AppContext, actor: Actor): Promise<TeamView
       `SELECT team, count(*) AS n FROM conversations WHERE team IS NOT NULL AND state <> 'closed' GROUP BY team`,
     ),
   ]);
+  const reach = await reachOf(ctx.store, actor);
   const own = (rows: Belonging[], team: string) =>
-    rows.filter((row) => row.team === team).map(({ id, name }) => ({ id, name }));
+    rows
+      .filter((row) => row.team === team && reachesChannel(reach, row.id) && reachesApp(reach, row.id))
+      .map(({ id, name }) => ({ id, name }));
   return teams.map(({ name, members_only }) => ({
     name,
     membersOnly: members_only === 1,

@@ -26,7 +26,7 @@ export default async function TeamsPage() {
   return (
     <Page
       title="Teams"
-      purpose="What belongs to a team that keeps it to its members is seen and done by them alone: on pages, in search and exports, by API keys. Owners see everything."
+      purpose="What belongs to a team that keeps it to its members is seen and done by them alone: on pages, in search and exports, by API keys. Owners see everything; contacts are everybody’s."
       actions={
         owner && (
           <DialogForm open="Add a team" title="Add a team" submit="Add it" action={setTeamAction.bind(null, null)}>
@@ -67,7 +67,7 @@ export default async function TeamsPage() {
                   name="byTeam"
                   label="Administrators, too, see what their own teams reach"
                   initial={byTeam}
-                  help="Otherwise they see what belongs to any team."
+                  help="Otherwise they see what belongs to any team. The audit tells of everything, and is for owners then."
                 />
               </ActionForm>
             </Panel>

@@ -5,6 +5,7 @@ import { Button, buttonClass } from '../../../../ui/primitives/Button';
 import { Link } from '../../../../ui/primitives/Link';
 import { Empty, Page } from '../../../../ui/primitives/layout';
 import { ClockTime } from '../../../../ui/primitives/Time';
+import { orNotFound } from '../../../_server/orNotFound';
 import { signedIn } from '../../../_server/session';
 import { filterFrom, type Search } from './query';
 
@@ -32,10 +33,9 @@ export default async function AuditPage({ searchParams }: { searchParams: Promis
   const { ctx, actor } = await signedIn();
   if (!hasRole(actor, 'administrator')) return <Empty what="Administrators and owners see who did what." />;
   const search = await searchParams;
-  const [{ entries, next }, choices] = await Promise.all([
-    listAudit(ctx, actor, filterFrom(search, ctx.now())),
-    auditChoices(ctx, actor),
-  ]);
+  const [{ entries, next }, choices] = await orNotFound(
+    Promise.all([listAudit(ctx, actor, filterFrom(search, ctx.now())), auditChoices(ctx, actor)]),
+  );
   const query = new URLSearchParams(search as Record<string, string>);
   query.delete('before');
   const older = new URLSearchParams(query);
