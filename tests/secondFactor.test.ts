@@ -18,13 +18,15 @@ import {
   clearFactors,
   confirmSession,
   finishEnrolling,
+  noteEnrolled,
   showSecondFactor,
   signInByPasskey,
+  waitingSignIn,
 } from '../src/operations/people/factors/secondFactor';
 import { STEP_LASTS } from '../src/operations/people/factors/steps';
 import { keepTimeCodes, removeTimeCodes, timeCodesToAdd } from '../src/operations/people/factors/timeCodes';
 import { createFirstOwner } from '../src/operations/people/firstOwner';
-import { addPerson, changeRole } from '../src/operations/people/people';
+import { addPerson, changePassword, changeRole } from '../src/operations/people/people';
 import type { Person } from '../src/operations/people/person';
 import { actorOf, beginSession, sessionOf } from '../src/operations/people/sessions';
 import { SoftAuthenticator } from './harness/authenticator';
@@ -264,11 +266,22 @@ test('whoever must have one and has none is out, sets one up to come in, and kee
   expect(after.step).toBe('enrol');
   const token = 'token' in after ? after.token : '';
   await expect(finishEnrolling(ctx, token)).rejects.toThrow();
+  // Another sign-in with the same password, perhaps not hers, is no way around what she sets up in this one.
+  const other = await afterPassword(ctx, hilde, '/');
+  const otherToken = 'token' in other ? other.token : '';
+  expect((await waitingSignIn(ctx, otherToken))?.step).toBe('enrol');
   await withCodes(hilde);
+  expect(await waitingSignIn(ctx, otherToken)).toBeUndefined();
+  await expect(finishEnrolling(ctx, otherToken)).rejects.toThrow();
+  await noteEnrolled(ctx, token);
   expect(await finishEnrolling(ctx, token)).toMatchObject({ person: { id: hilde.id }, next: '/people' });
   await expect(removeTimeCodes(ctx, actorOf(hilde), '')).rejects.toThrow(/only one/);
   const [passkey] = await ctx.store.passkeys.all({ user_id: owner.id });
   await expect(removePasskey(ctx, actorOf(owner), passkey?.id ?? '', '')).rejects.toThrow(/only one/);
+  // A sign-in that waits ends with the password it began with.
+  const waits = await second(hilde);
+  await changePassword(ctx, actorOf(hilde), { present: PASSWORD, next: 'heron under the bridge', here: '' });
+  expect(await waitingSignIn(ctx, waits)).toBeUndefined();
   await clearFactors(ctx, actorOf(owner), hilde.id);
   expect((await afterPassword(ctx, hilde, '/')).step).toBe('enrol');
   await requireSecondFactor(ctx, actorOf(owner), []);

@@ -66,10 +66,10 @@ export const currentSession = cache(async (): Promise<OpenSession | undefined> =
 export async function closeSession(): Promise<string | undefined> {
   const ctx = await windgap();
   const open = await currentSession();
-  const atProvider = open && (await providerSignOut(ctx, open.id));
+  // First here: whoever signs out is out, however long the provider takes to answer.
   if (open) await endSession(ctx, actorOf(open.person), open.id, 'signed out');
   (await cookies()).set(cookieNameOf(ctx), '', { path: '/', maxAge: 0, secure: isSecure(ctx) });
-  return atProvider;
+  return open && providerSignOut(ctx, open.id);
 }
 
 const DEVICE = 'windgap-device';

@@ -97,9 +97,11 @@ export async function beginJourney(
 ): Promise<{ url: string; journey: Journey }> {
   const configuration = await configurationOf(access, around);
   const journey = { state: randomState(), nonce: randomNonce(), verifier: randomPKCECodeVerifier(), anew };
+  // A scope that a provider does not know it may refuse; many tell groups without one.
+  const groups = configuration.serverMetadata().scopes_supported?.includes('groups') ? ' groups' : '';
   const url = buildAuthorizationUrl(configuration, {
     redirect_uri: returnTo,
-    scope: 'openid email profile groups',
+    scope: `openid email profile${groups}`,
     state: journey.state,
     nonce: journey.nonce,
     code_challenge: await calculatePKCECodeChallenge(journey.verifier),

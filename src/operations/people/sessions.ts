@@ -183,6 +183,9 @@ export async function endSessionsOf(
     'UPDATE sessions SET ended_at = :at, ended_why = :why WHERE user_id = :userId AND ended_at IS NULL AND id <> :except',
     { at, why, userId, except },
   );
+  // A sign-in that waits for its second factor began with what counts no more.
+  if (why !== 'second factor changed' && why !== 'ended by hand')
+    await unit.execute(`DELETE FROM sign_in_steps WHERE user_id = :userId AND kind IN ('second', 'enrol')`, { userId });
   if (ended > 0)
     await recordAudit(unit, actor, at, {
       action: 'session.ended',

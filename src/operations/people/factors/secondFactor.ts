@@ -89,10 +89,13 @@ export async function waitingSignIn(ctx: AppContext, token: string): Promise<Wai
   const row = await stepOf(ctx, token, ['second', 'enrol']);
   const user = row?.user_id ? await ctx.store.users.one({ id: row.user_id, disabled_at: null }) : undefined;
   if (!row || !user) return undefined;
+  const factors = await factorsOf(ctx, user);
+  // Whoever set one up meanwhile shows it; a sign-in that began before that opens nothing without it.
+  if (row.kind === 'enrol' && row.value.done !== true && hasFactor(factors)) return undefined;
   return {
     step: row.kind as 'second' | 'enrol',
     person: toPerson(user),
-    factors: await factorsOf(ctx, user),
+    factors,
     next: String(row.value.next ?? '/'),
     done: row.value.done === true,
   };
@@ -167,7 +170,8 @@ export async function finishEnrolling(
   token: string,
 ): Promise<{ person: Person; way: SignInWay; next: string }> {
   const waiting = await waitingSignIn(ctx, token);
-  if (waiting?.step !== 'enrol' || !hasFactor(waiting.factors)) throw stepGone();
+  // Set up within this very sign-in: what was set up in another one is for whoever has it to show.
+  if (waiting?.step !== 'enrol' || !waiting.done || !hasFactor(waiting.factors)) throw stepGone();
   await takeStep(ctx, token, ['enrol']);
   const way = waiting.factors.passkeys.length > 0 ? 'password and passkey' : 'password and code';
   return { person: waiting.person, way, next: waiting.next };
