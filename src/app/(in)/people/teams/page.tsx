@@ -125,8 +125,8 @@ function Changes({ team: { name, membersOnly }, free }: { team: TeamView; free: 
         <MembersOnly initial={membersOnly} />
       </DialogForm>
       <DialogForm
-        open="Give it a channel or app"
-        label={`Give a channel or an app to ${name}`}
+        open="Give a channel or app"
+        label={`Give a channel or app to ${name}`}
         title={`What belongs to ${name}`}
         description="A channel or an app belongs to one team; it moves from another one."
         submit="Give it"
