@@ -6,6 +6,7 @@ import { browseContacts } from '../src/operations/contacts/contactPages';
 import { undoImport } from '../src/operations/contacts/importRollback';
 import { SYSTEM } from '../src/operations/context/actor';
 import type { AppContext } from '../src/operations/context/appContext';
+import { addIdentities } from '../src/operations/identities';
 import { newId } from '../src/store/ids';
 import { startInstallation } from '../tests/harness/processes';
 import { until } from '../tests/harness/until';
@@ -98,12 +99,15 @@ async function fill(ctx: AppContext): Promise<void> {
         };
       });
       await unit.contacts.insert(rows);
-      await unit.identities.insert(
+      await addIdentities(
+        unit,
         rows.map(({ id }, index) => ({
           kind: 'phone' as const,
+          scope: '',
           value: from + index < 100_000 ? phone(from + index) : `${swedish(from + index)}${from + index}`,
-          contact_id: id,
+          contactId: id,
         })),
+        { at: now, source: 'import', why: 'bench', by: 'bench' },
       );
       await unit.contactTags.insert(
         rows.flatMap(({ id }, index) => [

@@ -29,7 +29,7 @@ export async function writeHistory(ctx: AppContext, places: HistoryPlaces, now: 
     const threads = await threadsFor(
       unit,
       BOATERS.map(({ number }) => ({ address: number, channel: places.harbour })),
-      now - 8 * DAY,
+      { at: now - 8 * DAY, source: 'wrote' },
     );
     for (const boater of BOATERS) {
       const thread = threads.get(threadKey(boater.number, places.harbour));

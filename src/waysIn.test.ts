@@ -3,6 +3,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, test } from 'vitest';
 import { CHANNEL_KINDS } from './core/connect/channelKinds';
+import { IDENTITY_KINDS } from './core/identities/identityKinds';
 import { conditionKinds } from './core/routing/conditions';
 
 const ROOT = import.meta.dirname;
@@ -42,4 +43,24 @@ test('nothing chooses among the kinds of channels or of conditions but their reg
 test('pages and components know no column of the store', () => {
   const columns = /(\.|\?\.|[{,] )[a-z]+(_[a-z]+)+\b(?=[\s,.)}!?;:]|$)/m;
   expect(naming(columns).filter((file) => /^(app|ui)\/.*\.tsx$/.test(file))).toEqual([]);
+});
+
+test('a kind of identity is named by its description, by who makes one, and where a visitor of a web chat is meant', () => {
+  const kinds = IDENTITY_KINDS.join('|');
+  const told = new RegExp(
+    `kind ={2,3} '(${kinds})'|kind !== '(${kinds})'|kind: '(${kinds})'|identity: '(${kinds})'|'vis_`,
+  );
+  // A provider proves by a code that a phone, or a number, is somebody’s: no identity is meant there.
+  const codes = [
+    'app/(in)/connect/providers/actions.ts',
+    'connectors/connector.ts',
+    'connectors/http/profileConnector.ts',
+  ];
+  expect(naming(told).filter((file) => !codes.includes(file))).toEqual([
+    'core/connect/channelKinds.ts',
+    'operations/accounts/providerChanges.ts',
+    'operations/conversations/replyOptions.ts',
+    'operations/identities/identities.ts',
+    'operations/threads/findOrCreateConversation.ts',
+  ]);
 });

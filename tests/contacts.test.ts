@@ -255,7 +255,7 @@ async function exported(format: 'csv' | 'vcf' | 'jsonl', audience?: Group) {
 
 test('what is exported is read again by other programs, and is no formula in a spreadsheet', async () => {
   const { ctx } = house;
-  const { id } = await addContact(ctx, SYSTEM, { name: '=HYPERLINK("x")', phone: '+447700900177' });
+  const { id } = await addContact(ctx, SYSTEM, { name: '=HYPERLINK("x")', address: '+447700900177' });
   await changeContact(ctx, SYSTEM, id, {
     name: '=HYPERLINK("x")',
     language: 'sv',

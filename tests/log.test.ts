@@ -2,6 +2,7 @@
 import { parse } from 'csv-parse/sync';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
+import { addIdentities, phone } from '../src/operations/identities';
 import { logChoices } from '../src/operations/log/logChoices';
 import { exportMessages, listMessages, type MessageFilter } from '../src/operations/log/messageLog';
 import { getFlow } from '../src/operations/log/traffic';
@@ -84,7 +85,12 @@ beforeAll(async () => {
         'INSERT INTO contacts (id, name, country, created_at) VALUES (:id, :name, :country, 1)',
         person,
       );
-      await unit.identities.insert([{ kind: 'phone', value: person.phone, contact_id: person.id }]);
+      await addIdentities(unit, [{ ...phone(person.phone), contactId: person.id }], {
+        at: 1,
+        source: 'wrote',
+        why: 'They wrote from it.',
+        by: 'Windgap',
+      });
       await unit.execute(
         `INSERT INTO conversations (id, contact_id, channel_id, last_message_at, last_text, last_direction) VALUES (:conversation, :id, :channel, 1, '', 'in')`,
         { ...person, channel: mossgate.channel.id },

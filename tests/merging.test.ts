@@ -163,7 +163,7 @@ test('every column that names a contact or a conversation is one that merging de
     ...['runs.contact_id', 'todos.contact_id'],
   ];
   // What was said to whom, and which line made whom, stays as it was.
-  const stays = ['consent_entries.contact_id', 'import_lines.contact_id'];
+  const stays = ['consent_entries.contact_id', 'identity_entries.contact_id', 'import_lines.contact_id'];
   expect(columns.map(({ name }) => name)).toEqual([...moved, ...stays].sort());
 });
 
@@ -172,7 +172,7 @@ test('whoever had no thread takes the other’s, and gives it back', async () =>
   const [ines, tomas] = [await ownerOf(INES), await ownerOf(TOMAS)];
   const { id: blank } = await addContact(ctx, SYSTEM, {
     name: 'Ines at work',
-    phone: '+447700900555',
+    address: '+447700900555',
   });
   const { id } = await mergeContacts(ctx, SYSTEM, { keptId: blank, goneId: ines, why: 'told so' });
   expect(await threadOf(blank)).toEqual(['From my own phone']);

@@ -16,7 +16,7 @@ beforeAll(async () => {
   house = await startInstallation({ web: false, engine: false });
   mossgate = await connectMossgate(house);
   send = createSender(house.ctx);
-  const { id } = await addContact(house.ctx, SYSTEM, { name: 'Tomas', phone: TOMAS, country: '' });
+  const { id } = await addContact(house.ctx, SYSTEM, { name: 'Tomas', address: TOMAS, country: '' });
   await enterConsent(house.ctx, SYSTEM, {
     contactId: id,
     way: 'text',

@@ -38,6 +38,7 @@ export type IdPrefix =
   | 'ses'
   | 'ent'
   | 'con'
+  | 'ide'
   | 'cnv'
   | 'msg'
   | 'inb'

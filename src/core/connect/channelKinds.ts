@@ -1,10 +1,11 @@
 /** The kinds of channels there are, each described once: whatever depends on the kind of a channel is asked here. */
 import type { ConsentWay } from '../consent/ways';
+import type { IdentityKind } from '../identities/identityKinds';
 
 interface KindOfChannel {
   name: string;
   /** What a person is known by on it. */
-  identity: 'phone' | 'visitor';
+  identity: IdentityKind;
   /** What a person opts in to or out of with it. */
   consent: ConsentWay;
   /** Windgap is its own provider: no account is asked, nothing is handed over, no number is listed, no phone is tried. */

@@ -1,8 +1,10 @@
 /** Numbers of a trunk: its carrier has no list that could be read, so they are pasted, one a line. */
+
 import { type Address, normaliseAddress } from '../../core/addresses/address';
 import type { Finding } from '../../core/finding';
 import type { ProviderNumberRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, noteChanges, OperationError, recordAudit, requireRole } from '../context';
+import { holdersOf, phone } from '../identities';
 import { accountWith } from './accountInUse';
 import { numberRow } from './readNumbers';
 
@@ -53,7 +55,7 @@ export async function examineNumbers(
         : undefined;
     return { line, text, address: normalised.address, finding };
   });
-  const people = await ctx.store.identities.all({ kind: 'phone', value: [...seen.keys()] });
+  const people = [...(await holdersOf(ctx.store, [...seen.keys()].map(phone))).values()];
   return read.map((entry) => {
     if (entry.finding || !people.some((person) => person.value === entry.address?.value)) return entry;
     const problem = 'This is the phone of a contact: a personal mobile is not a number of the carrier’s.';

@@ -1,11 +1,12 @@
 /** Does the steps of automations. Each may be done twice without harm: its key is the run's and the step's. */
-import { CHANNEL_KINDS, channelKind } from '../../core/connect/channelKinds';
+
 import type { Outcome } from '../../core/steps/run';
 import type { SendStep, Step } from '../../core/steps/steps';
 import type { RunRow } from '../../store/schema/rows';
 import { performRecord } from '../apps/records';
 import { appendRow } from '../apps/sheets';
 import { type Actor, type AppContext, isOperationError } from '../context';
+import { holderOf, ofTelephone, phone } from '../identities';
 import { createSender, type Sender } from '../outbound';
 import { performNotice } from '../people';
 import { performRouteStep } from '../routing';
@@ -70,13 +71,10 @@ async function performSend(ctx: AppContext, send: Sender, step: SendStep, run: R
 async function senderOf(ctx: AppContext, { sender, from, to }: SendStep): Promise<string> {
   if (sender.by === 'channel') return sender.channel;
   if (sender.by === 'thread') {
-    const [last] = await ctx.store.select<{ channel_id: string }>(
-      `SELECT c.channel_id FROM conversations c JOIN contact_identities i ON i.contact_id = c.contact_id
-         JOIN channels h ON h.id = c.channel_id
-        WHERE i.kind = 'phone' AND i.value = :to AND h.kind IN (:kinds) ORDER BY c.last_message_at DESC LIMIT 1`,
-      { to, kinds: CHANNEL_KINDS.filter((kind) => channelKind(kind).identity === 'phone') },
-    );
-    return last?.channel_id ?? sender.otherwise;
+    const holder = await holderOf(ctx.store, phone(to));
+    const thread = holder && (await ctx.store.conversations.one({ contact_id: holder.contact_id }));
+    const channel = thread && (await ctx.store.channels.one({ id: thread.channel_id }));
+    return channel && ofTelephone(channel) ? channel.id : sender.otherwise;
   }
   const named = await ctx.store.channels.one({ name: from ?? '' });
   return named?.id ?? from ?? '';

@@ -1,4 +1,5 @@
 /** Web chats: made for a website, talked to by visitors' browsers, answered like every other channel. */
+
 import { createHash, randomBytes } from 'node:crypto';
 import { LRUCache } from 'lru-cache';
 import { normaliseAddress } from '../../core/addresses/address';
@@ -27,6 +28,7 @@ import {
   requireRole,
   SYSTEM,
 } from '../context';
+import { addIdentities, holderOf, identityOn, phone as phoneIdentity } from '../identities';
 import type { Sender } from '../outbound';
 import { recordFacts } from '../proofs';
 import { openChannel } from './channels';
@@ -400,16 +402,19 @@ function readPhone(given: unknown, channel: ChannelRow): { ok: true; value: stri
 
 /** Whoever typed the code is the person with that phone: their words in the chat and their texts are one conversation. */
 async function joinPhone(ctx: AppContext, channel: ChannelRow, { id }: ChatVisitorRow, phone: string): Promise<void> {
+  const identity = phoneIdentity(phone);
   const [visitor, owner] = await Promise.all([
-    ctx.store.identities.one({ kind: 'visitor', value: id }),
-    ctx.store.identities.one({ kind: 'phone', value: phone }),
+    holderOf(ctx.store, identityOn(channel, id)),
+    holderOf(ctx.store, identity),
   ]);
   // Before the first words there is no contact yet; it is made with the phone then.
   if (!visitor || visitor.contact_id === owner?.contact_id) return;
   if (!owner) {
     await ctx.store.write(async (unit) => {
-      if (await unit.identities.one({ kind: 'phone', value: phone })) return;
-      await unit.identities.insert([{ kind: 'phone', value: phone, contact_id: visitor.contact_id }]);
+      if (await holderOf(unit, identity)) return;
+      const why = 'They typed the code that was sent to it.';
+      const added = [{ ...identity, contactId: visitor.contact_id }];
+      await addIdentities(unit, added, { at: ctx.now(), source: 'code', why, by: 'Windgap' });
       await noteChanges(unit, ctx.now(), [['contact', visitor.contact_id]]);
     });
     return;

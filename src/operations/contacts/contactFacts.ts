@@ -1,8 +1,11 @@
 /** What is known of people and may be said to them: their attributes, by contact or by number. */
+
 import { attributesOf, type KnownPeople } from '../../core/contacts/attributes';
 import { type HookDefinition, phonesIn } from '../../core/hooks/order';
+import { identityKind } from '../../core/identities/identityKinds';
 import type { PostedRecord } from '../../core/text/fields';
 import type { Tables } from '../../store/schema/tables';
+import { firstOfKind, holdersOf, phone } from '../identities';
 
 /** By contact. */
 export async function knownOf(
@@ -10,9 +13,9 @@ export async function knownOf(
   contactIds: readonly string[],
 ): Promise<Map<string, Record<string, string>>> {
   const ids = [...new Set(contactIds)];
-  const [contacts, identities, own] = await Promise.all([
+  const [contacts, phones, own] = await Promise.all([
     tables.contacts.allBy('id', ids),
-    tables.identities.allBy('contact_id', ids),
+    firstOfKind(tables, ids, (kind) => identityKind(kind).telephone),
     tables.contactAttributes.allBy('contact_id', ids),
   ]);
   return new Map(
@@ -20,7 +23,7 @@ export async function knownOf(
       contact.id,
       attributesOf({
         ...contact,
-        phone: identities.find(({ contact_id, kind }) => contact_id === contact.id && kind === 'phone')?.value,
+        phone: phones.get(contact.id),
         own: own.filter(({ contact_id }) => contact_id === contact.id),
       }),
     ]),
@@ -34,7 +37,7 @@ export async function knownIn(
   country: string | undefined,
 ): Promise<KnownPeople> {
   const phones = [...new Set(records.flatMap((record) => phonesIn(record, country)))];
-  const identities = await tables.identities.all({ kind: 'phone', value: phones });
+  const identities = [...(await holdersOf(tables, phones.map(phone))).values()];
   const known = await knownOf(
     tables,
     identities.map(({ contact_id }) => contact_id),

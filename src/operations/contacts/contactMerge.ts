@@ -306,8 +306,12 @@ export async function undoMerge(ctx: AppContext, actor: Actor, id: string): Prom
     await giveWork(unit, moved, { from: keptId, to: goneId });
     await unit.execute(
       `UPDATE contact_identities SET contact_id = :gone WHERE contact_id = :kept
-         AND (kind, value) IN (SELECT value->>0, value->>1 FROM json_each(:identities))`,
-      { gone: goneId, kept: keptId, identities: JSON.stringify(moved.identities.map((row) => [row.kind, row.value])) },
+         AND (kind, scope, value) IN (SELECT value->>0, value->>1, value->>2 FROM json_each(:identities))`,
+      {
+        gone: goneId,
+        kept: keptId,
+        identities: JSON.stringify(moved.identities.map(({ kind, scope = '', value }) => [kind, scope, value])),
+      },
     );
     // What was changed since stays as it was changed.
     const same = Object.entries(moved.filled).filter(([column, value]) => kept[column as keyof ContactRow] === value);

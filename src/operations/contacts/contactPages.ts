@@ -1,7 +1,7 @@
 /** Contacts as people look through them: a list that stays quick, and everything about one. */
 
-import { normaliseAddress } from '../../core/addresses/address';
 import type { Group } from '../../core/contacts/audience';
+import { type Identity, identityKind, readTyped } from '../../core/identities/identityKinds';
 import { newId } from '../../store/ids';
 import type {
   ConsentEntryRow,
@@ -29,6 +29,7 @@ import {
   requireRole,
   type View,
 } from '../context';
+import { addIdentities, holderOf } from '../identities';
 import { whereOf } from './audiences';
 import { mergesOf } from './contactMerge';
 import { newContact } from './newContact';
@@ -72,7 +73,7 @@ export async function browseContacts(
   const lines = page.map((row) => ({
     ...asView(row),
     addresses: identities
-      .filter(({ contact_id, kind }) => contact_id === row.id && kind === 'phone')
+      .filter(({ contact_id, kind }) => contact_id === row.id && !identityKind(kind).opaque)
       .map(({ value }) => value),
     tags: tags.filter(({ contact_id }) => contact_id === row.id).map(({ tag }) => tag),
     consents: consents.filter(({ contact_id }) => contact_id === row.id),
@@ -121,7 +122,7 @@ export async function getContactPage(ctx: AppContext, actor: Actor, id: string):
   const values = { id, ...reachValues(reach) };
   const [identities, attributes, tags, consents, ledger, [conversation], [counted], latest, merges] = await Promise.all(
     [
-      ctx.store.identities.all({ contact_id: id }),
+      ctx.store.identities.all({ contact_id: id }, { order: [['since', 'ASC']] }),
       ctx.store.contactAttributes.all({ contact_id: id }, { order: [['name', 'ASC']] }),
       ctx.store.contactTags.all({ contact_id: id }, { order: [['tag', 'ASC']] }),
       ctx.store.contactConsents.all({ contact_id: id }),
@@ -243,31 +244,37 @@ function isZone(zone: string): boolean {
   }
 }
 
-function readPhone(text: string, country: string | undefined): string {
-  const normalised = normaliseAddress(text, { defaultCountry: country || undefined });
-  if (!normalised.ok) throw invalid('phone', normalised.finding);
-  return normalised.address.value;
+/** What somebody typed as the address of a person, or the finding at the field. */
+export function readAddress(field: string, text: string, country: string | undefined): Identity {
+  const { kind, read } = readTyped(text, country || undefined);
+  if (!read.ok) throw invalid(field, read.finding);
+  return { kind, scope: '', value: read.value };
 }
 
-/** A contact made by hand, with a number nobody has yet. */
+/** A contact made by hand, with an address nobody has yet. */
 export async function addContact(
   ctx: AppContext,
   actor: Actor,
-  input: { name: string; phone: string; country?: string },
+  input: { name: string; address: string; country?: string },
 ): Promise<{ id: string }> {
   requireRole(actor, 'agent');
-  const phone = readPhone(input.phone, input.country);
+  const identity = readAddress('address', input.address, input.country);
   const at = ctx.now();
   const id = newId('con', at);
   await ctx.store.write(async (unit) => {
-    const known = await unit.identities.one({ kind: 'phone', value: phone });
-    if (known) throw invalidText('phone', 'A contact has this number already.', 'Open that one.');
-    await unit.contacts.insert([newContact(id, input.name.trim() || null, phone, at)]);
-    await unit.identities.insert([{ kind: 'phone', value: phone, contact_id: id }]);
+    if (await holderOf(unit, identity))
+      throw invalidText('address', 'A contact has this address already.', 'Open that one.');
+    await unit.contacts.insert([newContact(id, input.name.trim() || null, identity, at)]);
+    await addIdentities(unit, [{ ...identity, contactId: id }], {
+      at,
+      source: 'by-hand',
+      why: 'Entered with the contact.',
+      by: actor.name,
+    });
     await recordAudit(unit, actor, at, {
       action: 'contact.added',
       subject: id,
-      summary: `Added the contact ${input.name.trim() || phone}`,
+      summary: `Added the contact ${input.name.trim() || identity.value}`,
     });
   });
   return { id };

@@ -1,8 +1,10 @@
 /** A batch of an import's lines: what each becomes as things stand, and writing it. */
+
 import type { ImportPlan, ReadLine } from '../../core/contacts/importing';
 import { newId } from '../../store/ids';
 import type { ContactRow, ImportLineRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
+import { addIdentities, holdersOf, phone as phoneIdentity } from '../identities';
 import { type NewConsent, recordConsents } from './consents';
 import { numberOf } from './contactPages';
 import { newContact } from './newContact';
@@ -29,7 +31,7 @@ export async function judge(
   seen: Set<string>,
 ): Promise<Outcome[]> {
   const phones = [...new Set(batch.flatMap(({ line }) => (line.ok ? [line.contact.phone] : [])))];
-  const identities = (await unit.identities.allBy('value', phones)).filter(({ kind }) => kind === 'phone');
+  const identities = [...(await holdersOf(unit, phones.map(phoneIdentity))).values()];
   const ids = identities.map(({ contact_id }) => contact_id);
   const [contacts, attributes, tags, consents] = await Promise.all([
     unit.contacts.allBy('id', ids),
@@ -98,7 +100,7 @@ export async function carryOut(
   const fresh = outcomes.filter(({ outcome }) => outcome === 'created');
   for (const entry of fresh) {
     const { phone, name, language, zone } = entry.read as NonNullable<Outcome['read']>;
-    const row = newContact(newId('con', at), name, phone, at);
+    const row = newContact(newId('con', at), name, phoneIdentity(phone), at);
     entry.contact = {
       ...row,
       ...(language ? { language, language_from: 'import' } : {}),
@@ -106,12 +108,10 @@ export async function carryOut(
     };
   }
   await unit.contacts.insert(fresh.map(({ contact }) => contact as ContactRow));
-  await unit.identities.insert(
-    fresh.map(({ contact, read }) => ({
-      kind: 'phone' as const,
-      value: read?.phone ?? '',
-      contact_id: contact?.id ?? '',
-    })),
+  await addIdentities(
+    unit,
+    fresh.map(({ contact, read }) => ({ ...phoneIdentity(read?.phone ?? ''), contactId: contact?.id ?? '' })),
+    { at, source: 'import', why: 'It stood in a file that was imported.', by },
   );
   const written = outcomes.filter(({ outcome }) => outcome === 'created' || outcome === 'merged');
   await unit.contacts.changeEach(

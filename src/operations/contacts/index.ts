@@ -1,6 +1,13 @@
 /** People: attributes, tags, consents, audiences, import, export, merging. Others come in here. */
 export { countAudience, listAudiences, readGroup, removeAudience, saveAudience } from './audiences';
-export { type ConsentReply, declined, enterConsent, recordConsents, takeConsentWords } from './consents';
+export {
+  type ConsentReply,
+  declined,
+  enterConsent,
+  type NewConsent,
+  recordConsents,
+  takeConsentWords,
+} from './consents';
 export { exportConsents, exportContacts } from './contactExport';
 export { knownIn, knownOf, withPeople } from './contactFacts';
 export {

@@ -1,12 +1,18 @@
 /** How a contact begins. */
-import { normaliseAddress } from '../../core/addresses/address';
 import { languageOfCountry } from '../../core/addresses/display';
 import { zoneOfCountry } from '../../core/addresses/zones';
+import { type Identity, identityKind } from '../../core/identities/identityKinds';
 import type { ContactRow } from '../../store/schema/rows';
 
 /** A contact as it begins: with the language and the zone its number tells, until somebody says otherwise. */
-export function newContact(id: string, name: string | null, address: string, at: number): ContactRow {
-  const country = countryOf(address);
+export function newContact(
+  id: string,
+  name: string | null,
+  { kind, value }: Pick<Identity, 'kind' | 'value'>,
+  at: number,
+): ContactRow {
+  const read = identityKind(kind).read(value);
+  const country = (read.ok && read.country) || null;
   const language = languageOfCountry(country) ?? null;
   const zone = zoneOfCountry(country) ?? null;
   return {
@@ -23,9 +29,4 @@ export function newContact(id: string, name: string | null, address: string, at:
     merged_into: null,
     seen_at: null,
   };
-}
-
-function countryOf(address: string): string | null {
-  const normalised = normaliseAddress(address);
-  return normalised.ok ? (normalised.address.country ?? null) : null;
 }

@@ -1,5 +1,5 @@
 /** Conversations: one thread per contact, across channels. */
-import { displayAddress } from '../../core/addresses/display';
+
 import type { ConversationNoteRow, ConversationRow, MessageRow } from '../../store/schema/rows';
 import {
   type Actor,
@@ -20,6 +20,7 @@ import {
   seesEverything,
   type View,
 } from '../context';
+import { knownBy, readKnownBy } from '../identities';
 import { type ConversationView, notesOf, teamsOf, whereOfView } from './conversationWork';
 import { reachedConversation } from './reachedConversation';
 
@@ -46,14 +47,14 @@ export async function listConversations(
   const rows = await ctx.store.select<
     ConversationRow & {
       name: string | null;
-      address: string | null;
+      known_by: string | null;
       country: string | null;
       channel_name: string;
       person: string | null;
     }
   >(
     `SELECT v.*, c.name, c.country, h.name AS channel_name, u.name AS person,
-        (SELECT value FROM contact_identities i WHERE i.contact_id = c.id ORDER BY kind LIMIT 1) AS address
+        ${knownBy('c.id')} AS known_by
        FROM conversations v JOIN contacts c ON c.id = v.contact_id JOIN channels h ON h.id = v.channel_id
        LEFT JOIN users u ON u.id = v.assigned_to
       WHERE ${narrowed.sql} AND ${reachedConversations(reach, 'v')} ${appId === undefined ? '' : `AND EXISTS (SELECT 1 FROM messages m WHERE m.conversation_id = v.id AND ${APP_SEES})`}
@@ -69,11 +70,11 @@ export async function listConversations(
     },
   );
   if (appId !== undefined || !seesEverything(reach)) await showOnlySeen(ctx, appId, reach, rows);
-  return rows.map(({ name, channel_name, person, ...row }) => ({
+  return rows.map(({ name, channel_name, person, known_by, ...row }) => ({
     ...asView(row),
     assignee: person ?? row.team,
-    address: row.address ?? '',
-    contactName: name ?? nameless(row.address ?? 'unknown'),
+    address: readKnownBy(known_by).address,
+    contactName: name ?? readKnownBy(known_by).name,
     channelName: channel_name,
   }));
 }
@@ -130,11 +131,6 @@ export async function findElsewhere(
     .filter(({ n }) => n > 0);
 }
 
-/** A number stands for itself; the id of a visitor says nothing to anybody. */
-function nameless(address: string): string {
-  return address.startsWith('vis_') ? 'A visitor' : displayAddress(address);
-}
-
 export interface Thread {
   conversation: ConversationSummary;
   messages: View<MessageRow>[];
@@ -151,21 +147,21 @@ export async function getThread(ctx: AppContext, actor: Actor, id: string): Prom
   const row = await reachedConversation(ctx.store, actor, id);
   const reach = await reachOf(ctx.store, actor);
   if (!seesEverything(reach)) await showOnlySeen(ctx, undefined, reach, [row]);
-  const [contact, [identity], channel, messages, entries, notes, person] = await Promise.all([
+  const [contact, [known], channel, messages, entries, notes, person] = await Promise.all([
     ctx.store.contacts.one({ id: row.contact_id }),
-    ctx.store.identities.all({ contact_id: row.contact_id }, { order: [['kind', 'ASC']], limit: 1 }),
+    ctx.store.select<{ by: string | null }>(`SELECT ${knownBy(':contact')} AS by`, { contact: row.contact_id }),
     ctx.store.channels.one({ id: row.channel_id }),
     messagesOf(ctx, reach, id),
     ctx.store.consentEntries.all({ contact_id: row.contact_id }),
     notesOf(ctx, actor, id),
     row.assigned_to ? ctx.store.users.one({ id: row.assigned_to }) : undefined,
   ]);
-  const address = identity?.value ?? '';
+  const { address, name } = readKnownBy(known?.by);
   return {
     conversation: {
       ...asView(row),
       address,
-      contactName: contact?.name ?? nameless(address),
+      contactName: contact?.name ?? name,
       country: contact?.country ?? null,
       channelName: channel?.name ?? '',
       assignee: person?.name ?? row.team,

@@ -7,6 +7,7 @@ import { cause } from '../../core/delivery/causes';
 import type { ContactIdentityRow } from '../../store/schema/rows';
 import { declined } from '../contacts';
 import { type Actor, type AppContext, found, requireRole } from '../context';
+import { isOn, ofTelephone } from '../identities';
 import { syncProfiles } from '../profiles';
 import { chargedPrices } from '../templates';
 import type { ConversationSummary } from './conversations';
@@ -43,8 +44,7 @@ export async function replyState(
     ctx.store.identities.all({ contact_id: conversation.contactId }),
   ]);
   const connector = ctx.connectors.get(found(account, 'account').connector);
-  const kind = channelKind(channel.kind).identity;
-  const to = identities.find((identity) => identity.kind === kind)?.value ?? '';
+  const to = identities.find((identity) => isOn(channel, identity))?.value ?? '';
   const hours = connector.limits.replyWindowHours;
   const opened = hours
     ? await ctx.store.replyWindows.one({ channel_id: channel.id, contact_id: conversation.contactId })
@@ -52,7 +52,7 @@ export async function replyState(
   const contact = await ctx.store.contacts.one({ id: conversation.contactId });
   const way = channelKind(channel.kind).consent;
   const gone = (await declined(ctx.store, [conversation.contactId])).has(`${way} ${conversation.contactId}`);
-  const left = to === '' && kind === 'phone' ? await phoneLeft(ctx, identities) : undefined;
+  const left = to === '' && ofTelephone(channel) ? await phoneLeft(ctx, identities) : undefined;
   const foreseen: Prediction | undefined = gone
     ? { cause: 'opted-out', subject: contact?.name ?? to }
     : left
@@ -64,7 +64,7 @@ export async function replyState(
           disabled: account?.disabled_at !== null,
           recipient: {
             value: to,
-            country: channelKind(channel.kind).identity === 'phone' ? (contact?.country ?? undefined) : undefined,
+            country: ofTelephone(channel) ? (contact?.country ?? undefined) : undefined,
           },
           replyWindowHours: hours,
           lastInboundAt: opened?.last_inbound_at,

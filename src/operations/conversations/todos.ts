@@ -1,4 +1,5 @@
 /** What a person has to do because it could not be done by itself, or because a colleague asked. */
+
 import { newId } from '../../store/ids';
 import type { RunRow, TodoRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -16,6 +17,7 @@ import {
   requireRole,
   type View,
 } from '../context';
+import { holderOf, phone as phoneIdentity } from '../identities';
 
 export interface TodoView extends View<TodoRow> {
   contactName: string | null;
@@ -101,7 +103,7 @@ export async function todosOfFailed(unit: Unit, failed: readonly RunRow[], at: n
       step?.kind === 'send' || (step?.kind === 'route' && ['reply', 'ask', 'assign', 'record'].includes(step.do));
     if (!step || !wanted) continue;
     const phone = step.kind === 'send' ? step.to : undefined;
-    const identity = phone ? await unit.identities.one({ kind: 'phone', value: phone }) : undefined;
+    const identity = phone ? await holderOf(unit, phoneIdentity(phone)) : undefined;
     const what =
       step.kind === 'send'
         ? `Send to ${phone}: “${step.text.slice(0, 120)}”`

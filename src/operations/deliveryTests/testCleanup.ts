@@ -2,9 +2,11 @@
  * What a test sets going in the installation ends with it: nobody finds a test among the
  * conversations to see to, and no question of a test takes the next text for its answer.
  */
+
 import { cancel } from '../../core/steps/run';
 import { timeId } from '../../store/ids';
 import { type AppContext, SYSTEM } from '../context';
+import { holdersOf, phone } from '../identities';
 import { columnsOf, runOf } from '../runs';
 import { closeConversation } from '../threads';
 
@@ -12,7 +14,7 @@ const OPEN = ['open', 'waiting'] as const;
 
 /** Ids of the conversations with these phones that are open. */
 export async function openWith(ctx: AppContext, phones: Iterable<string>): Promise<ReadonlySet<string>> {
-  const people = await ctx.store.identities.all({ kind: 'phone', value: [...phones] });
+  const people = [...(await holdersOf(ctx.store, [...phones].map(phone))).values()];
   const conversations = await ctx.store.conversations.allBy(
     'contact_id',
     people.map(({ contact_id }) => contact_id),

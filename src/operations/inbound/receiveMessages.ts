@@ -3,9 +3,9 @@
  * a request is marked done in the same unit that holds what came of it, and a text or
  * receipt already known changes nothing.
  */
+
 import type { Connector, InboundHttpRequest, ReceiptItem, ReviewItem, TextItem } from '../../connectors/connector';
 import { normaliseAddress } from '../../core/addresses/address';
-import { channelKind } from '../../core/connect/channelKinds';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { ChannelRow, InboundRequestRow, MessageRow, ProviderAccountRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -15,6 +15,7 @@ import { appendMessages } from '../apps/sheets';
 import { takeConsentWords } from '../contacts';
 import { type AppContext, found, noteChanges } from '../context';
 import { mailAssignees } from '../conversations';
+import { ofTelephone } from '../identities';
 import { applyReceipts, type ReceivedReceipt } from '../messages';
 import { queueConsentReplies } from '../outbound';
 import { syncProfiles } from '../profiles';
@@ -179,7 +180,7 @@ function addressedTo(to: string, channel: ChannelRow | undefined): string {
 
 /** A short code, a sender name or a visitor has no E.164 form and is kept as it came. */
 function senderOf(from: string, channel: ChannelRow): string {
-  return channelKind(channel.kind).identity === 'visitor' ? from : addressedTo(from, channel);
+  return ofTelephone(channel) ? addressedTo(from, channel) : from;
 }
 
 /** What came of each request, for its own page: messages made, repeats, parts that wait, receipts matched or kept. */

@@ -14,6 +14,7 @@ import type {
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { noteMessages } from '../context';
+import { identityOn, proveIdentities } from '../identities';
 import { standingColumns } from '../messages';
 import { recordFacts, type SubjectFact } from '../proofs';
 import { threadKey, threadsFor } from '../threads';
@@ -97,7 +98,7 @@ export async function storeTexts(
   const threads = await threadsFor(
     unit,
     fresh.map((text) => ({ address: text.from, channel: text.channel, name: text.item.senderName })),
-    at,
+    { at, source: 'wrote' },
   );
   for (const text of fresh) {
     const thread = threads.get(threadKey(text.from, text.channel));
@@ -109,6 +110,11 @@ export async function storeTexts(
     messages.map(({ conversation_id }) => conversation_id),
   );
   await unit.messages.insert(messages);
+  await proveIdentities(
+    unit,
+    fresh.map((text) => identityOn(text.channel, text.from)),
+    at,
+  );
   await unit.events.insert(
     [...made].map(([text, message]) => ({
       message_id: message.id,

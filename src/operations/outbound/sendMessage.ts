@@ -19,6 +19,7 @@ import {
   requireAccess,
   SYSTEM,
 } from '../context';
+import { holdersOf, identityOn, ofTelephone } from '../identities';
 import { countSends, homeOf, type Judged, pricesOf } from '../limits';
 import { standingColumns } from '../messages';
 import { syncProfiles } from '../profiles';
@@ -146,7 +147,7 @@ async function withinLimits(
     unit,
     drafts.map(({ order, channel, recipient, said }) => ({
       actor: order.actor,
-      recipient: channelKind(channel.kind).identity === 'phone' ? recipient : '',
+      recipient: ofTelephone(channel) ? recipient : '',
       parts: measureText(said.text).parts.length,
       prices: known.prices.get(channel.account_id) ?? [],
       home: known.home,
@@ -195,11 +196,16 @@ export async function foreseeRefusal(ctx: AppContext, input: Order['input']): Pr
 /** Orders to people who declined, each with its refusal. Every way of sending comes by here. */
 async function declinedAmong(unit: Unit, drafts: readonly Draft[]): Promise<Map<Draft, OperationError>> {
   const refused = new Map<Draft, OperationError>();
-  const identities = await unit.identities.allBy('value', [...new Set(drafts.map(({ recipient }) => recipient))]);
-  const contactOf = new Map(identities.map(({ kind, value, contact_id }) => [`${kind} ${value}`, contact_id]));
-  const gone = await declined(unit, [...contactOf.values()]);
+  const holders = await holdersOf(
+    unit,
+    drafts.map(({ channel, recipient }) => identityOn(channel, recipient)),
+  );
+  const gone = await declined(
+    unit,
+    [...holders.values()].map(({ contact_id }) => contact_id),
+  );
   for (const draft of drafts) {
-    const contact = contactOf.get(threadKey(draft.recipient, draft.channel));
+    const contact = holders.get(threadKey(draft.recipient, draft.channel))?.contact_id;
     if (contact === undefined || !gone.has(`${channelKind(draft.channel.kind).consent} ${contact}`)) continue;
     const wording = await lastWording(unit, contact, channelKind(draft.channel.kind).consent);
     refused.set(draft, refusal('to', 'opted-out', draft.recipient, undefined, wording));
@@ -241,7 +247,7 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
   const threads = await threadsFor(
     unit,
     drafts.map(({ recipient, channel }) => ({ address: recipient, channel })),
-    at,
+    { at, source: 'sent' },
   );
   const messages = drafts.map(({ order, channel, recipient, said }) => {
     const thread = threads.get(threadKey(recipient, channel));

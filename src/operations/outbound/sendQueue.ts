@@ -1,5 +1,6 @@
 /** Texts that wait to be handed over, as a queue of the engine. */
-import { displayAddress } from '../../core/addresses/display';
+import { type ChannelKind, channelKind } from '../../core/connect/channelKinds';
+import { wordsFor } from '../../core/identities/identityKinds';
 import type { Unit } from '../../store/store';
 import { isStoreTrouble } from '../../store/trouble';
 import type { AppContext } from '../context';
@@ -21,14 +22,20 @@ export const sendQueue: WorkQueue = {
     return { items: row?.items ?? 0, since: row?.since ?? undefined };
   },
   async view(ctx: AppContext, ids) {
-    const rows = await ctx.store.select<{ id: string; recipient: string; channel_id: string; channel: string | null }>(
-      `SELECT m.id, m.recipient, m.channel_id, c.name AS channel FROM messages m LEFT JOIN channels c ON c.id = m.channel_id
+    const rows = await ctx.store.select<{
+      id: string;
+      recipient: string;
+      channel_id: string;
+      channel: string | null;
+      kind: ChannelKind | null;
+    }>(
+      `SELECT m.id, m.recipient, m.channel_id, c.name AS channel, c.kind FROM messages m LEFT JOIN channels c ON c.id = m.channel_id
         WHERE m.id IN (:ids)`,
       { ids: [...ids] },
     );
-    return rows.map(({ id, recipient, channel_id, channel }) => ({
+    return rows.map(({ id, recipient, channel_id, channel, kind }) => ({
       id,
-      title: `Message to ${recipient.startsWith('vis_') ? 'a visitor' : displayAddress(recipient)}`,
+      title: `Message to ${wordsFor({ kind: kind ? channelKind(kind).identity : 'phone', value: recipient })}`,
       href: `/watch/messages/${id}`,
       ...(channel ? { subject: { name: channel, href: `/connect/channels/${channel_id}` } } : {}),
     }));

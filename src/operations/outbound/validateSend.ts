@@ -10,6 +10,7 @@ import { channelKind } from '../../core/connect/channelKinds';
 import { predictRefusal } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
 import type { Media } from '../../core/delivery/media';
+import { identityKind } from '../../core/identities/identityKinds';
 import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -27,6 +28,7 @@ import {
   seesAny,
   seesEverything,
 } from '../context';
+import { holderOf, identityOn, ofTelephone } from '../identities';
 import { allowedDestinations, countriesBefore, homeOf, pricesOf } from '../limits';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
 import { restingOn } from './oldFacts';
@@ -141,7 +143,7 @@ async function sayingOf(
 
 /** What is known of the person goes before what the number suggests. */
 async function languageOf(unit: Unit, channel: ChannelRow, { value, country }: Address): Promise<string | undefined> {
-  const identity = await unit.identities.one({ kind: channelKind(channel.kind).identity, value });
+  const identity = await holderOf(unit, identityOn(channel, value));
   const contact = identity && (await unit.contacts.one({ id: identity.contact_id }));
   return contact?.language ?? languageOfCountry(country);
 }
@@ -167,12 +169,11 @@ function chooseChannel(
 
 function recipientOf(to: string | undefined, channel: ChannelRow): Address {
   if (to === undefined) throw invalidText('to', 'There is no recipient.', 'Give a number in "to", or "inReplyTo".');
-  if (channelKind(channel.kind).identity === 'visitor') {
-    if (!/^vis_\w+$/.test(to)) {
-      const remedy = 'Answer over a text channel, or wait until the person writes on the website.';
-      throw invalidText('to', 'A web chat reaches its visitors only.', remedy);
-    }
-    return { value: to, kind: 'other', fictional: false };
+  const identity = identityKind(channelKind(channel.kind).identity);
+  if (!identity.telephone) {
+    const read = identity.read(to);
+    if (!read.ok) throw invalid('to', read.finding);
+    return { value: read.value, kind: 'other', fictional: false };
   }
   const normalised = normaliseAddress(to, { defaultCountry: channel.default_country ?? undefined });
   if (!normalised.ok) throw invalid('to', normalised.finding);
@@ -185,7 +186,7 @@ function recipientOf(to: string | undefined, channel: ChannelRow): Address {
 /** Some people may answer but not write first. */
 async function refuseStart(unit: Unit, actor: Actor, channel: ChannelRow, value: string): Promise<void> {
   if ((await unit.users.one({ id: actor.id }))?.may_start !== 0) return;
-  const identity = await unit.identities.one({ kind: channelKind(channel.kind).identity, value });
+  const identity = await holderOf(unit, identityOn(channel, value));
   const conversation = identity && (await unit.conversations.one({ contact_id: identity.contact_id }));
   if (conversation?.last_inbound_at) return;
   throw refusal('to', 'may-only-reply', value, actor.name);
@@ -203,7 +204,7 @@ async function refuseDestination(
   answered: MessageRow | undefined,
   now: number,
 ): Promise<void> {
-  if (channelKind(channel.kind).identity !== 'phone') return;
+  if (!ofTelephone(channel)) return;
   const to = destinationOf(value);
   if (!to) return;
   const allowed = allowedDestinations(channel, known);
@@ -219,7 +220,7 @@ async function refuseDestination(
 }
 
 async function wroteToUs(unit: Unit, channel: ChannelRow, value: string, now: number): Promise<boolean> {
-  const identity = await unit.identities.one({ kind: channelKind(channel.kind).identity, value });
+  const identity = await holderOf(unit, identityOn(channel, value));
   const conversation = identity && (await unit.conversations.one({ contact_id: identity.contact_id }));
   return (conversation?.last_inbound_at ?? 0) > now - WROTE_WITHIN;
 }
@@ -261,12 +262,9 @@ async function refuseWhatIsKnownToFail(
 }
 
 async function lastInboundAt(unit: Unit, channel: ChannelRow, recipient: string): Promise<number | undefined> {
-  const [row] = await unit.select<{ at: number }>(
-    `SELECT r.last_inbound_at AS at FROM reply_windows r JOIN contact_identities i ON i.contact_id = r.contact_id
-      WHERE r.channel_id = :channel AND i.kind = 'phone' AND i.value = :recipient`,
-    { channel: channel.id, recipient },
-  );
-  return row?.at;
+  const identity = await holderOf(unit, identityOn(channel, recipient));
+  const window = identity && (await unit.replyWindows.one({ channel_id: channel.id, contact_id: identity.contact_id }));
+  return window?.last_inbound_at;
 }
 
 /** Outside the reply window: which other channels could carry the text now. */

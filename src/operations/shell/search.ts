@@ -1,4 +1,5 @@
 /** Search over everything that has a page: people, numbers, channels, apps, templates, routes, hooks, tests, messages. */
+
 import { displayAddress } from '../../core/addresses/display';
 import {
   type Actor,
@@ -13,6 +14,7 @@ import {
   requireRole,
   seesEverything,
 } from '../context';
+import { knownBy, readKnownBy } from '../identities';
 import { getRoutes } from '../routes';
 
 export interface SearchHit {
@@ -40,15 +42,15 @@ export async function searchEverything(ctx: AppContext, actor: Actor, typed: str
   const digits = /^\d{3,}$/.test(bare(text));
   const [people, conversations, channels, accounts, apps, templates, hooks, tests, numbers, messages] =
     await Promise.all([
-      ctx.store.select<{ id: string; name: string | null; value: string | null }>(
-        `SELECT c.id, c.name, (SELECT i.value FROM contact_identities i WHERE i.contact_id = c.id LIMIT 1) AS value
+      ctx.store.select<{ id: string; name: string | null; known_by: string | null }>(
+        `SELECT c.id, c.name, ${knownBy('c.id')} AS known_by
            FROM contacts c WHERE c.merged_into IS NULL AND ${
              digits ? 'c.id IN (SELECT contact_id FROM contact_identities WHERE value LIKE :like)' : 'c.name LIKE :like'
            } ORDER BY c.seen_at DESC LIMIT :most`,
         values,
       ),
-      ctx.store.select<{ id: string; name: string | null; value: string | null }>(
-        `SELECT v.id, c.name, (SELECT i.value FROM contact_identities i WHERE i.contact_id = c.id LIMIT 1) AS value
+      ctx.store.select<{ id: string; name: string | null; known_by: string | null }>(
+        `SELECT v.id, c.name, ${knownBy('c.id')} AS known_by
            FROM conversations v JOIN contacts c ON c.id = v.contact_id WHERE ${
              digits
                ? 'c.id IN (SELECT contact_id FROM contact_identities WHERE value LIKE :like)'
@@ -108,9 +110,9 @@ const lastReached = (reach: Reach) =>
 
 const hit = (label: string, kind: string, href: string): SearchHit => ({ label, kind, href });
 
-function shown({ name, value }: { name: string | null; value: string | null }): string {
+function shown({ name, known_by }: { name: string | null; known_by: string | null }): string {
   if (name) return name;
-  return value && !value.startsWith('vis_') ? displayAddress(value) : 'A visitor';
+  return readKnownBy(known_by).name;
 }
 
 const bare = (text: string) => text.replace(/[\s()+.-]/g, '').replace(/^0+/, '');

@@ -1,10 +1,11 @@
 /** Finds or makes the contact and the conversation behind an address; one conversation per contact. */
 
-import { channelKind } from '../../core/connect/channelKinds';
+import { type Identity, identityKey } from '../../core/identities/identityKinds';
 import { newId } from '../../store/ids';
 import type { ChannelRow, ChatVisitorRow, ContactRow, ConversationRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { newContact, recordConsents } from '../contacts';
+import { type NewConsent, newContact, recordConsents } from '../contacts';
+import { addIdentities, holderOf, holdersOf, identityOn, type NewIdentity, type OnChannel, phone } from '../identities';
 
 export interface Thread {
   contactId: string;
@@ -14,26 +15,26 @@ export interface Thread {
 export interface Correspondent {
   /** As normalised; a visitor's id on a web chat. */
   address: string;
-  channel: Pick<ChannelRow, 'id' | 'kind'>;
+  channel: OnChannel & Pick<ChannelRow, 'id'>;
   /** What the person calls themselves, where that is told. */
   name?: string;
 }
 
 /** The same words as an address of another kind are another person. */
-export function threadKey(address: string, channel: Pick<ChannelRow, 'kind'>): string {
-  return `${channelKind(channel.kind).identity} ${address}`;
+export function threadKey(address: string, channel: OnChannel): string {
+  return identityKey(identityOn(channel, address));
 }
 
-/** Threads for many correspondents at once, by `threadKey`. */
+/** Threads for many correspondents at once, by `threadKey`. `source`: whether they wrote, or are written to. */
 export async function threadsFor(
   unit: Unit,
   correspondents: readonly Correspondent[],
-  at: number,
+  { at, source }: { at: number; source: 'wrote' | 'sent' },
 ): Promise<Map<string, Thread>> {
   const wanted = new Map(correspondents.map((entry) => [threadKey(entry.address, entry.channel), entry]));
   const contactOf = await knownContacts(unit, [...wanted.values()]);
   const strangers = [...wanted].filter(([key]) => !contactOf.has(key));
-  for (const [key, contactId] of await makeContacts(unit, strangers, at)) contactOf.set(key, contactId);
+  for (const [key, contactId] of await makeContacts(unit, strangers, { at, source })) contactOf.set(key, contactId);
 
   const conversations = await unit.conversations.all({ contact_id: [...new Set(contactOf.values())] });
   const conversationOf = new Map(conversations.map((row) => [row.contact_id, row.id]));
@@ -68,98 +69,78 @@ export async function threadsFor(
 }
 
 async function knownContacts(unit: Unit, wanted: readonly Correspondent[]): Promise<Map<string, string>> {
-  const known = new Map<string, string>();
-  for (const kind of ['phone', 'visitor'] as const) {
-    const values = wanted
-      .filter(({ channel }) => channelKind(channel.kind).identity === kind)
-      .map(({ address }) => address);
-    if (values.length === 0) continue;
-    for (const identity of await unit.identities.all({ kind, value: values }))
-      known.set(`${kind} ${identity.value}`, identity.contact_id);
-  }
-  return known;
+  const holders = await holdersOf(
+    unit,
+    wanted.map(({ address, channel }) => identityOn(channel, address)),
+  );
+  return new Map([...holders].map(([key, { contact_id }]) => [key, contact_id]));
+}
+
+/** Somebody nobody knows yet. */
+interface Stranger {
+  identity: Identity;
+  name?: string;
+  /** What a web chat knows of its visitor. */
+  visitor?: ChatVisitorRow;
+  /** A phone they have shown to be theirs. */
+  shown?: Identity;
 }
 
 async function makeContacts(
   unit: Unit,
   strangers: readonly [string, Correspondent][],
-  at: number,
+  { at, source }: { at: number; source: 'wrote' | 'sent' },
 ): Promise<Map<string, string>> {
   const made = new Map<string, string>();
   const contacts: ContactRow[] = [];
+  const added: NewIdentity[] = [];
+  const shown: NewIdentity[] = [];
+  const agreed: NewConsent[] = [];
   for (const [key, { address, channel, name }] of strangers) {
-    const visitor =
-      channelKind(channel.kind).identity === 'visitor' ? await unit.visitors.one({ id: address }) : undefined;
+    if (made.has(key)) continue;
+    const stranger = await strangerAt(unit, identityOn(channel, address), name);
     // A visitor who has shown that a phone is theirs is the contact with that number; what one only says makes nobody another.
-    const shown = visitor && confirmedPhone(visitor);
-    const phone = shown ? await unit.identities.one({ kind: 'phone', value: shown }) : undefined;
-    const id = phone?.contact_id ?? newId('con', at);
-    made.set(key, id);
-    if (!phone) {
-      contacts.push(newContact(id, visitor?.name ?? name ?? null, shown ?? address, at));
-    }
+    const known =
+      stranger.shown && (made.get(identityKey(stranger.shown)) ?? (await holderOf(unit, stranger.shown))?.contact_id);
+    const contactId = known ?? newId('con', at);
+    made.set(key, contactId);
+    if (stranger.shown) made.set(identityKey(stranger.shown), contactId);
+    if (!known)
+      contacts.push(
+        newContact(contactId, stranger.visitor?.name ?? stranger.name ?? null, stranger.shown ?? stranger.identity, at),
+      );
+    if (stranger.shown && !known) shown.push({ ...stranger.shown, contactId });
+    added.push({ ...stranger.identity, contactId });
+    agreed.push(...agreementOf(stranger, contactId));
   }
   await unit.contacts.insert(contacts);
-  await unit.identities.insert(
-    strangers.map(([key, { address, channel }]) => ({
-      kind: channelKind(channel.kind).identity,
-      value: address,
-      contact_id: made.get(key) as string,
-    })),
-  );
-  await addPhones(unit, strangers, made);
-  await enterAgreements(unit, strangers, made);
+  const why = source === 'wrote' ? 'They wrote from it.' : 'A message was sent to it.';
+  await addIdentities(unit, added, { at, source, why, by: 'Windgap' });
+  await addIdentities(unit, shown, { at, source: 'code', why: 'They typed the code sent to it.', by: 'Windgap' });
+  await recordConsents(unit, agreed);
   return made;
 }
 
-function confirmedPhone({ phone, confirmed_at }: ChatVisitorRow): string | undefined {
-  return confirmed_at === null ? undefined : (phone ?? undefined);
-}
-
-async function addPhones(
-  unit: Unit,
-  strangers: readonly [string, Correspondent][],
-  made: ReadonlyMap<string, string>,
-): Promise<void> {
-  for (const [key, { address, channel }] of strangers) {
-    if (channelKind(channel.kind).identity !== 'visitor') continue;
-    const visitor = await unit.visitors.one({ id: address });
-    const phone = visitor && confirmedPhone(visitor);
-    if (!phone || (await unit.identities.one({ kind: 'phone', value: phone }))) continue;
-    await unit.identities.insert([{ kind: 'phone', value: phone, contact_id: made.get(key) as string }]);
-  }
+async function strangerAt(unit: Unit, identity: Identity, name: string | undefined): Promise<Stranger> {
+  if (identity.kind !== 'visitor') return { identity, name };
+  const visitor = await unit.visitors.one({ id: identity.value });
+  const shown = visitor?.phone && visitor.confirmed_at !== null ? phone(visitor.phone) : undefined;
+  return { identity, name, visitor, shown };
 }
 
 /** What visitors agreed to before they could write. */
-async function enterAgreements(
-  unit: Unit,
-  strangers: readonly [string, Correspondent][],
-  made: ReadonlyMap<string, string>,
-): Promise<void> {
-  const visitors = await unit.visitors.allBy(
-    'id',
-    strangers.flatMap(([, { address, channel }]) =>
-      channelKind(channel.kind).identity === 'visitor' ? [address] : [],
-    ),
-  );
-  await recordConsents(
-    unit,
-    strangers.flatMap(([key, { address, channel }]) => {
-      const visitor =
-        channelKind(channel.kind).identity === 'visitor' ? visitors.find(({ id }) => id === address) : undefined;
-      if (!visitor?.consent_at) return [];
-      return [
-        {
-          contact_id: made.get(key) as string,
-          way: 'web' as const,
-          what: 'given' as const,
-          at: visitor.consent_at,
-          how: 'web-chat' as const,
-          wording: visitor.consent_text ?? '',
-          by: visitor.name ?? 'the visitor',
-          ref: visitor.id,
-        },
-      ];
-    }),
-  );
+function agreementOf({ visitor }: Stranger, contactId: string): NewConsent[] {
+  if (!visitor?.consent_at) return [];
+  return [
+    {
+      contact_id: contactId,
+      way: 'web',
+      what: 'given',
+      at: visitor.consent_at,
+      how: 'web-chat',
+      wording: visitor.consent_text ?? '',
+      by: visitor.name ?? 'the visitor',
+      ref: visitor.id,
+    },
+  ];
 }

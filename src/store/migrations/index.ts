@@ -30,6 +30,7 @@ import { auditChain } from './0029-audit-chain';
 import { secondFactor } from './0030-second-factor';
 import { teams } from './0031-teams';
 import { boundKeys } from './0032-bound-keys';
+import { identities } from './0033-identities';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -65,4 +66,5 @@ export const MIGRATIONS: readonly Migration[] = [
   secondFactor,
   teams,
   boundKeys,
+  identities,
 ];

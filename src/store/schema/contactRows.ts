@@ -3,6 +3,7 @@
 import type { ConsentWay } from '../../core/consent/ways';
 import type { Group } from '../../core/contacts/audience';
 import type { ImportPlan } from '../../core/contacts/importing';
+import type { IdentityKind } from '../../core/identities/identityKinds';
 import { define, json, orNull, type RowOf, real, text, whole } from './definition';
 
 export const contacts = define('contacts', ['id'], {
@@ -26,15 +27,38 @@ export const contacts = define('contacts', ['id'], {
 });
 export type ContactRow = RowOf<typeof contacts>;
 
-export const identities = define('contact_identities', ['kind', 'value'], {
+export const identities = define('contact_identities', ['kind', 'scope', 'value'], {
   kind: text<IdentityKind>(),
+  /** The account it holds in; empty where it holds everywhere. */
+  scope: text(),
   value: text(),
   contact_id: text(),
+  /** Since when it is this contact’s. */
+  since: whole(),
+  /** `earlier`: from before this was kept. */
+  source: text<'wrote' | 'sent' | 'code' | 'by-hand' | 'import' | 'record' | 'earlier'>(),
+  /** When somebody last wrote from it, or showed in another way that it is theirs. */
+  proved_at: orNull(whole()),
+  /** Why it may be somebody else’s by now, as a sentence. */
+  doubt: orNull(text()),
+  doubted_at: orNull(whole()),
 });
 export type ContactIdentityRow = RowOf<typeof identities>;
 
-/** A phone reached by text or chat, or a visitor of a web chat. */
-export type IdentityKind = 'phone' | 'visitor';
+/** Whose identities were and became, in the order it happened. */
+export const identityEntries = define('identity_entries', ['id'], {
+  id: text(),
+  kind: text<IdentityKind>(),
+  scope: text(),
+  value: text(),
+  contact_id: text(),
+  /** `moved`: to this contact from another. `given-up`: it is nobody’s from then on. */
+  what: text<'added' | 'moved' | 'given-up' | 'doubted' | 'believed'>(),
+  at: whole(),
+  why: text(),
+  by: text(),
+});
+export type IdentityEntryRow = RowOf<typeof identityEntries>;
 
 export const conversations = define('conversations', ['id'], {
   id: text(),

@@ -7,6 +7,7 @@ import { z } from 'zod';
 import { CHANNEL_KINDS } from '../../core/connect/channelKinds';
 import { CONSENT_WAYS } from '../../core/consent/ways';
 import { causeCodes } from '../../core/delivery/causes';
+import { IDENTITY_KINDS } from '../../core/identities/identityKinds';
 import { EVENT_TYPES, TOLD_STATES } from '../../operations/apps/webhooks';
 import type { Scope } from '../../operations/context';
 import { listQuery, message, messagePage, remedyShape, sendRequest } from './schemas';
@@ -117,7 +118,7 @@ const contact = z
     name: z.string().nullable(),
     country: z.string().nullable(),
     identities: z
-      .array(z.object({ kind: z.enum(['phone', 'visitor']), value: z.string().meta({ example: '+447700900123' }) }))
+      .array(z.object({ kind: z.enum(IDENTITY_KINDS), value: z.string().meta({ example: '+447700900123' }) }))
       .meta({ description: 'How the contact is reached: a number in E.164, or as a visitor of a web chat.' }),
     consents: z
       .array(

@@ -29,7 +29,7 @@ export async function addContactAction(form: FormData): Promise<FormState> {
     const { ctx, actor } = await signedIn();
     const { id } = await addContact(ctx, actor, {
       name: field(form, 'name'),
-      phone: field(form, 'phone'),
+      address: field(form, 'address'),
       country: field(form, 'country'),
     });
     redirect(`/compose/contacts/${id}`);

@@ -63,7 +63,7 @@ export default async function ContactsPage({
               action={addContactAction}
             >
               <TextField name="name" label="Name" />
-              <TextField name="phone" label="Phone" exact />
+              <TextField name="address" label="Phone or e-mail" exact />
               <SelectField
                 name="country"
                 label="A number without a country code is of"

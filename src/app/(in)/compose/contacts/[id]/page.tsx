@@ -1,6 +1,7 @@
 import { redirect } from 'next/navigation';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { CONSENT_WAYS, WAY_WORDS } from '../../../../../core/consent/ways';
+import { identityKind, nameOf } from '../../../../../core/identities/identityKinds';
 import { getContactPage } from '../../../../../operations/contacts';
 import { hasRole } from '../../../../../operations/context';
 import { ConsentMarks } from '../../../../../ui/compose/ConsentMarks';
@@ -36,12 +37,12 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
   const { contact, identities, attributes, tags, consents, ledger, conversationId, messages, latest, merges } = page;
   if (contact.mergedInto) redirect(`/compose/contacts/${contact.mergedInto}`);
   const agent = hasRole(actor, 'agent');
-  const phone = identities.find(({ kind }) => kind === 'phone')?.value;
+  const [first] = identities;
   const from = (source: string | null) =>
     source === 'number' ? 'as the number suggests' : source ? `said by ${source}` : '';
   return (
     <Page
-      title={contact.name ?? displayAddress(phone ?? 'A visitor')}
+      title={contact.name ?? (first ? nameOf(first) : 'A contact')}
       purpose={<ConsentMarks consents={consents} />}
       actions={
         <>
@@ -128,9 +129,9 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
             <Facts
               items={[
                 ...identities.map(({ kind, value }): [string, React.ReactNode] => [
-                  kind === 'phone' ? 'Phone' : 'Web chat',
+                  identityKind(kind).name,
                   <span key={value} className="font-mono text-[13px]">
-                    {kind === 'phone' ? displayAddress(value) : 'a visitor of the website'}
+                    {identityKind(kind).show(value)}
                   </span>,
                 ]),
                 ['Country', countryName(contact.country)],

@@ -1,0 +1,16 @@
+export {
+  addIdentities,
+  enterHistory,
+  firstOfKind,
+  holderOf,
+  holdersOf,
+  identityOn,
+  isOn,
+  knownBy,
+  type NewIdentity,
+  type OnChannel,
+  ofTelephone,
+  phone,
+  proveIdentities,
+  readKnownBy,
+} from './identities';
