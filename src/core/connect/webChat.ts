@@ -55,6 +55,14 @@ export const WEB_CHAT_START: Omit<WebChatSettings, 'origins'> = {
   replyChannelId: '',
 };
 
+/** The channel over which those who write on this one were told to expect the answer; undefined where it is answered itself. */
+export function promisedChannel(settings: Record<string, unknown>): string | undefined {
+  const { answers, replyChannelId } = settings;
+  return answers === 'later' && typeof replyChannelId === 'string' && replyChannelId !== ''
+    ? replyChannelId
+    : undefined;
+}
+
 /** What a browser on an allowed website is told. */
 export interface ChatFace {
   title: string;

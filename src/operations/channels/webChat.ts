@@ -421,11 +421,6 @@ async function joinPhone(ctx: AppContext, channel: ChannelRow, { id }: ChatVisit
   }
   const why = 'the visitor typed the code that was texted to this phone';
   await mergeContacts(ctx, SYSTEM, { keptId: owner.contact_id, goneId: visitor.contact_id, why });
-  const { answers, replyChannelId } = channel.settings as WebChatSettings;
-  if (answers === 'later')
-    await ctx.store.write((unit) =>
-      unit.conversations.change({ contact_id: owner.contact_id }, { channel_id: replyChannelId }),
-    );
 }
 
 function hashOf(key: string): string {

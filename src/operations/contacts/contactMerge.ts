@@ -244,12 +244,13 @@ function standingTogether(own: ConversationRow, other: ConversationRow): Convers
   };
 }
 
-/** A conversation says of itself what its last message says. */
+/** A conversation says of itself what its last message says, and is over the channel the person wrote on last. */
 async function retellThread(unit: Unit, id: string, moreUnread: number): Promise<void> {
   await unit.execute(
     `UPDATE conversations SET unread = max(0, unread + :more), (last_message_at, last_text, last_direction, channel_id) =
-       (SELECT m.created_at, substr(m.text, 1, 160), m.direction, m.channel_id FROM messages m
-         WHERE m.conversation_id = :id ORDER BY m.id DESC LIMIT 1)
+       (SELECT m.created_at, substr(m.text, 1, 160), m.direction,
+               (SELECT o.channel_id FROM messages o WHERE o.conversation_id = :id ORDER BY o.direction = 'in' DESC, o.id DESC LIMIT 1)
+          FROM messages m WHERE m.conversation_id = :id ORDER BY m.id DESC LIMIT 1)
       WHERE id = :id AND EXISTS (SELECT 1 FROM messages WHERE conversation_id = :id)`,
     { id, more: moreUnread },
   );

@@ -22,4 +22,5 @@ export { keepMedia, LARGEST_MEDIA, mediaToSend, readMedia } from './mediaFiles';
 export { mailAssignees } from './replyNotices';
 export { type ReplyState, replyState } from './replyOptions';
 export { type AnswerOffer, answersFor } from './replyTexts';
+export { type OpenWay, type ReplyWays, replyWays } from './replyWays';
 export { addTodo, finishTodo, finishTodos, listTodos, todosOfFailed } from './todos';

@@ -7,7 +7,7 @@ import { cause } from '../../core/delivery/causes';
 import type { ContactIdentityRow } from '../../store/schema/rows';
 import { declined } from '../contacts';
 import { type Actor, type AppContext, found, requireRole } from '../context';
-import { isOn, ofTelephone } from '../identities';
+import { ofTelephone, reachedOn } from '../identities';
 import { syncProfiles } from '../profiles';
 import { chargedPrices } from '../templates';
 import type { ConversationSummary } from './conversations';
@@ -44,7 +44,7 @@ export async function replyState(
     ctx.store.identities.all({ contact_id: conversation.contactId }),
   ]);
   const connector = ctx.connectors.get(found(account, 'account').connector);
-  const to = identities.find((identity) => isOn(channel, identity))?.value ?? '';
+  const to = reachedOn(channel, identities)?.value ?? '';
   const hours = connector.limits.replyWindowHours;
   const opened = hours
     ? await ctx.store.replyWindows.one({ channel_id: channel.id, contact_id: conversation.contactId })

@@ -23,12 +23,12 @@ export interface AnswerOffer {
 export async function answersFor(
   ctx: AppContext,
   actor: Actor,
-  conversation: Pick<ConversationSummary, 'channelId' | 'contactId'>,
+  conversation: Pick<ConversationSummary, 'contactId'> & { channelId: string | undefined },
 ): Promise<AnswerOffer[]> {
   requireRole(actor, 'viewer');
   const [known, channel, rows] = await Promise.all([
     knownOf(ctx.store, [conversation.contactId]),
-    ctx.store.channels.one({ id: conversation.channelId }),
+    conversation.channelId === undefined ? undefined : ctx.store.channels.one({ id: conversation.channelId }),
     ctx.store.templates.all({ archived_at: null }, { order: [['name', 'ASC']] }),
   ]);
   const attributes = known.get(conversation.contactId) ?? {};

@@ -27,6 +27,21 @@ export function isOn(channel: OnChannel, { kind, scope }: Pick<Identity, 'kind' 
   return here.kind === kind && here.scope === scope;
 }
 
+/** The identity by which somebody is reached over a channel: of several the one they showed last to be theirs. */
+export function reachedOn<Row extends ContactIdentityRow>(
+  channel: OnChannel,
+  identities: readonly Row[],
+): Row | undefined {
+  const shown = ({ proved_at, since, doubt }: Row) => [doubt === null ? 1 : 0, proved_at ?? 0, since];
+  return identities
+    .filter((row) => isOn(channel, row))
+    .sort((a, b) => {
+      const [one, other] = [shown(b), shown(a)];
+      const index = one.findIndex((value, at) => value !== other[at]);
+      return (one[index] ?? 0) - (other[index] ?? 0);
+    })[0];
+}
+
 export const ofTelephone = (channel: OnChannel): boolean => identityKind(channelKind(channel.kind).identity).telephone;
 
 /** A number of the telephone network, as an identity. */

@@ -12,5 +12,6 @@ export {
   ofTelephone,
   phone,
   proveIdentities,
+  reachedOn,
   readKnownBy,
 } from './identities';

@@ -196,16 +196,10 @@ async function updateConversations(unit: Unit, made: ReadonlyMap<ReceivedText, M
         at: last.created_at,
         text: inOneLine(last).slice(0, 160),
         count: group.length,
-        channel: answersOver(text.channel),
+        channel: text.channel.id,
       },
     );
   }
-}
-
-/** Visitors who were told to expect an answer by text are answered over that channel. */
-function answersOver(channel: ChannelRow): string {
-  const later = channel.settings.answers === 'later' ? channel.settings.replyChannelId : undefined;
-  return typeof later === 'string' && later ? later : channel.id;
 }
 
 /** When each contact wrote last. */

@@ -292,11 +292,12 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
         last_message_at: at,
         last_text: inOneLine(last).slice(0, 160),
         last_direction: 'out',
-        channel_id: last.channel_id,
         // What a person writes is work; what goes out by itself is none until somebody answers.
         ...(last.origin_kind === 'user' ? { state: 'waiting' as const, closed_at: null, idle_noticed_at: null } : {}),
       },
     );
+    // Where they wrote is where the conversation is; until they do, it is where we wrote.
+    await unit.conversations.change({ id, last_inbound_at: null }, { channel_id: last.channel_id });
   }
   for (const [id, reason] of held) await noteSetAside(unit, 'sends', id, reason, at);
   await noteMessages(unit, at, messages);

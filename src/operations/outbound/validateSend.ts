@@ -8,12 +8,14 @@ import { type Address, normaliseAddress } from '../../core/addresses/address';
 import { countryName, languageOfCountry } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
 import { predictRefusal } from '../../core/connect/predict';
+import { promisedChannel } from '../../core/connect/webChat';
 import { cause } from '../../core/delivery/causes';
 import type { Media } from '../../core/delivery/media';
 import { identityKind } from '../../core/identities/identityKinds';
 import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
+import { declined } from '../contacts';
 import {
   type Actor,
   type AppContext,
@@ -28,7 +30,7 @@ import {
   seesAny,
   seesEverything,
 } from '../context';
-import { holderOf, identityOn, ofTelephone } from '../identities';
+import { holderOf, identityOn, ofTelephone, reachedOn } from '../identities';
 import { allowedDestinations, countriesBefore, homeOf, pricesOf } from '../limits';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
 import { restingOn } from './oldFacts';
@@ -87,8 +89,9 @@ export async function draftOf(
   if (input.inReplyTo && !answered) {
     throw invalidText('inReplyTo', 'There is no message with this id.', 'Use the id of the message that was received.');
   }
-  const channel = await chosenChannel(unit, known, order, answered);
-  const to = input.to ?? (answered?.direction === 'in' ? answered.sender : answered?.recipient);
+  const promised = await promisedWay(unit, known, input, answered);
+  const channel = promised?.channel ?? (await chosenChannel(unit, known, order, answered));
+  const to = promised?.to ?? input.to ?? (answered?.direction === 'in' ? answered.sender : answered?.recipient);
   const address = recipientOf(to, channel);
   if (order.actor.kind === 'user') await refuseStart(unit, order.actor, channel, address.value);
   const said = await sayingOf(unit, known, input, channel, address);
@@ -102,6 +105,23 @@ export async function draftOf(
     );
   if (input.media) refuseUncarriedMedia(ctx, known, channel, input.media);
   return { order, channel, recipient: address.value, said };
+}
+
+/** The channel over which whoever wrote was told to expect the answer, where they are reached over it. */
+async function promisedWay(
+  unit: Unit,
+  { channels }: SendContext,
+  { to, from }: SendInput,
+  answered: MessageRow | undefined,
+): Promise<{ channel: ChannelRow; to: string } | undefined> {
+  if (to !== undefined || from !== undefined || answered?.direction !== 'in') return undefined;
+  const id = promisedChannel(channels.find((channel) => channel.id === answered.channel_id)?.settings ?? {});
+  const channel = channels.find((each) => each.id === id);
+  if (!channel) return undefined;
+  const reached = reachedOn(channel, await unit.identities.all({ contact_id: answered.contact_id }));
+  const gone = await declined(unit, [answered.contact_id]);
+  if (!reached || gone.has(`${channelKind(channel.kind).consent} ${answered.contact_id}`)) return undefined;
+  return { channel, to: reached.value };
 }
 
 /** Whether somebody sees the message they answer. */

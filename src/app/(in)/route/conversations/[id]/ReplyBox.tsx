@@ -1,10 +1,11 @@
 'use client';
 
+import { useRouter } from 'next/navigation';
 import { useEffect, useState, useTransition } from 'react';
 import { toast } from 'sonner';
 import { systemClock } from '../../../../../clock/clock';
 import { measureText } from '../../../../../core/text/measure';
-import type { AnswerOffer, Present } from '../../../../../operations/conversations';
+import type { AnswerOffer, OpenWay, Present } from '../../../../../operations/conversations';
 import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
 import { formatMoney } from '../../../../../ui/domain/money';
 import { throughAsking } from '../../../../../ui/forms/throughAsking';
@@ -18,8 +19,13 @@ interface Props {
   /** Who writes. */
   me: string;
   conversationId: string;
-  to: string;
-  channelId: string;
+  /** Where the person is reached; absent while no channel is chosen. */
+  to?: string;
+  channelId?: string;
+  /** The channels over which they are known. */
+  ways: readonly OpenWay[];
+  /** Why it is this channel, or why one has to be chosen. */
+  reason: string;
   inReplyTo?: string;
   contactName: string;
   /** Nothing can be sent now; the reason stands above. */
@@ -42,6 +48,8 @@ export function ReplyBox({
   conversationId,
   to,
   channelId,
+  ways,
+  reason,
   inReplyTo,
   contactName,
   refused,
@@ -58,7 +66,7 @@ export function ReplyBox({
   const present = usePresence(conversationId, text.trim() !== '', others);
 
   function send() {
-    if ((text.trim() === '' && !file) || waiting || refused) return;
+    if ((text.trim() === '' && !file) || waiting || refused || to === undefined || channelId === undefined) return;
     const form = new FormData();
     form.set('text', text);
     startTransition(async () => {
@@ -75,7 +83,7 @@ export function ReplyBox({
 
   return (
     <>
-      {!declined && offers.some(({ kind }) => kind === 'template') && (
+      {!declined && to !== undefined && channelId !== undefined && offers.some(({ kind }) => kind === 'template') && (
         <div className="flex justify-end border-t border-line px-5 py-2">
           <TemplateChoice offers={offers} target={{ to, from: channelId }} />
         </div>
@@ -97,6 +105,7 @@ export function ReplyBox({
             .
           </p>
         )}
+        <Way conversationId={conversationId} ways={ways} channelId={channelId} reason={reason} />
         <label htmlFor="reply" className="sr-only">
           Reply to {contactName}
         </label>
@@ -140,6 +149,38 @@ export function ReplyBox({
         </div>
       </form>
     </>
+  );
+}
+
+/** Over which channel the answer goes and why; another can be chosen for this answer. */
+function Way({
+  conversationId,
+  ways,
+  channelId,
+  reason,
+}: Pick<Props, 'conversationId' | 'ways' | 'channelId' | 'reason'>) {
+  const router = useRouter();
+  if (ways.length === 0) return null;
+  return (
+    <div className="mb-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]" data-way={channelId ?? ''}>
+      <label htmlFor="over">Over</label>
+      <select
+        id="over"
+        value={channelId ?? ''}
+        onChange={({ target }) =>
+          router.replace(`/route/conversations/${conversationId}?over=${target.value}`, { scroll: false })
+        }
+        className="rounded border border-line-strong bg-panel px-2 py-1"
+      >
+        {channelId === undefined && <option value="">choose a channel</option>}
+        {ways.map(({ channelId: id, name, refused }) => (
+          <option key={id} value={id}>
+            {refused ? `${name} (not now)` : name}
+          </option>
+        ))}
+      </select>
+      <span className="text-soft">{reason}</span>
+    </div>
   );
 }
 

@@ -7,7 +7,7 @@ import {
   getThread,
   othersAt,
   type ReplyState,
-  replyState,
+  replyWays,
 } from '../../../../../operations/conversations';
 import { ThreadView } from '../../../../../ui/domain/ThreadView';
 import { DocumentTitle } from '../../../../../ui/primitives/DocumentTitle';
@@ -20,13 +20,20 @@ import { MarkRead } from './MarkRead';
 import { ReplyBox } from './ReplyBox';
 import { Work } from './Work';
 
-export default async function ConversationPage({ params }: { params: Promise<{ id: string }> }) {
+export default async function ConversationPage({
+  params,
+  searchParams,
+}: {
+  params: Promise<{ id: string }>;
+  searchParams: Promise<{ over?: string }>;
+}) {
   const { ctx, actor } = await signedIn();
   const { id } = await params;
+  const { over } = await searchParams;
   const { conversation, messages, consents, notes, channels } = await orNotFound(getThread(ctx, actor, id));
-  const [reply, offers, whom, others] = await Promise.all([
-    replyState(ctx, actor, conversation),
-    answersFor(ctx, actor, conversation),
+  const answer = await replyWays(ctx, actor, conversation, over);
+  const [offers, whom, others] = await Promise.all([
+    answersFor(ctx, actor, { contactId: conversation.contactId, channelId: answer.channelId }),
     colleagues(ctx, actor),
     othersAt(ctx, actor, id),
   ]);
@@ -69,21 +76,23 @@ export default async function ConversationPage({ params }: { params: Promise<{ i
         channels={channels}
         contactName={conversation.contactName}
       />
-      <ReplyNotice reply={reply} />
+      {answer.reply && <ReplyNotice reply={answer.reply} />}
       {mayReply ? (
         <ReplyBox
           me={actor.id}
           conversationId={id}
-          to={reply.to}
-          channelId={conversation.channelId}
-          inReplyTo={lastInbound?.id}
+          to={answer.reply?.to}
+          channelId={answer.channelId}
+          ways={answer.ways}
+          reason={answer.reason}
+          inReplyTo={answer.lastInbound ?? lastInbound?.id}
           contactName={conversation.contactName}
-          refused={reply.refused !== undefined}
+          refused={answer.reply === undefined || answer.reply.refused !== undefined}
           offers={offers}
-          declined={reply.declined}
+          declined={answer.reply?.declined ?? false}
           seen={messages.at(-1)?.id}
-          mediaTypes={reply.mediaTypes}
-          price={reply.price}
+          mediaTypes={answer.reply?.mediaTypes ?? []}
+          price={answer.reply?.price}
           others={others}
         />
       ) : (
