@@ -189,6 +189,14 @@ export function demoWorld(base: number) {
           lookupKey: `flk_${random(MIXED, 24)}`,
           hook: { url: '', word: '' },
         },
+        {
+          user: 'mossgate-post',
+          password: random(MIXED, 14),
+          address: 'post@mossgate.example',
+          lookupKey: '',
+          hook: { url: '', word: '' },
+          posts: 'whole' as const,
+        },
       ],
       carriers: [
         {
@@ -256,6 +264,22 @@ export function demoWorld(base: number) {
       { number: '+46701740612', owner: 'Tomas Lindqvist', country: 'SE', power: 'on', delayMs: 120 },
       { number: '+33639980417', owner: 'Odile Marchand', country: 'FR', power: 'on', delayMs: 90 },
       { number: '+447700900990', owner: 'Test phone', country: 'GB', power: 'on', delayMs: 60, forTests: true },
+      {
+        number: 'ines.calder@heron.example',
+        owner: 'Ines Calder',
+        country: 'GB',
+        power: 'on',
+        delayMs: 60,
+        mailbox: true,
+      },
+      {
+        number: 'wren.hollis@reed.example',
+        owner: 'Wren Hollis',
+        country: 'GB',
+        power: 'on',
+        delayMs: 60,
+        mailbox: true,
+      },
     ],
   };
 }

@@ -5,6 +5,7 @@ import type { Brackwater } from './brackwater/brackwater';
 import { addEvent, type CalendarSettings } from './calendar/calendar';
 import { moveClock, movedBy, now } from './clock';
 import type { Fennick } from './fennick/fennick';
+import type { Letter } from './fennick/mailbox';
 import type { Lockbook } from './lockbook/lockbook';
 import type { MobileNetwork, Way } from './network';
 import type { Ostrel } from './ostrel/ostrel';
@@ -103,9 +104,15 @@ export function benchControl(world: World): Hono {
   app.patch('/handsets/:number', async (c) => {
     const handset = network.handsets.get(c.req.param('number'));
     if (!handset) return c.json({ problem: 'no such handset' }, 404);
-    const wanted = (await c.req.json()) as { power?: 'on' | 'off'; delayMs?: number; answersWith?: string };
+    const wanted = (await c.req.json()) as {
+      power?: 'on' | 'off';
+      delayMs?: number;
+      answersWith?: string;
+      away?: string;
+    };
     if (wanted.power) handset.power = wanted.power;
     if (wanted.delayMs !== undefined) handset.delayMs = wanted.delayMs;
+    if (wanted.away !== undefined) handset.away = wanted.away || undefined;
     if (wanted.answersWith !== undefined) handset.answersWith = wanted.answersWith || undefined;
     return c.json(handset);
   });
@@ -150,6 +157,16 @@ export function benchControl(world: World): Hono {
     return c.body(null, 204);
   });
   app.get('/fennick/mails', (c) => c.json(fennick.mails));
+  app.post('/fennick/letters', async (c) => {
+    const letter = await c.req.json<
+      Omit<Letter, 'files'> & { files?: { name: string; type: string; content: string }[] }
+    >();
+    const account = fennick.accounts.find(({ address, posts }) => posts === 'whole' && address === letter.to);
+    if (!account) return c.json({ problem: 'Nobody has this address.' }, 409);
+    const files = letter.files?.map((file) => ({ ...file, content: Buffer.from(file.content, 'base64') }));
+    await fennick.deliver(account, { ...letter, files });
+    return c.json({ written: true }, 202);
+  });
   app.get('/towpath', (c) => c.json(world.towpath.settings));
   app.patch('/towpath', async (c) => patch(c, world.towpath.settings));
   app.get('/weir', (c) => c.json(world.weir.settings));
@@ -187,7 +204,12 @@ async function patch(c: Context, target: object | undefined) {
 }
 
 /** Everything that can be written to from a handset, and how. */
-function addresses({ brackwater, ostrel, tarrow, fennick }: World): { number: string; account: string; way: Way }[] {
+function addresses({
+  brackwater,
+  ostrel,
+  tarrow,
+  fennick,
+}: World): { number: string; account: string; way: Way; fromMailbox?: boolean }[] {
   return [
     ...brackwater.accounts.flatMap((account) =>
       account.numbers.map(({ number }) => ({ number, account: account.name, way: 'text' as const })),
@@ -198,6 +220,11 @@ function addresses({ brackwater, ostrel, tarrow, fennick }: World): { number: st
     ...tarrow.businesses.flatMap((business) =>
       business.lines.map(({ phone }) => ({ number: phone, account: 'Tarrow chat', way: 'chat' as const })),
     ),
-    ...fennick.accounts.map(({ address }) => ({ number: address, account: 'Fennick mail', way: 'mail' as const })),
+    ...fennick.accounts.map(({ address, posts }) => ({
+      number: address,
+      account: posts === 'whole' ? 'Fennick mailbox' : 'Fennick mail',
+      way: 'mail' as const,
+      fromMailbox: posts === 'whole',
+    })),
   ];
 }

@@ -35,6 +35,10 @@ export interface Handset {
   power: 'on' | 'off';
   /** Milliseconds the network takes to reach it. */
   delayMs: number;
+  /** It is a mailbox, and its number a mail address. */
+  mailbox?: true;
+  /** Of a mailbox: what it answers by itself while its person is away. */
+  away?: string;
   /** Set, it answers each text with this by itself. */
   answersWith?: string;
   entries: HandsetEntry[];

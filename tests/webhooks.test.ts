@@ -126,6 +126,9 @@ function received(number: number, conversation: number, more: Partial<MessageRow
     origin_name: null,
     in_reply_to: null,
     inbound_request_id: null,
+    subject: null,
+    automatic: null,
+    files: null,
     created_at: clock,
     ...more,
   };

@@ -83,8 +83,20 @@ export interface OutboundText {
   numberId: string;
   /** Where mail for the recipient's phone goes, for a gateway that takes mail. */
   mailTo?: string;
+  /** What a mail has besides its words. */
+  mail?: OutboundMail;
   /** The approved template the text was made of; `values` by the numbers of its variables. */
   template?: { remoteId: string; edition: string; language: string; values: readonly string[] };
+}
+
+export interface OutboundMail {
+  subject: string;
+  /** Message-ID of what it answers, and of the thread it stands in, oldest first. */
+  inReplyTo?: string;
+  references: readonly string[];
+  /** RFC 3834 §5, where no person wrote it. */
+  automatic?: 'auto-generated' | 'auto-replied';
+  files: readonly { name: string; type: string; content: Buffer }[];
 }
 
 export type ReviewState = 'in-review' | 'approved' | 'rejected' | 'paused' | 'retired';
@@ -156,6 +168,13 @@ export interface TextItem {
   /** The sender's name, where a platform tells it. */
   senderName?: string;
   media?: Media;
+  subject?: string;
+  /** The provider’s ids of messages it may answer, the likeliest first. */
+  answers?: readonly string[];
+  /** Why it counts as written by a program, as a sentence; nothing answers it by itself. */
+  automatic?: string;
+  /** Files that came along, with what they hold. */
+  files?: readonly { name: string; type: string; content: Buffer }[];
 }
 
 export interface ReceiptItem {
@@ -293,9 +312,14 @@ export interface Connector {
   readChallenge?(request: InboundHttpRequest): { word: string; echo: string } | undefined;
   /** The request's way of carrying a body: POST, or GET with everything in the query. */
   readonly inboundMethod: 'POST' | 'GET';
+  /** Octets of what is posted at most, where it is more than usual. */
+  readonly largestInbound?: number;
   verify(credentials: Credentials, request: InboundHttpRequest, now: number): Verdict;
   /** `settings` are those of the account; only a trunk reads them. */
-  parse(request: InboundHttpRequest, settings: Readonly<Record<string, unknown>>): ParsedInbound;
+  parse(
+    request: InboundHttpRequest,
+    settings: Readonly<Record<string, unknown>>,
+  ): ParsedInbound | Promise<ParsedInbound>;
 }
 
 export interface CodeSubject {

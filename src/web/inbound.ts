@@ -1,5 +1,4 @@
 /** The inbound URL as a function from Request to Response: providers post here; stored first, answered second. */
-import { LARGEST_INBOUND } from '../operations/inbound';
 import { readBody } from './readBody';
 import { web } from './runtime';
 
@@ -13,7 +12,7 @@ export async function receiveInbound(request: Request, from: string): Promise<Re
     path,
     query,
     headers: Object.fromEntries(request.headers),
-    body: request.method === 'POST' ? await readBody(request, LARGEST_INBOUND) : Buffer.alloc(0),
+    body: async (most) => (request.method === 'POST' ? readBody(request, most) : Buffer.alloc(0)),
     remoteAddress: from,
   });
   if (answer.echo !== undefined) return new Response(answer.echo, { headers: { 'content-type': 'text/plain' } });

@@ -3,10 +3,14 @@
  * a carrier look-up over HTTP, and a post for mail that comes in or bounces.
  */
 import { randomBytes } from 'node:crypto';
+import PostalMime from 'postal-mime';
 import { SMTPServer } from 'smtp-server';
 import { stamp } from '../clock';
-import type { MobileNetwork, NumberOwner } from '../network';
+import type { HandsetFile, MobileNetwork, NumberOwner } from '../network';
 import { during } from '../underWay';
+import { compose, deliveryReport, type Fate, type Letter } from './mailbox';
+
+const LARGEST_MAIL = 10 * 1024 * 1024;
 
 export interface FennickAccount {
   user: string;
@@ -15,6 +19,8 @@ export interface FennickAccount {
   lookupKey: string;
   /** Where mail to the address and bounces are posted, and the word that goes with them. */
   hook: { url: string; word: string };
+  /** Whether mail is posted whole, as it came over the wire, or read and in JSON. */
+  posts?: 'whole' | 'read';
 }
 
 export interface FennickCarrier {
@@ -30,9 +36,16 @@ export interface FennickFaults {
   down: boolean;
   bouncesEverything: boolean;
   lookupDown: boolean;
+  /** Delivers without a word: no notification is ever sent, whoever asked for one. */
+  reportsNothing: boolean;
 }
 
-export const FENNICK_WELL: FennickFaults = { down: false, bouncesEverything: false, lookupDown: false };
+export const FENNICK_WELL: FennickFaults = {
+  down: false,
+  bouncesEverything: false,
+  lookupDown: false,
+  reportsNothing: false,
+};
 
 export interface Mail {
   at: string;
@@ -47,6 +60,8 @@ export class Fennick implements NumberOwner {
   readonly way = 'mail' as const;
   faults: FennickFaults = { ...FENNICK_WELL };
   readonly mails: Mail[] = [];
+  /** The last mail of each account that a mailbox got. */
+  private readonly heard = new Map<string, { id: string; subject: string; references: string[] }>();
 
   constructor(
     readonly accounts: FennickAccount[],
@@ -61,6 +76,8 @@ export class Fennick implements NumberOwner {
       authOptional: false,
       allowInsecureAuth: true,
       disabledCommands: ['STARTTLS'],
+      hideDSN: false,
+      size: LARGEST_MAIL,
       logger: false,
       onConnect: (_session, callback) => callback(this.faults.down ? new Error('421 not now') : null),
       onAuth: (auth, _session, callback) => {
@@ -78,6 +95,7 @@ export class Fennick implements NumberOwner {
         const known = [
           ...this.carriers.map((carrier) => carrier.domain),
           ...this.accounts.map(({ address }) => domainOf(address)),
+          ...[...this.network.handsets.values()].flatMap(({ number, mailbox }) => (mailbox ? [domainOf(number)] : [])),
         ];
         if (known.includes(domain)) return callback();
         return callback(refusal(550, `nobody takes mail for ${domain}`));
@@ -89,7 +107,9 @@ export class Fennick implements NumberOwner {
           const account = this.accounts.find((entry) => entry.user === session.user);
           const { envelope } = session;
           const source = Buffer.concat(chunks).toString('utf8');
-          if (account) for (const { address } of envelope.rcptTo) void this.pass(account, address, source);
+          if (account)
+            for (const { address, dsn } of envelope.rcptTo)
+              void this.pass(account, address.toLowerCase(), source, dsn?.notify?.includes('SUCCESS') ?? false);
           callback(null, 'kept for delivery');
         });
       },
@@ -97,7 +117,7 @@ export class Fennick implements NumberOwner {
     return new Promise((resolve) => server.listen(port, '127.0.0.1', () => resolve()));
   }
 
-  private async pass(account: FennickAccount, to: string, source: string) {
+  private async pass(account: FennickAccount, to: string, source: string, reports: boolean) {
     const [head = '', ...rest] = source.split(/\r?\n\r?\n/);
     const id = /^message-id:\s*<?([^>\r\n]+)>?/im.exec(head)?.[1] ?? '';
     const text = decodeBody(head, rest.join('\n\n')).trim();
@@ -109,6 +129,7 @@ export class Fennick implements NumberOwner {
       mail.state = 'in the mailbox';
       return;
     }
+    if (account.posts === 'whole') return this.passToMailbox(account, mail, { id: `<${id}>`, head, source, reports });
     const carrier = this.carriers.find((entry) => entry.domain === to.split('@')[1]);
     const phone = carrier?.phones.find((entry) => localPart(carrier, entry) === to.split('@')[0]);
     const fate =
@@ -121,13 +142,64 @@ export class Fennick implements NumberOwner {
     await this.post(account, { returned: [{ message: id, words }] });
   }
 
+  /** Puts a mail into somebody's mailbox, and reports what became of it to whoever asked. */
+  private async passToMailbox(
+    account: FennickAccount,
+    mail: Mail,
+    { id, head, source, reports }: { id: string; head: string; source: string; reports: boolean },
+  ) {
+    const person = this.network.handsets.get(mail.to);
+    const about = { recipient: mail.to, id, subject: mail.subject ?? '' };
+    const fate: Fate =
+      !person?.mailbox || this.faults.bouncesEverything
+        ? { action: 'failed', status: '5.1.1', words: 'there is no such mailbox' }
+        : person.power === 'off'
+          ? { action: 'failed', status: '5.2.2', words: 'the mailbox is full' }
+          : { action: 'delivered', status: '2.0.0', words: 'put into the mailbox' };
+    mail.state = fate.action === 'failed' ? `returned: ${fate.words}` : 'in the mailbox';
+    if (fate.action === 'delivered') {
+      const references = /^references:\s*((?:.|\r?\n[ \t])*)$/im.exec(head)?.[1]?.split(/\s+/).filter(Boolean) ?? [];
+      this.heard.set(`${mail.to} ${account.address}`, { id, subject: mail.subject ?? '', references });
+      await this.network.carry(account.address, mail.to, await readable(source), 'mail');
+      if (person?.away && !/^auto-submitted:\s*(?!no)/im.test(head)) {
+        const away = { from: mail.to, name: person.owner, to: account.address, text: person.away, automatic: true };
+        await this.deliver(account, { ...away, subject: `Away: ${about.subject}`, answers: { id, references } });
+      }
+    }
+    if (this.faults.reportsNothing || (fate.action === 'delivered' && !reports)) return;
+    await this.post(account, deliveryReport(account.address, about, fate));
+  }
+
+  /** Somebody writes from their mailbox: posted to whoever has the address. */
+  async deliver(account: FennickAccount, letter: Letter): Promise<void> {
+    const { source } = await compose(letter);
+    this.mails.push({
+      at: stamp(),
+      from: letter.from,
+      to: letter.to,
+      subject: letter.subject,
+      text: letter.text,
+      state: 'posted',
+    });
+    await this.post(account, source);
+  }
+
   owns(address: string): boolean {
     return this.accounts.some((account) => account.address === address);
   }
 
   /** A phone answers a text that was a mail: it becomes a mail from the carrier's gateway. */
-  textIn(from: string, to: string, text: string) {
+  textIn(from: string, to: string, text: string, file?: HandsetFile) {
     const account = this.accounts.find((entry) => entry.address === to);
+    const person = this.network.handsets.get(from);
+    if (account && person?.mailbox) {
+      const last = this.heard.get(`${from} ${to}`);
+      const subject = last ? `Re: ${last.subject.replace(/^Re: /, '')}` : 'A question';
+      void attachment(file).then((files) =>
+        this.deliver(account, { from, name: person.owner, to, subject, text, answers: last, files }),
+      );
+      return;
+    }
     const carrier = this.carriers.find((entry) => entry.phones.includes(from));
     if (!account || !carrier) return;
     const sender = `${localPart(carrier, from)}@${carrier.domain}`;
@@ -136,13 +208,18 @@ export class Fennick implements NumberOwner {
     void this.post(account, { mail: [mail] });
   }
 
-  private async post(account: FennickAccount, content: object) {
+  private async post(account: FennickAccount, content: object | Buffer) {
     if (!account.hook.url) return;
+    const whole = Buffer.isBuffer(content);
     await during(() =>
       fetch(account.hook.url, {
         method: 'POST',
-        headers: { 'content-type': 'application/json', 'fennick-word': account.hook.word },
-        body: JSON.stringify(content),
+        headers: {
+          'content-type': whole ? 'message/rfc822' : 'application/json',
+          'fennick-word': account.hook.word,
+          'fennick-to': account.address,
+        },
+        body: whole ? new Uint8Array(content) : JSON.stringify(content),
         signal: AbortSignal.timeout(8000),
       }),
     ).catch(() => undefined);
@@ -151,6 +228,19 @@ export class Fennick implements NumberOwner {
 
 function domainOf(address: string): string {
   return address.split('@')[1] ?? '';
+}
+
+async function attachment(file: HandsetFile | undefined): Promise<Letter['files']> {
+  if (!file) return [];
+  const content = Buffer.from(await (await fetch(file.address)).arrayBuffer());
+  return [{ name: file.address.split('/').at(-1) ?? 'file', type: file.type, content }];
+}
+
+/** What a mail program shows of a mail: its words, and the names of its files. */
+async function readable(source: string): Promise<string> {
+  const { subject, text, html, attachments } = await PostalMime.parse(source);
+  const files = attachments.map(({ filename }) => `[${filename ?? 'a file'}]`);
+  return [subject ?? '', text?.trim() || html || '', ...files].filter(Boolean).join('\n');
 }
 
 /** Encoded words of a header (RFC 2047), as far as mailers write them in UTF-8. */

@@ -2,7 +2,10 @@
 import { Hono } from 'hono';
 import { html } from 'hono/html';
 import { page } from '../page';
-import type { Fennick } from './fennick';
+import type { Fennick, FennickAccount } from './fennick';
+
+/** Ids of what is on the page once for each account. */
+const of = ({ posts }: FennickAccount): string => (posts === 'whole' ? 'mailbox-' : '');
 
 export function fennickSite(fennick: Fennick, smtpPort: number): Hono {
   const app = new Hono();
@@ -22,12 +25,15 @@ export function fennickSite(fennick: Fennick, smtpPort: number): Hono {
         title: 'Fennick mail',
         colours: ['#eef0f5', '#171d2b', '#33508a'],
         body: html`${fennick.accounts.map(
-          (account, index) => html`<h2>Account</h2><table>
-            <tr><th>Mail server</th><td><code>127.0.0.1</code> <code id="smtp-port">${smtpPort}</code></td></tr>
-            <tr><th>User</th><td><code id="user">${account.user}</code></td></tr>
-            <tr><th>Password</th><td><code id="password">${account.password}</code></td></tr>
-            <tr><th>Address</th><td><code id="address">${account.address}</code></td></tr>
-            <tr><th>Look-up key</th><td><code id="lookup-key">${account.lookupKey}</code></td></tr></table>
+          (
+            account,
+            index,
+          ) => html`<h2>${account.posts === 'whole' ? 'Mailbox' : 'Account for texts by mail'}</h2><table>
+            <tr><th>Mail server</th><td><code>127.0.0.1</code> <code id="${of(account)}smtp-port">${smtpPort}</code></td></tr>
+            <tr><th>User</th><td><code id="${of(account)}user">${account.user}</code></td></tr>
+            <tr><th>Password</th><td><code id="${of(account)}password">${account.password}</code></td></tr>
+            <tr><th>Address</th><td><code id="${of(account)}address">${account.address}</code></td></tr>
+            ${account.lookupKey ? html`<tr><th>Look-up key</th><td><code id="lookup-key">${account.lookupKey}</code></td></tr>` : ''}</table>
           <form method="post" action="/hook/${index}">
             <label>Post incoming mail and returns to <input name="url" value="${account.hook.url}"></label>
             <label>Word that goes with it <input name="word" value="${account.hook.word}"></label>

@@ -69,7 +69,7 @@ export class BenchClient {
 
   async setHandset(
     number: string,
-    settings: { power?: 'on' | 'off'; delayMs?: number; answersWith?: string },
+    settings: { power?: 'on' | 'off'; delayMs?: number; answersWith?: string; away?: string },
   ): Promise<void> {
     await this.call('PATCH', `/handsets/${encodeURIComponent(number)}`, settings);
   }
@@ -124,8 +124,8 @@ export class BenchClient {
     return (await (await this.call('GET', path)).json()) as Content;
   }
 
-  async post(path: string): Promise<void> {
-    await this.call('POST', path);
+  async post(path: string, body?: object): Promise<void> {
+    await this.call('POST', path, body);
   }
 
   async account(id: string, settings: Record<string, unknown>): Promise<void> {

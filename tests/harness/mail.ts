@@ -50,3 +50,30 @@ export async function connectMail(installation: Installation): Promise<ChannelRo
   });
   return channel;
 }
+
+/** A mailbox at Fennick as a channel: mail both ways. */
+export async function connectMailbox(installation: Installation): Promise<ChannelRow> {
+  const { ctx, bench, world } = installation;
+  const account = world.fennick.accounts.find(({ posts }) => posts === 'whole');
+  const { id } = await connectProvider(ctx, SYSTEM, {
+    connector: 'fennick-mailbox',
+    name: 'Mailbox',
+    credentials: {
+      host: '127.0.0.1',
+      port: String(world.ports.fennickMail),
+      user: account?.user ?? '',
+      password: account?.password ?? '',
+      address: account?.address ?? '',
+      word: WORD,
+    },
+  });
+  const number = await ctx.store.numbers.one({ account_id: id });
+  const opened = await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Post desk' });
+  const channel = await ctx.store.channels.one({ id: opened.id });
+  if (!channel) throw new Error('The channel just opened is gone');
+  await bench.change(`fennick/accounts/${account?.user}`, {
+    hook: { url: inboundUrl(ctx, channel), word: WORD },
+  });
+  await markHandedOver(ctx, SYSTEM, channel.id);
+  return channel;
+}

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, test } from 'vitest';
 import { systemClock } from '../../clock/clock';
+import type { ParsedInbound } from '../connector';
 import { networkOf } from '../outside/network';
 import { connectorFromProfile } from '../profile/connectorFromProfile';
 import { readProfile } from '../profile/readProfile';
@@ -231,7 +232,10 @@ test('a file by anything but a web address is left out, and its text is taken', 
     const body = Buffer.from(
       JSON.stringify({ events: [{ ...event, text: '', file: { address, type: 'image/png' } }] }),
     );
-    const parsed = connector.parse({ method: 'POST', url: 'https://w.example/in/x', headers: {}, body }, {});
+    const parsed = connector.parse(
+      { method: 'POST', url: 'https://w.example/in/x', headers: {}, body },
+      {},
+    ) as ParsedInbound;
     return parsed.ok ? parsed.items[0] : undefined;
   };
   expect(read('https://files.example/a.png')).toMatchObject({ media: { url: 'https://files.example/a.png' } });

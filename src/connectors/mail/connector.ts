@@ -3,6 +3,7 @@
  * organisation's SMTP server (RFC 5321). Replies and bounces are posted by the mail
  * service; the recipient's carrier is looked up over HTTP.
  */
+import { withoutQuote } from '../../core/mail/withoutQuote';
 import type { Accepted, Connector, Credentials, OutboundText } from '../connector';
 import { createCall } from '../http/call';
 import { nodes } from '../http/jsonPath';
@@ -113,11 +114,4 @@ export function mailConnector(profile: MailProfile, outside: Outside): Connector
 function phoneOf(address: string): string {
   const local = address.split('@')[0] ?? '';
   return /^\d{11,15}$/.test(local) && !local.startsWith('0') ? `+${local}` : local;
-}
-
-/** People answer above what they answer to. */
-function withoutQuote(text: string): string {
-  const lines = text.split(/\r?\n/);
-  const quote = lines.findIndex((line) => /^\s*>/.test(line) || /^On .* wrote:$/.test(line.trim()));
-  return (quote > 0 ? lines.slice(0, quote) : lines).join('\n').trim();
 }

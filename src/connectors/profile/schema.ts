@@ -199,25 +199,41 @@ const trunk = z.strictObject({
   }),
 });
 
+/** How mail is handed to a server. */
+const smtp = z.strictObject({
+  host: template,
+  port: template,
+  user: template,
+  password: template,
+  from: template.describe('The address mail is sent from; replies come back to it'),
+  security: z
+    .enum(MAIL_SECURITY)
+    .optional()
+    .describe('tls from the first octet, starttls or nothing, starttls where it is offered, or none'),
+  believed: z.string().max(20_000).optional().describe('Certificates believed in place of the public authorities, PEM'),
+});
+
+const mailbox = z.strictObject({
+  ...opening,
+  kind: z.literal('mailbox'),
+  mail: smtp,
+  inbound: z
+    .strictObject({
+      token: z.strictObject({ header: z.string().toLowerCase(), equals: template }),
+      recipient: z.string().toLowerCase().describe('The header of the post with the address the mail was for'),
+      reportsDelivery: z
+        .boolean()
+        .default(false)
+        .describe('The server reports each delivery to whoever asks (RFC 3461); else nothing but a return is heard of'),
+    })
+    .describe('Mail is posted whole, as message/rfc822'),
+  limits,
+});
+
 const emailGateway = z.strictObject({
   ...opening,
   kind: z.literal('email-gateway'),
-  mail: z.strictObject({
-    host: template,
-    port: template,
-    user: template,
-    password: template,
-    from: template.describe('The address mail is sent from; replies come back to it'),
-    security: z
-      .enum(MAIL_SECURITY)
-      .optional()
-      .describe('tls from the first octet, starttls or nothing, starttls where it is offered, or none'),
-    believed: z
-      .string()
-      .max(20_000)
-      .optional()
-      .describe('Certificates believed in place of the public authorities, PEM'),
-  }),
+  mail: smtp,
   lookup: z.strictObject({
     http: http,
     request: request.describe('May use phone'),
@@ -232,12 +248,13 @@ const emailGateway = z.strictObject({
   limits,
 });
 
-export const profileSchema = z.discriminatedUnion('kind', [smsOverHttp, businessChat, trunk, emailGateway]);
+export const profileSchema = z.discriminatedUnion('kind', [smsOverHttp, businessChat, trunk, mailbox, emailGateway]);
 
 export type Profile = z.infer<typeof profileSchema>;
 export type HttpProfile = z.infer<typeof smsOverHttp> | z.infer<typeof businessChat>;
 export type TrunkProfile = z.infer<typeof trunk>;
 export type MailProfile = z.infer<typeof emailGateway>;
+export type MailboxProfile = z.infer<typeof mailbox>;
 
 /** For editors and other tools: JSON Schema 2020-12 of what may be written. */
 export function profileJsonSchema(): object {

@@ -14,6 +14,10 @@ interface KindOfChannel {
   reachesAnyPhone: boolean;
   /** Whether the provider has to be given an address to call. */
   handsOverAddress: boolean;
+  /** Said in the place of the receipt, where none can come. */
+  noReceipts?: string;
+  /** What is written over it has a subject. */
+  subjects?: boolean;
   /** How a handset on the bench writes to it; absent where none can. */
   handset?: 'text' | 'chat' | 'mail';
   /** What passes each way, in words: what Windgap calls the provider for, and what it is called for. */
@@ -68,6 +72,7 @@ const KINDS = {
   },
   'email-gateway': {
     name: 'E-mail gateway',
+    noReceipts: 'Mail gateways give no receipts: a text counts as sent unless its mail comes back.',
     identity: 'phone',
     consent: 'text',
     hosted: false,
@@ -76,6 +81,19 @@ const KINDS = {
     handset: 'mail',
     calls: { out: 'mail, look-ups', back: 'answers and returned mail' },
     writeTo: 'Text',
+  },
+  mailbox: {
+    name: 'E-mail',
+    identity: 'mail',
+    subjects: true,
+    noReceipts: 'This mail server reports no deliveries: a mail counts as sent unless it comes back.',
+    consent: 'mail',
+    hosted: false,
+    reachesAnyPhone: false,
+    handsOverAddress: true,
+    handset: 'mail',
+    calls: { out: 'mail', back: 'answers and returned mail' },
+    writeTo: 'Write a mail to',
   },
 } as const satisfies Record<string, KindOfChannel>;
 

@@ -5,6 +5,25 @@ export interface Media {
   type: string;
 }
 
+/** A file that came with a message, kept here. */
+export interface MessageFile {
+  name: string;
+  /** As its content shows; empty where that tells nothing. */
+  type: string;
+  bytes: number;
+  /** Where it is kept and can be fetched; absent where it was not kept. */
+  id?: string;
+  url?: string;
+  /** Why it was not kept, as a sentence. */
+  refused?: string;
+}
+
+/** "12 kB": the size of a file as people read it. */
+export function sizeOf(bytes: number): string {
+  if (bytes < 1000) return `${bytes} bytes`;
+  return bytes < 1e6 ? `${Math.round(bytes / 1000)} kB` : `${(bytes / 1e6).toFixed(1)} MB`;
+}
+
 /** The file's name, as its address tells it. */
 export function fileName({ url }: Media): string {
   const last = url.split(/[?#]/)[0]?.split('/').at(-1);

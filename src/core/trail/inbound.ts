@@ -22,7 +22,7 @@ export interface InboundFacts extends TrailEnds {
 
 /** What was decided of a message, and what became of it. */
 export interface RoutingFacts {
-  outcome: 'routed' | 'unrouted' | 'answer' | 'consent' | 'held' | 'asking';
+  outcome: 'routed' | 'unrouted' | 'answer' | 'consent' | 'automatic' | 'held' | 'asking';
   /** In order. */
   routes: string[];
   revision: number;
@@ -119,6 +119,7 @@ function routeHop({ routing, contactName, processedAt }: InboundFacts): TrailHop
       unrouted: 'No route matched; it is on the shared desk only',
       answer: `Answered what ${names} had asked`,
       consent: 'An opt-out or opt-in word, which goes before any route',
+      automatic: 'A program wrote it, so no route answers it; it is in the conversation',
       held: `${names} would handle it, but no automatic answer was sent`,
       asking: 'An app is being asked before it is decided',
     }[routing.outcome],

@@ -6,6 +6,8 @@ const handset = z.object({
   number: z.string(),
   owner: z.string(),
   forTests: z.boolean().optional(),
+  /** It is a mailbox, and its number a mail address. */
+  mailbox: z.boolean().optional(),
   country: z.string(),
   power: z.enum(['on', 'off']),
   delayMs: z.number(),
@@ -26,7 +28,14 @@ const handset = z.object({
 
 const benchState = z.object({
   handsets: z.array(handset),
-  numbers: z.array(z.object({ number: z.string(), account: z.string(), way: z.enum(['text', 'chat', 'mail']) })),
+  numbers: z.array(
+    z.object({
+      number: z.string(),
+      account: z.string(),
+      way: z.enum(['text', 'chat', 'mail']),
+      fromMailbox: z.boolean().optional(),
+    }),
+  ),
   faults: z.record(z.string(), z.record(z.string(), z.union([z.boolean(), z.number()]))),
   reviewer: z.object({ reviewMs: z.number(), perHour: z.number() }),
   consoles: z.array(z.object({ name: z.string(), what: z.string(), url: z.string() })),

@@ -13,6 +13,7 @@ export interface TestPhone {
 export async function testPhones(ctx: AppContext): Promise<TestPhone[]> {
   const bench = hasBench(ctx) ? await readBench(ctx, SYSTEM).catch(() => undefined) : undefined;
   const handsets = (bench?.handsets ?? [])
+    .filter(({ mailbox }) => !mailbox)
     .toSorted((a, b) => Number(b.forTests ?? false) - Number(a.forTests ?? false))
     .map(({ number, owner }) => ({ number, owner, visible: true }));
   const verified = (await ctx.store.accounts.all()).flatMap(({ facts }) => facts.verifiedPhones ?? []);

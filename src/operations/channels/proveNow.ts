@@ -1,14 +1,20 @@
 /** “Prove now”: exercises one hop of a channel on purpose, with a phone the administrator can see. */
-import { channelKind } from '../../core/connect/channelKinds';
+import { type ChannelKind, channelKind } from '../../core/connect/channelKinds';
 import { type BenchState, hasBench, readBench, typeOnHandset } from '../bench';
 import { type Actor, type AppContext, requireReached, requireRole } from '../context';
 import { loadChannel } from './channels';
 
-/** Phones that stand on the bench; none where no bench is attached. */
-export async function benchPhones(ctx: AppContext, actor: Actor): Promise<{ number: string; owner: string }[]> {
+/** Phones, or mailboxes for mail, that stand on the bench; none where no bench is attached. */
+export async function benchPhones(
+  ctx: AppContext,
+  actor: Actor,
+  kind: ChannelKind,
+): Promise<{ number: string; owner: string }[]> {
   if (!hasBench(ctx)) return [];
   const bench: BenchState | undefined = await readBench(ctx, actor).catch(() => undefined);
-  return (bench?.handsets ?? []).map(({ number, owner }) => ({ number, owner }));
+  const mail = channelKind(kind).subjects ?? false;
+  const fitting = (bench?.handsets ?? []).filter(({ mailbox = false }) => mailbox === mail);
+  return fitting.map(({ number, owner }) => ({ number, owner }));
 }
 
 /** Writes to the channel from a handset on the bench, the way its kind is written to. */

@@ -4,7 +4,8 @@ import { countryName, displayAddress } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
 import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
-import type { ContactIdentityRow } from '../../store/schema/rows';
+import { replySubject, subjectIn } from '../../core/mail/subject';
+import type { ChannelRow, ContactIdentityRow } from '../../store/schema/rows';
 import { declined } from '../contacts';
 import { type Actor, type AppContext, found, requireRole } from '../context';
 import { ofTelephone, reachedOn } from '../identities';
@@ -26,6 +27,10 @@ export interface ReplyState {
   mediaTypes: readonly string[];
   /** What a part cost lately in this contact's country. */
   price?: { micros: number; currency: string };
+  /** Whether it goes as parts of a text, which are counted and charged. */
+  countsParts: boolean;
+  /** The subject it has where nobody writes another. */
+  subject?: string;
   /** The channel's people cannot answer what is sent over it. */
   oneWay: boolean;
 }
@@ -84,8 +89,22 @@ export async function replyState(
     declined: gone,
     mediaTypes: number?.abilities.includes('media-out') ? connector.mediaTypes : [],
     price: (await chargedPrices(ctx)).find(({ country }) => country === contact?.country),
+    countsParts: ofTelephone(channel),
+    subject: await subjectFor(ctx, channel, conversation.contactId),
     oneWay: number?.facts.shared === true || !(number?.abilities.includes('text-in') ?? true),
   };
+}
+
+async function subjectFor(ctx: AppContext, channel: ChannelRow, contact_id: string): Promise<string | undefined> {
+  if (!channelKind(channel.kind).subjects) return undefined;
+  const [last] = await ctx.store.select<{ subject: string | null }>(
+    `SELECT subject FROM messages WHERE direction = 'in' AND channel_id = :channel
+       AND conversation_id IN (SELECT id FROM conversations WHERE contact_id = :contact_id) ORDER BY id DESC LIMIT 1`,
+    { channel: channel.id, contact_id },
+  );
+  return last?.subject
+    ? replySubject(last.subject)
+    : (subjectIn(String(channel.settings.subject ?? '')) ?? channel.name);
 }
 
 /** A phone that a visitor of a chat left and has not confirmed. */

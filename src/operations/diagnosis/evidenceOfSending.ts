@@ -99,6 +99,8 @@ const ONE_PERSONS: readonly CauseCode[] = [
   'undelivered-unknown',
   'carrier-refused',
   'mail-bounced',
+  'mail-address-unknown',
+  'mailbox-full',
 ];
 
 function wasTaken(code: CauseCode | null): boolean {

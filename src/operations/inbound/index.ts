@@ -1,4 +1,4 @@
 /** A provider’s request, stored, read, and made into messages. Others come in here. */
 export { inboundQueue, processInbound } from './inboundQueue';
 export { refusedThatFit, reworkInbound, reworkRefused, wouldBeTakenNow } from './reprocessInbound';
-export { createIntake, type Intake, LARGEST_INBOUND } from './storeRequests';
+export { createIntake, type Intake } from './storeRequests';

@@ -56,7 +56,7 @@ export async function workThrough(
       const reviews: { account: ProviderAccountRow; item: ReviewItem }[] = [];
       for (const request of waiting) {
         const { account, connector } = lineOf(ctx, request, around);
-        const parsed = connector.parse(asHttp(request), account.settings);
+        const parsed = await connector.parse(asHttp(request), account.settings);
         if (!parsed.ok) {
           await setAside(unit, request, at, 'inbound-unreadable', parsed.reason);
           continue;
@@ -83,18 +83,19 @@ export async function workThrough(
         }
       }
       const whole = await joinParts(unit, texts, at);
-      const { made: stored, before } = await storeTexts(unit, whole, at);
+      const { made: stored, before } = await storeTexts(ctx, unit, whole, at);
       const { replies, taken } = await takeConsentWords(
         unit,
-        [...stored].map(([{ channel }, message]) => ({ message, channel })),
+        [...stored].flatMap(([{ channel }, message]) => (message.automatic === null ? [{ message, channel }] : [])),
       );
+      const written = [...stored.values()].filter(({ automatic }) => automatic === null);
       await queueConsentReplies(ctx, unit, replies, at);
       await routeMessages(ctx, unit, [...stored.values()], { taken, before, at });
-      await mailAssignees(ctx, unit, [...stored.values()], { before, at });
+      await mailAssignees(ctx, unit, written, { before, at });
       answered = replies.length > 0;
       await keepMessages(ctx, unit, [...stored.values()], at);
       await appendMessages(unit, [...stored.values()], at);
-      await noteAnswers(unit, [...stored.values()], at);
+      await noteAnswers(unit, written, at);
       await receiveReviews(unit, reviews, at);
       const matched = await applyReceipts(unit, receipts, at);
       await unit.execute(

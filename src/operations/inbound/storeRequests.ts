@@ -24,8 +24,8 @@ export interface InboundHttp {
   path: string;
   query: string;
   headers: Record<string, string>;
-  /** Undefined when it was over the limit and not read. */
-  body: Buffer | undefined;
+  /** Reads so many octets at most; undefined when it was over that and not read. */
+  body(most: number): Promise<Buffer | undefined>;
   remoteAddress: string | null;
 }
 
@@ -68,8 +68,9 @@ export function createIntake(ctx: AppContext): Intake {
     return line;
   }
 
-  return async (request) => {
-    const line = await lineFor(request.token);
+  return async ({ body: read, ...posted }) => {
+    const line = await lineFor(posted.token);
+    const request = { ...posted, body: await read(line?.connector.largestInbound ?? LARGEST_INBOUND) };
     if (!line) {
       const reserved = await findReserved(ctx, request.token);
       return reserved
@@ -77,7 +78,7 @@ export function createIntake(ctx: AppContext): Intake {
         : { status: 404, reason: 'not found' };
     }
     const receivedAt = ctx.now();
-    const judged = judge(line, request, receivedAt, ctx.config.publicUrl);
+    const judged = await judge(line, request, receivedAt, ctx.config.publicUrl);
     if (judged.echo !== undefined) await noteChallenge(ctx, line.channel, receivedAt);
     const unsigned = judged.state === 'refused' && judged.cause !== undefined && judged.cause.startsWith('signature-');
     const body = request.body ?? Buffer.alloc(0);
@@ -142,7 +143,7 @@ export async function judgeAgain(ctx: AppContext, requests: readonly InboundRequ
     const { channel_id: id, received_at } = request;
     if (!lines.has(id)) lines.set(id, await readLine(ctx, { id }));
     const line = lines.get(id);
-    const judged = line && judge(line, request, received_at, ctx.config.publicUrl);
+    const judged = line && (await judge(line, request, received_at, ctx.config.publicUrl));
     if (judged?.state === 'stored')
       fitting.push({ request: { ...request, signature: judged.signature }, items: judged.items ?? [] });
   }
@@ -220,7 +221,7 @@ async function noteChallenge(ctx: AppContext, channel: ChannelRow, at: number): 
   });
 }
 
-type Judged = Pick<InboundHttp, 'method' | 'path' | 'query' | 'headers' | 'body'>;
+type Judged = Pick<InboundHttp, 'method' | 'path' | 'query' | 'headers'> & { body: Buffer | undefined };
 
 function asHttp(request: Judged, publicUrl: string): InboundHttpRequest {
   return {
@@ -231,7 +232,7 @@ function asHttp(request: Judged, publicUrl: string): InboundHttpRequest {
   };
 }
 
-function judge(line: Line, request: Judged, now: number, publicUrl: string): Judgement {
+async function judge(line: Line, request: Judged, now: number, publicUrl: string): Promise<Judgement> {
   const { connector, channel } = line;
   const http = asHttp(request, publicUrl);
   const challenge = connector.readChallenge?.(http);
@@ -246,13 +247,13 @@ function judge(line: Line, request: Judged, now: number, publicUrl: string): Jud
     };
   }
   if (!request.body) {
-    const reason = `the body is over ${LARGEST_INBOUND / 1024} KB`;
+    const reason = `the body is over ${(connector.largestInbound ?? LARGEST_INBOUND) / 1024} KB`;
     return { status: 413, reason, signature: 'not-used', state: 'refused', cause: 'inbound-too-large' };
   }
   const signature = verify(line, http, now);
   const refusal = SIGNATURE_CAUSES[signature];
   if (refusal) return { status: 401, reason: `signature ${signature}`, signature, state: 'refused', cause: refusal };
-  const parsed = connector.parse(http, line.settings);
+  const parsed = await connector.parse(http, line.settings);
   if (!parsed.ok)
     return { status: 422, reason: parsed.reason, signature, state: 'unreadable', cause: 'inbound-unreadable' };
   return { status: 202, reason: 'stored', signature, state: 'stored', items: parsed.items };

@@ -1,7 +1,7 @@
 /** Texts that came in become messages: known ones dropped, parts joined, contacts and conversations found or made. */
 import type { Connector, TextItem } from '../../connectors/connector';
 import { standingAfter } from '../../core/delivery/lifecycle';
-import { inOneLine } from '../../core/delivery/media';
+import { inOneLine, type Media, type MessageFile } from '../../core/delivery/media';
 import { groupBy } from '../../core/groupBy';
 import { measureText } from '../../core/text/measure';
 import { newId } from '../../store/ids';
@@ -13,11 +13,12 @@ import type {
   MessageRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { noteMessages } from '../context';
+import { type AppContext, noteMessages } from '../context';
 import { identityOn, proveIdentities } from '../identities';
 import { standingColumns } from '../messages';
 import { recordFacts, type SubjectFact } from '../proofs';
 import { threadKey, threadsFor } from '../threads';
+import { keepFiles } from './keepFiles';
 
 export interface ReceivedText {
   request: InboundRequestRow;
@@ -82,6 +83,7 @@ function idsOf(rows: readonly InboundPartRow[]): number[] {
 
 /** Returns the messages made, by request and item; a text already known is not among them. */
 export async function storeTexts(
+  { config: { publicUrl } }: Pick<AppContext, 'config'>,
   unit: Unit,
   texts: readonly ReceivedText[],
   at: number,
@@ -100,9 +102,18 @@ export async function storeTexts(
     fresh.map((text) => ({ address: text.from, channel: text.channel, name: text.item.senderName })),
     { at, source: 'wrote' },
   );
+  const answered = await answeredBy(unit, fresh);
   for (const text of fresh) {
     const thread = threads.get(threadKey(text.from, text.channel));
-    if (thread) made.set(text, messageRow(text, thread.contactId, thread.conversationId));
+    if (!thread) continue;
+    const files = await keepFiles(unit, text.item.files ?? [], { at, publicUrl });
+    const message = messageRow(text, thread.contactId, thread.conversationId);
+    made.set(text, {
+      ...message,
+      in_reply_to: answered.get(text) ?? null,
+      files: files.length > 0 ? files : null,
+      media: message.media ?? firstMedia(files),
+    });
   }
   const messages = [...made.values()];
   const conversations = await unit.conversations.allBy(
@@ -134,6 +145,33 @@ export async function storeTexts(
   await recordFacts(unit, [...texts.map(arrivalFact), ...(await answeredFacts(unit, made))], at);
   await noteMessages(unit, at, messages);
   return { made, before: new Map(conversations.map((row) => [row.id, row])) };
+}
+
+/** Our messages that these answer, where the provider names them: the likeliest that is known. */
+async function answeredBy(unit: Unit, texts: readonly ReceivedText[]): Promise<Map<ReceivedText, string>> {
+  const naming = texts.filter(({ item }) => (item.answers ?? []).length > 0);
+  if (naming.length === 0) return new Map();
+  const accounts = [...new Set(naming.map(({ channel }) => channel.account_id))];
+  const rows = await unit.select<{ id: string; account_id: string; remote: string }>(
+    `SELECT m.id, c.account_id, m.provider_message_id AS remote FROM channels c JOIN messages m ON m.channel_id = c.id
+      WHERE c.account_id IN (:accounts) AND m.direction = 'out' AND m.provider_message_id IN (:ids)`,
+    { accounts, ids: [...new Set(naming.flatMap(({ item }) => item.answers ?? []))] },
+  );
+  const ours = new Map(rows.map((row) => [`${row.account_id} ${row.remote}`, row.id]));
+  return new Map(
+    naming.flatMap((text) => {
+      const [id] = (text.item.answers ?? []).flatMap(
+        (remote) => ours.get(`${text.channel.account_id} ${remote}`) ?? [],
+      );
+      return id ? [[text, id] as const] : [];
+    }),
+  );
+}
+
+/** The first file, for those that know of one. */
+function firstMedia(files: readonly MessageFile[]): Media | null {
+  const first = files.find(({ url }) => url !== undefined);
+  return first?.url ? { url: first.url, type: first.type || 'application/octet-stream' } : null;
 }
 
 function keyOf(text: ReceivedText): string {
@@ -181,13 +219,24 @@ function messageRow(
     in_reply_to: null,
     inbound_request_id: request.id,
     created_at: request.received_at,
+    subject: item.subject ?? null,
+    automatic: item.automatic ?? null,
+    files: null,
   };
 }
 
 async function updateConversations(unit: Unit, made: ReadonlyMap<ReceivedText, MessageRow>): Promise<void> {
   const byConversation = groupBy([...made], ([, message]) => message.conversation_id);
   for (const [id, group] of byConversation) {
-    const [text, last] = group.at(-1) as [ReceivedText, MessageRow];
+    const byPeople = group.filter(([, { automatic }]) => automatic === null);
+    const [, latest] = group.at(-1) as [ReceivedText, MessageRow];
+    const [text, last] = byPeople.at(-1) ?? [];
+    if (!text || !last) {
+      // What a program wrote is seen, and is nobody’s work.
+      const seen = { last_message_at: latest.created_at, last_text: inOneLine(latest).slice(0, 160) };
+      await unit.conversations.change({ id }, { ...seen, last_direction: 'in' });
+      continue;
+    }
     await unit.execute(
       `UPDATE conversations SET last_message_at = :at, last_text = :text, last_direction = 'in', unread = unread + :count, channel_id = :channel,
          state = 'open', last_inbound_at = :at, closed_at = NULL, idle_noticed_at = NULL WHERE id = :id`,
@@ -195,7 +244,7 @@ async function updateConversations(unit: Unit, made: ReadonlyMap<ReceivedText, M
         id,
         at: last.created_at,
         text: inOneLine(last).slice(0, 160),
-        count: group.length,
+        count: byPeople.length,
         channel: text.channel.id,
       },
     );

@@ -46,6 +46,7 @@ import { openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { aloneAfterFailure, noteFailure } from '../workQueue';
 import { mailAddressFor } from './carrierLookUp';
+import { mailOf } from './outboundMail';
 import { sendQueue } from './sendQueue';
 
 /** A channel with what is needed to send over it. */
@@ -196,6 +197,7 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     receiptUrl: receiptUrl(ctx, line.channel),
     numberId: line.number.remote_id,
     ...(message.template ? { template: asSubmitted(message.template) } : {}),
+    ...(channelKind(line.channel.kind).subjects ? { mail: await mailOf(ctx, message) } : {}),
   };
   if (text.shown !== undefined && text.text === text.shown)
     return { job, outcome: { ok: false, failure: { cause: 'code-over' } }, at: ctx.now() };

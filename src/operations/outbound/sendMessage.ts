@@ -232,6 +232,7 @@ export async function queueConsentReplies(
       channel,
       recipient,
       said: { text },
+      subject: null,
     }),
   );
   const [accounts, numbers] = await Promise.all([unit.accounts.all(), unit.numbers.all()]);
@@ -249,10 +250,10 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
     drafts.map(({ recipient, channel }) => ({ address: recipient, channel })),
     { at, source: 'sent' },
   );
-  const messages = drafts.map(({ order, channel, recipient, said }) => {
+  const messages = drafts.map(({ order, channel, recipient, said, subject }) => {
     const thread = threads.get(threadKey(recipient, channel));
     if (!thread) throw new Error('A thread was asked for and not made');
-    return outboundRow(order, said, channel, recipient, thread, at);
+    return { ...outboundRow(order, said, channel, recipient, thread, at), subject };
   });
   await unit.messages.insert(messages);
   const codes = new Set(drafts.flatMap(({ order }, index) => (order.code ? [messages[index]?.id] : [])));
@@ -335,6 +336,9 @@ function outboundRow(
     origin_id: actor.id,
     origin_name: actor.name,
     in_reply_to: input.inReplyTo ?? null,
+    subject: null,
+    automatic: null,
+    files: null,
     inbound_request_id: null,
     created_at: at,
   };

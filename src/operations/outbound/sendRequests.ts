@@ -21,6 +21,8 @@ export interface SendInput {
   media?: Media;
   /** Words to find the message by later. */
   tags?: string[];
+  /** Of a mail; an answer takes the one it answers, anything else the channel’s. */
+  subject?: string;
   /** Message this answers; its sender is the recipient unless `to` says otherwise. */
   inReplyTo?: string;
 }
@@ -80,6 +82,8 @@ export interface Draft {
   channel: ChannelRow;
   recipient: string;
   said: TemplateText;
+  /** Of a mail. */
+  subject: string | null;
   /** Why it waits for a person before it leaves. */
   held?: string;
 }

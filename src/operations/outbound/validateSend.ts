@@ -13,6 +13,7 @@ import { cause } from '../../core/delivery/causes';
 import type { Media } from '../../core/delivery/media';
 import { identityKind } from '../../core/identities/identityKinds';
 import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
+import { replySubject, subjectIn } from '../../core/mail/subject';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { declined } from '../contacts';
@@ -77,13 +78,6 @@ export async function draftOf(
     throw invalidText('text', 'Both a text and a template are given.', 'Give one of them.');
   if (input.text.trim() === '' && !input.media && !input.template)
     throw invalidText('text', 'The text is empty.', 'Write something.');
-  if (input.text.length > LONGEST_TEXT) {
-    throw invalidText(
-      'text',
-      `The text is longer than ${LONGEST_TEXT} characters.`,
-      'Shorten it or send it in several messages.',
-    );
-  }
   const named = input.inReplyTo ? known.answered.get(input.inReplyTo) : undefined;
   const answered = named && (await mayAnswer(unit, order.actor, named)) ? named : undefined;
   if (input.inReplyTo && !answered) {
@@ -93,6 +87,7 @@ export async function draftOf(
   const channel = promised?.channel ?? (await chosenChannel(unit, known, order, answered));
   const to = promised?.to ?? input.to ?? (answered?.direction === 'in' ? answered.sender : answered?.recipient);
   const address = recipientOf(to, channel);
+  refuseTooLong(ctx, known, channel, input.text);
   if (order.actor.kind === 'user') await refuseStart(unit, order.actor, channel, address.value);
   const said = await sayingOf(unit, known, input, channel, address);
   await refuseWhatIsKnownToFail(ctx, unit, known, channel, { ...address, approved: said.template !== undefined }, at);
@@ -104,7 +99,24 @@ export async function draftOf(
       'All else of the order is right: with a live key it would be sent.',
     );
   if (input.media) refuseUncarriedMedia(ctx, known, channel, input.media);
-  return { order, channel, recipient: address.value, said };
+  return { order, channel, recipient: address.value, said, subject: subjectOf(channel, input, answered) };
+}
+
+/** Longest for a text; of a mail what the profile says. */
+function refuseTooLong(ctx: AppContext, { accounts }: SendContext, channel: ChannelRow, text: string): void {
+  const account = accounts.get(channel.account_id);
+  const longest =
+    ofTelephone(channel) || !account ? LONGEST_TEXT : ctx.connectors.get(account.connector).limits.longestText;
+  if (text.length <= longest) return;
+  const remedy = 'Shorten it or send it in several messages.';
+  throw invalidText('text', `The text is longer than ${longest} characters.`, remedy);
+}
+
+/** Of a mail: what was given, that of what it answers, or the channel’s own. */
+function subjectOf(channel: ChannelRow, { subject }: SendInput, answered: MessageRow | undefined): string | null {
+  if (!channelKind(channel.kind).subjects) return null;
+  if (answered?.subject) return subjectIn(subject) ?? replySubject(answered.subject);
+  return subjectIn(subject) ?? subjectIn(String(channel.settings.subject ?? '')) ?? channel.name;
 }
 
 /** The channel over which whoever wrote was told to expect the answer, where they are reached over it. */

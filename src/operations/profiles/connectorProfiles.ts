@@ -298,8 +298,8 @@ function runPart(
   }
 }
 
-function readBody(connector: Connector, body: string, settings: Record<string, unknown>): TrialResult {
-  const parsed = connector.parse(
+async function readBody(connector: Connector, body: string, settings: Record<string, unknown>): Promise<TrialResult> {
+  const parsed = await connector.parse(
     { method: connector.inboundMethod, url: 'https://windgap.invalid/in/trial', headers: {}, body: Buffer.from(body) },
     settings,
   );

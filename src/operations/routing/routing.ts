@@ -39,7 +39,7 @@ export async function routeMessages(
   const live = await liveRoutes(ctx, unit);
   const answered = await answerAsked(
     unit,
-    messages.filter(({ id }) => !taken.has(id)),
+    messages.filter(({ id, automatic }) => !taken.has(id) && automatic === null),
     at,
   );
   const facts = await arrivalsOf(unit, messages, before, at);
@@ -51,7 +51,8 @@ export async function routeMessages(
     if (!arrival) continue;
     const row = { message_id: message.id, revision: live.number, routes: [], facts: arrival, cause: null, at };
     const asked = answered.get(message.id);
-    if (taken.has(message.id)) others.push({ ...row, outcome: 'consent' });
+    if (message.automatic !== null) others.push({ ...row, outcome: 'automatic' });
+    else if (taken.has(message.id)) others.push({ ...row, outcome: 'consent' });
     else if (asked) others.push({ ...row, outcome: 'answer', routes: [asked] });
     else {
       const decision = decidePrepared(live.compiled, prepare(arrival));
@@ -214,6 +215,12 @@ async function countHits(unit: Unit, rows: readonly MessageRoutingRow[], at: num
   );
 }
 
+/** Whoever names another message than the question does not answer the question. */
+function mayAnswer(run: RunRow, { in_reply_to: named }: MessageRow): boolean {
+  const question = run.memory[`question.${run.next}`];
+  return named === null || question === undefined || named === question;
+}
+
 /**
  * Gives answers to the runs that wait for them, one message to one run, and gives up what
  * ends when the person writes. Returns by message which route had asked.
@@ -235,7 +242,7 @@ async function answerAsked(
   const open = new Map(rows.map((row) => [row.id, row]));
   for (const message of messages) {
     const mine = [...open.values()].filter(({ contact_id }) => contact_id === message.contact_id);
-    const asker = mine.find(({ awaiting }) => awaiting === 1);
+    const asker = mine.find((run) => run.awaiting === 1 && mayAnswer(run, message));
     if (asker) {
       open.delete(asker.id);
       const memory = {
@@ -270,7 +277,7 @@ export async function arrivalsOf(
     unit.contacts.allBy('id', contactIds),
     unit.contactTags.allBy('contact_id', contactIds),
     unit.contactAttributes.allBy('contact_id', contactIds),
-    lastOutbound(unit, messages),
+    answeredTemplates(unit, messages),
   ]);
   const tagsOf = groupBy(tags, ({ contact_id }) => contact_id);
   const attributesOf = groupBy(attributes, ({ contact_id }) => contact_id);
@@ -281,7 +288,7 @@ export async function arrivalsOf(
       const contact = contactOf.get(message.contact_id);
       const first = contact?.created_at === at && !seen.has(message.contact_id);
       seen.add(message.contact_id);
-      const template = outbound.get(message.conversation_id);
+      const template = outbound.get(message.id);
       return [
         message.id,
         {
@@ -309,29 +316,43 @@ function stateFor(conversation: ConversationRow | undefined): ConversationState 
   return !conversation || conversation.state === 'quiet' ? 'new' : conversation.state;
 }
 
-/** The template each conversation heard last from us, with its quick replies; only where it was the last that went out. */
-async function lastOutbound(
+/**
+ * The template each message answers, with its quick replies: that of the message it names, or where it names none, of
+ * what went out last over the same channel.
+ */
+async function answeredTemplates(
   unit: Tables & Pick<Unit, 'select'>,
   messages: readonly MessageRow[],
 ): Promise<Map<string, { id: string; replies: string[] }>> {
-  const ids = [...new Set(messages.map(({ conversation_id }) => conversation_id))];
-  const rows = await unit.select<{ conversation_id: string; template: string | null; version: number | null }>(
-    `SELECT value AS conversation_id, (SELECT m.template FROM messages m WHERE m.conversation_id = value AND m.direction = 'out' ORDER BY m.id DESC LIMIT 1) AS template
-       FROM json_each(:ids)`,
-    { ids: JSON.stringify(ids) },
+  const rows = await unit.select<{ id: string; template: string | null }>(
+    `SELECT value->>0 AS id,
+            CASE WHEN value->>3 IS NOT NULL THEN (SELECT m.template FROM messages m WHERE m.id = value->>3)
+                 ELSE (SELECT m.template FROM messages m WHERE m.conversation_id = value->>1 AND m.channel_id = value->>2
+                          AND m.direction = 'out' ORDER BY m.id DESC LIMIT 1) END AS template
+       FROM json_each(:messages)`,
+    {
+      messages: JSON.stringify(
+        messages.map(({ id, conversation_id, channel_id, in_reply_to }) => [
+          id,
+          conversation_id,
+          channel_id,
+          in_reply_to,
+        ]),
+      ),
+    },
   );
   const used = new Map<string, { id: string; version: number; language: string }>();
-  for (const { conversation_id, template } of rows)
-    if (template) used.set(conversation_id, JSON.parse(template) as { id: string; version: number; language: string });
+  for (const { id, template } of rows)
+    if (template) used.set(id, JSON.parse(template) as { id: string; version: number; language: string });
   const versions = await unit.templateVersions.allBy('template_id', [
     ...new Set([...used.values()].map(({ id }) => id)),
   ]);
   return new Map(
-    [...used].map(([conversation, { id, version, language }]) => {
+    [...used].map(([message, { id, version, language }]) => {
       const content = versions.find((row) => row.template_id === id && row.number === version)?.content;
       const variant = content?.variants.find((each) => each.language === language);
       const replies = variant?.buttons.flatMap(({ kind, label }) => (kind === 'quick-reply' ? [label] : [])) ?? [];
-      return [conversation, { id, replies }];
+      return [message, { id, replies }];
     }),
   );
 }

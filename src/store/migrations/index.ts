@@ -31,6 +31,7 @@ import { secondFactor } from './0030-second-factor';
 import { teams } from './0031-teams';
 import { boundKeys } from './0032-bound-keys';
 import { identities } from './0033-identities';
+import { mail } from './0034-mail';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -67,4 +68,5 @@ export const MIGRATIONS: readonly Migration[] = [
   teams,
   boundKeys,
   identities,
+  mail,
 ];

@@ -31,6 +31,8 @@ export type RoutingOutcome =
   | 'answer'
   /** It said a word about being written to, which goes before any route. */
   | 'consent'
+  /** A program wrote it: no route answers it. */
+  | 'automatic'
   /** The same again and again: nothing was done by itself. */
   | 'held'
   /** An app is being asked first. */

@@ -5,7 +5,7 @@ import type { AccountFacts, NumberFacts } from '../../core/connect/facts';
 import type { NumberPurpose } from '../../core/connect/purposes';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { MessageEventKind, MessageState } from '../../core/delivery/lifecycle';
-import type { Media } from '../../core/delivery/media';
+import type { Media, MessageFile } from '../../core/delivery/media';
 import type { AllowedDestinations } from '../../core/limits/destination';
 import type { CircuitBreaker } from '../../core/pacing/circuitBreaker';
 import type { HopName } from '../../core/proof/hops';
@@ -160,6 +160,11 @@ export const messages = define('messages', ['id'], {
   in_reply_to: orNull(text()),
   inbound_request_id: orNull(text()),
   created_at: whole(),
+  subject: orNull(text()),
+  /** Why it counts as written by a program, as a sentence; nothing answers it by itself. */
+  automatic: orNull(text()),
+  /** Files that came along, in their order. */
+  files: orNull(json<MessageFile[]>()),
 });
 export type MessageRow = RowOf<typeof messages>;
 

@@ -3,10 +3,11 @@
 import { useEffect, useRef } from 'react';
 import { type CauseCode, cause } from '../../core/delivery/causes';
 import type { MessageState } from '../../core/delivery/lifecycle';
+import type { MessageFile } from '../../core/delivery/media';
 import { Link } from '../primitives/Link';
 import { ClockTime } from '../primitives/Time';
 import { Cairn } from './Cairn';
-import { MediaLink } from './MediaLink';
+import { FileLinks, MediaLink } from './MediaLink';
 
 interface ThreadMessage {
   id: string;
@@ -14,6 +15,11 @@ interface ThreadMessage {
   direction: 'in' | 'out';
   text: string;
   media: { url: string; type: string } | null;
+  files: MessageFile[] | null;
+  /** Of a mail. */
+  subject: string | null;
+  /** Why it counts as written by a program. */
+  automatic: string | null;
   state: MessageState;
   cause: CauseCode | null;
   encoding: string;
@@ -68,13 +74,27 @@ export function ThreadView({ messages, contactName, consents, notes, channels }:
                 </span>
               </div>
               <div className={`border-l-2 pl-3 ${ours ? 'border-ridge' : 'border-heather'}`}>
+                {message.subject && (
+                  <p className="max-w-[72ch] break-words font-medium" data-subject>
+                    {message.subject}
+                  </p>
+                )}
                 <p className="max-w-[72ch] whitespace-pre-wrap break-words">{message.text}</p>
-                {message.media && <MediaLink media={message.media} />}
+                {message.files ? (
+                  <FileLinks files={message.files} />
+                ) : (
+                  message.media && <MediaLink media={message.media} />
+                )}
+                {message.automatic && (
+                  <p className="text-[13px] text-soft" data-automatic>
+                    A program wrote this: nothing answers it by itself. {message.automatic}
+                  </p>
+                )}
                 <p className="mt-0.5 flex flex-wrap items-center gap-x-3 text-[13px] text-soft">
                   {ours && <Cairn state={message.state} />}
                   {channels[message.channelId] && <span>over {channels[message.channelId]}</span>}
-                  {message.parts > 1 && <span>{message.parts} parts</span>}
-                  {message.encoding === 'UCS-2' && <span>UCS-2</span>}
+                  {message.subject === null && message.parts > 1 && <span>{message.parts} parts</span>}
+                  {message.subject === null && message.encoding === 'UCS-2' && <span>UCS-2</span>}
                   <Link href={`/watch/messages/${message.id}`}>Trail</Link>
                 </p>
                 {consents[message.id] && (

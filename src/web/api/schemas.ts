@@ -19,9 +19,9 @@ const media = z.strictObject({
 
 export const sendRequest = z
   .strictObject({
-    to: z.string().max(60).optional().meta({
+    to: z.string().max(254).optional().meta({
       description:
-        'Recipient in any human form. A national number is read in the channel’s country. Optional with inReplyTo.',
+        'Recipient in any human form: a number, or over e-mail an address. A national number is read in the channel’s country. Optional with inReplyTo.',
       example: e164,
     }),
     from: z
@@ -31,7 +31,7 @@ export const sendRequest = z
       .meta({ description: 'Channel id or number to send from. Optional when there is only one, or with inReplyTo.' }),
     text: z
       .string()
-      .max(5000)
+      .max(20_000)
       .default('')
       .meta({ description: 'The text as the person is to read it.', example: 'Your booking at 14:20 is confirmed.' }),
     template: z
@@ -54,6 +54,10 @@ export const sendRequest = z
       .max(20)
       .optional()
       .meta({ description: 'Words to find the message by later.', example: ['passage'] }),
+    subject: z.string().max(200).optional().meta({
+      description: 'Over e-mail: its subject. An answer takes the one it answers, anything else the channel’s.',
+      example: 'Your passage on Sunday',
+    }),
     inReplyTo: z
       .string()
       .max(60)
@@ -73,6 +77,18 @@ export const message = z
     to: z.string().meta({ example: e164 }),
     text: z.string(),
     media: media.nullable().meta({ description: 'A file that came or went with the text.' }),
+    files: z
+      .array(
+        z.object({
+          name: z.string(),
+          type: z.string().meta({ description: 'As its content shows; empty where that tells nothing.' }),
+          bytes: z.number().int(),
+          url: z.string().nullable().meta({ description: 'Where it is kept; null where it was not kept.' }),
+        }),
+      )
+      .meta({ description: 'Files that came along; the first that was kept is `media`, too.' }),
+    subject: z.string().nullable().meta({ description: 'Of a mail.' }),
+    automatic: z.boolean().meta({ description: 'A program wrote it; nothing should answer it by itself.' }),
     encoding: z.enum(['GSM-7', 'UCS-2']),
     parts: z.number().int(),
     state: z.enum(['received', 'queued', 'sending', 'uncertain', 'sent', 'failed', 'delivered', 'read']),

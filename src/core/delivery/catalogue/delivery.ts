@@ -43,8 +43,21 @@ export const DELIVERY_CAUSES = {
   },
   'mail-bounced': {
     title: 'The mail came back',
-    explain: (c) => `The gateway returned the mail${c.said ? `: ${c.said}` : ''}.`,
-    remedy: 'The carrier on the contact is probably out of date: look it up again.',
+    explain: (c) => `The mail was returned${c.said ? `: ${c.said}` : ''}.`,
+    remedy:
+      'Read what the server said. Where the mail was for a carrier’s gateway, the carrier on the contact is probably out of date: look it up again.',
+    transient: false,
+  },
+  'mail-address-unknown': {
+    title: 'There is no such mailbox',
+    explain: (c) => `The mail was returned because nobody has this address${c.said ? `: ${c.said}` : ''}.`,
+    remedy: 'Ask the person for their address over another channel and correct it on the contact.',
+    transient: false,
+  },
+  'mailbox-full': {
+    title: 'The mailbox is full',
+    explain: (c) => `The mail was returned because the mailbox takes no more${c.said ? `: ${c.said}` : ''}.`,
+    remedy: 'Write over another channel, or again when they have made room.',
     transient: false,
   },
   'receipt-id-base': {

@@ -25,6 +25,7 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
   const [picture, setPicture] = useState(false);
   const on = handset.power === 'on';
   const slow = isSlow(handset);
+  const reached = numbers.filter(({ fromMailbox = false }) => fromMailbox === (handset.mailbox ?? false));
 
   async function type(event: FormEvent<HTMLFormElement>) {
     event.preventDefault();
@@ -45,12 +46,14 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
   return (
     <article
       className={`flex min-w-0 flex-col rounded-md border bg-panel ${on ? 'border-line' : 'border-dashed border-line-strong'}`}
-      aria-label={`Handset of ${handset.owner}`}
+      aria-label={`${handset.mailbox ? 'Mailbox' : 'Handset'} of ${handset.owner}`}
     >
       <header className="border-b border-line px-3 py-2">
         <div className="flex items-baseline justify-between gap-2">
           <h3 className="truncate font-medium">{handset.owner}</h3>
-          <span className="text-[13px] whitespace-nowrap text-soft">{countryName(handset.country)}</span>
+          <span className="text-[13px] whitespace-nowrap text-soft">
+            {handset.mailbox ? 'e-mail' : countryName(handset.country)}
+          </span>
         </div>
         <p className="truncate text-[13px] text-soft">
           <span className="font-mono">{displayAddress(handset.number)}</span>
@@ -58,7 +61,7 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
         </p>
         <div className="mt-1.5 flex gap-2">
           <Button aria-pressed={!on} onClick={() => set({ power: on ? 'off' : 'on' })}>
-            {on ? 'Switch off' : 'Switch on'}
+            {handset.mailbox ? (on ? 'Fill it up' : 'Make room') : on ? 'Switch off' : 'Switch on'}
           </Button>
           <Button aria-pressed={slow} onClick={() => set({ delayMs: slow ? CARRIED_IN.usual : CARRIED_IN.slow })}>
             {slow ? 'Make it quick' : 'Make it slow'}
@@ -68,13 +71,13 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
       <Screen handset={handset} />
       <form onSubmit={type} className="grid grid-cols-[minmax(0,1fr)] gap-2 border-t border-line p-3">
         <label className="grid min-w-0 gap-0.5 text-[13px]">
-          <span className="text-soft">Text to</span>
+          <span className="text-soft">{handset.mailbox ? 'Mail to' : 'Text to'}</span>
           <select
             name="to"
             disabled={!on}
             className="w-full min-w-0 rounded border border-line-strong bg-panel px-2 py-1 font-mono text-[13px]"
           >
-            {numbers.map(({ number, account, way }) => (
+            {reached.map(({ number, account, way }) => (
               <option key={`${way} ${number}`} value={`${way} ${number}`}>
                 {displayAddress(number)} ({account})
               </option>
@@ -103,7 +106,7 @@ export function HandsetPanel({ handset, numbers, changed }: Props) {
           With a picture
         </label>
         <Button type="submit" disabled={!on || (text.trim() === '' && !picture)}>
-          Send from this handset
+          {handset.mailbox ? 'Send from this mailbox' : 'Send from this handset'}
         </Button>
       </form>
     </article>
@@ -121,10 +124,10 @@ function Screen({ handset }: { handset: Handset }) {
     <ol
       ref={box}
       tabIndex={0}
-      aria-label={`Texts on the handset of ${handset.owner}`}
+      aria-label={`What ${handset.mailbox ? 'the mailbox' : 'the handset'} of ${handset.owner} got and sent`}
       className="h-56 overflow-y-auto px-3 py-2"
     >
-      {handset.entries.length === 0 && <li className="text-[13px] text-soft">No texts yet.</li>}
+      {handset.entries.length === 0 && <li className="text-[13px] text-soft">Nothing yet.</li>}
       {handset.entries.map((entry) => (
         <li key={entry.id} className="mb-2" data-entry={entry.direction}>
           <p className="flex justify-between gap-2 text-xs text-soft">
@@ -142,7 +145,9 @@ function Screen({ handset }: { handset: Handset }) {
           <p className="text-xs text-soft">
             {entry.way === 'chat'
               ? 'in the chat application'
-              : `${entry.encoding}, ${entry.parts} ${entry.parts === 1 ? 'part' : 'parts'}`}
+              : handset.mailbox
+                ? 'in the mailbox'
+                : `${entry.encoding}, ${entry.parts} ${entry.parts === 1 ? 'part' : 'parts'}`}
           </p>
         </li>
       ))}

@@ -2,6 +2,7 @@
 
 import { displayAddress } from '../../../../../core/addresses/display';
 import { type ChannelKind, channelKind } from '../../../../../core/connect/channelKinds';
+import { identityKind } from '../../../../../core/identities/identityKinds';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { proveInboundAction, proveOutboundAction } from '../actions';
@@ -12,31 +13,33 @@ type Phones = readonly { number: string; owner: string }[];
 export function ProveOutbound({
   channelId,
   channelName,
+  kind,
   phones,
 }: {
   channelId: string;
   channelName: string;
+  kind: ChannelKind;
   phones: Phones;
 }) {
+  const { name, telephone } = identityKind(channelKind(kind).identity);
   return (
     <DialogForm
       open="Prove now"
       label="Prove outbound and receipt now"
-      title={`Send a text over ${channelName}`}
-      description="To a phone you can see. Outbound is proven when the receipt says it arrived, and the receipt hop with it."
+      title={`Send a message over ${channelName}`}
+      description="To somebody whose device you can see. Outbound is proven when the receipt says it arrived, and the receipt hop with it."
       submit="Send it"
       action={proveOutboundAction.bind(null, channelId)}
     >
-      <TextField name="to" label="Phone" initial={phones[0]?.number ?? ''} help={bench(phones)} exact />
-      <TextField name="text" label="Text" initial="This text proves a path." />
+      <TextField name="to" label={name} initial={phones[0]?.number ?? ''} help={bench(phones, telephone)} exact />
+      <TextField name="text" label="Text" initial="This proves a path." />
     </DialogForm>
   );
 }
 
-function bench(phones: Phones): string {
-  return phones.length === 0
-    ? 'With its country code.'
-    : `With its country code. On the bench: ${phones.map(({ owner, number }) => `${owner} ${displayAddress(number)}`).join(', ')}.`;
+function bench(phones: Phones, telephone: boolean): string {
+  const onBench = phones.map(({ owner, number }) => `${owner} ${displayAddress(number)}`).join(', ');
+  return [telephone && 'With its country code.', onBench && `On the bench: ${onBench}.`].filter(Boolean).join(' ');
 }
 
 /** From the bench where there is one; otherwise what to do with a phone of one's own. */

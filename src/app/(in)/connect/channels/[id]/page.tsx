@@ -45,7 +45,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
   const view = await orNotFound(getChannel(ctx, actor, id));
   const { channel, account } = view;
   const admin = hasRole(actor, 'administrator');
-  const phones = admin ? await benchPhones(ctx, actor) : [];
+  const phones = admin ? await benchPhones(ctx, actor, channel.kind) : [];
   const fitting = (await refusedThatFit(ctx, id)).length;
   const allowed = await readDestinations(ctx, channel);
   const webChat = channelKind(channel.kind).hosted;
@@ -158,7 +158,9 @@ function proveActions(
 ): Partial<Record<HopName, ReactNode>> {
   const { channel, account } = view;
   if (channelKind(channel.kind).hosted) return {};
-  const outbound = <ProveOutbound channelId={channel.id} channelName={channel.name} phones={phones} />;
+  const outbound = (
+    <ProveOutbound channelId={channel.id} channelName={channel.name} kind={channel.kind} phones={phones} />
+  );
   return {
     credential: <ActionButton action={checkAccountAction.bind(null, account.id)}>Prove now</ActionButton>,
     outbound,
@@ -168,8 +170,7 @@ function proveActions(
 
 /** Why a hop does not exist here. */
 function absence(hop: HopName, { channel, number, account }: ChannelView): string | undefined {
-  if (hop === 'receipt' && channel.kind === 'email-gateway')
-    return 'Mail gateways give no receipts: a text counts as sent unless its mail comes back.';
+  if (hop === 'receipt') return channelKind(channel.kind).noReceipts ?? 'No receipts come back on this way.';
   if (hop === 'inbound') {
     if (number.kind === 'sender-name') return 'One way: a sender name cannot be answered.';
     if (number.facts.shared)

@@ -39,6 +39,10 @@ interface Props {
   others: readonly Present[];
   /** Types of files that can go along. */
   mediaTypes: readonly string[];
+  /** It goes as parts of a text. */
+  countsParts: boolean;
+  /** Of a mail, the subject it has where nobody writes another. */
+  subject?: string;
   /** Of a part, as charged lately. */
   price?: { micros: number; currency: string };
 }
@@ -58,10 +62,14 @@ export function ReplyBox({
   seen,
   others,
   mediaTypes,
+  countsParts,
+  subject,
   price,
 }: Props) {
   const [text, setText] = useKept(`reply ${me} ${conversationId}`);
   const [file, setFile] = useState<Kept>();
+  const [title, setTitle] = useState(subject);
+  useEffect(() => setTitle(subject), [subject]);
   const [waiting, startTransition] = useTransition();
   const present = usePresence(conversationId, text.trim() !== '', others);
 
@@ -71,7 +79,7 @@ export function ReplyBox({
     form.set('text', text);
     startTransition(async () => {
       const answer = await throughAsking(() =>
-        replyAction({ conversationId, seen, to, from: channelId, inReplyTo, mediaId: file?.id }, form),
+        replyAction({ conversationId, seen, to, from: channelId, subject: title, inReplyTo, mediaId: file?.id }, form),
       );
       if (answer.status === 'refused') toast.error(answer.message, { description: answer.findings[0]?.finding.remedy });
       else {
@@ -106,6 +114,17 @@ export function ReplyBox({
           </p>
         )}
         <Way conversationId={conversationId} ways={ways} channelId={channelId} reason={reason} />
+        {subject !== undefined && (
+          <label className="mb-1.5 flex items-center gap-2 text-[13px]">
+            Subject
+            <input
+              value={title ?? ''}
+              maxLength={200}
+              onChange={({ target }) => setTitle(target.value)}
+              className="min-w-0 flex-1 rounded border border-line-strong bg-panel px-2 py-1"
+            />
+          </label>
+        )}
         <label htmlFor="reply" className="sr-only">
           Reply to {contactName}
         </label>
@@ -127,8 +146,8 @@ export function ReplyBox({
         />
         <div className="mt-1.5 flex flex-wrap items-start justify-between gap-3">
           <div>
-            <MeasureLine text={text} onFix={setText} />
-            {price && text && (
+            {countsParts && <MeasureLine text={text} onFix={setText} />}
+            {countsParts && price && text && (
               <p className="text-[13px] text-soft" data-cost>
                 about {formatMoney(price.micros * measureText(text).parts.length, price.currency)}, as charged lately
               </p>

@@ -24,6 +24,7 @@ export async function replyAction(
     seen: string | undefined;
     to: string;
     from: string;
+    subject?: string;
     inReplyTo?: string;
     mediaId?: string;
   },

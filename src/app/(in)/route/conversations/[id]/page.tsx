@@ -91,6 +91,8 @@ export default async function ConversationPage({
           offers={offers}
           declined={answer.reply?.declined ?? false}
           seen={messages.at(-1)?.id}
+          countsParts={answer.reply?.countsParts ?? false}
+          subject={answer.reply?.subject}
           mediaTypes={answer.reply?.mediaTypes ?? []}
           price={answer.reply?.price}
           others={others}

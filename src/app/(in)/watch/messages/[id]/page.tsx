@@ -7,7 +7,7 @@ import { Cairn } from '../../../../../ui/domain/Cairn';
 import { elapsedWords } from '../../../../../ui/domain/elapsed';
 import { FindingLine } from '../../../../../ui/domain/Findings';
 import { HopStrip } from '../../../../../ui/domain/HopStrip';
-import { MediaLink } from '../../../../../ui/domain/MediaLink';
+import { FileLinks, MediaLink } from '../../../../../ui/domain/MediaLink';
 import { formatMoney } from '../../../../../ui/domain/money';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { buttonClass } from '../../../../../ui/primitives/Button';
@@ -106,8 +106,14 @@ export default async function TrailPage({ params, searchParams }: Props) {
           <div
             className={`mb-2 max-w-[90ch] border-l-2 pl-3 whitespace-pre-wrap ${leg.message.direction === 'in' ? 'border-heather' : 'border-ridge'}`}
           >
+            {leg.message.subject && <p className="font-medium">{leg.message.subject}</p>}
             {leg.message.text}
-            {leg.message.media && <MediaLink media={leg.message.media} />}
+            {leg.message.files ? (
+              <FileLinks files={leg.message.files} />
+            ) : (
+              leg.message.media && <MediaLink media={leg.message.media} />
+            )}
+            {leg.message.automatic && <p className="text-[13px] text-soft">{leg.message.automatic}</p>}
           </div>
           {leg.message.template && (
             <MadeOf made={leg.message.template} name={trail.templates[leg.message.template.id]} />

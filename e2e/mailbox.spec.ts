@@ -1,0 +1,105 @@
+/** E-mail from nothing to four marks, and a day with it: a conversation both ways with a file, a bounce, somebody who is away. */
+import { type BrowserContext, expect, type Page } from '@playwright/test';
+import { expectAccessible, signIn } from './helpers';
+import { BENCH_PORT } from './places';
+import { test } from './revealed';
+
+const FENNICK = `http://127.0.0.1:${BENCH_PORT + 60}`;
+const BENCH = `http://127.0.0.1:${BENCH_PORT}`;
+const WREN = 'wren.hollis@reed.example';
+
+const textOf = async (page: Page, selector: string) => (await page.locator(selector).first().textContent()) ?? '';
+
+async function outside(context: BrowserContext, url: string): Promise<Page> {
+  const page = await context.newPage();
+  await page.goto(url);
+  return page;
+}
+
+async function setMailbox(address: string, settings: object) {
+  await fetch(`${BENCH}/handsets/${encodeURIComponent(address)}`, { method: 'PATCH', body: JSON.stringify(settings) });
+}
+
+test('a mailbox: four marks, a conversation with a file, a full mailbox, and nobody answers a machine', async ({
+  page,
+  context,
+}) => {
+  await context.grantPermissions(['clipboard-read', 'clipboard-write']);
+  await signIn(page);
+  const fennick = await outside(context, FENNICK);
+  await page.bringToFront();
+  await page.goto('/connect/providers/new');
+  await page.getByRole('link', { name: /^Fennick mailbox/ }).click();
+  await page.getByRole('link', { name: 'I have these: go on' }).click();
+  const values = {
+    'Connection name': 'Post',
+    Port: await textOf(fennick, '#mailbox-smtp-port'),
+    User: await textOf(fennick, '#mailbox-user'),
+    Password: await textOf(fennick, '#mailbox-password'),
+    Address: await textOf(fennick, '#mailbox-address'),
+    'Word of incoming posts': 'heron-and-otter',
+  };
+  for (const [label, value] of Object.entries(values)) await page.getByLabel(label, { exact: true }).fill(value);
+  await page.getByRole('button', { name: 'Check and save' }).click();
+  await expect(page.getByText('Fennick mailbox accepts the credentials')).toBeVisible();
+  await page.getByRole('button', { name: 'Make post@mossgate.example a channel' }).click();
+  await page.getByLabel('Channel name').fill('Post desk');
+  await page.getByRole('button', { name: 'Make the channel' }).click();
+  await page.getByRole('button', { name: 'Copy Inbound URL', exact: true }).click();
+  await fennick
+    .getByLabel(/Post incoming mail/)
+    .last()
+    .fill(await page.evaluate(() => navigator.clipboard.readText()));
+  await fennick.getByLabel('Word that goes with it').last().fill('heron-and-otter');
+  await fennick.getByRole('button', { name: 'Save post address' }).last().click();
+  await page.bringToFront();
+  await page.getByRole('button', { name: 'I have set it by hand' }).click();
+  await page.getByRole('button', { name: 'Prove outbound and receipt now' }).click();
+  await page.getByRole('button', { name: 'Send it' }).click();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.getByRole('button', { name: 'Prove inbound now' }).click();
+  await page.getByRole('button', { name: 'Write from it' }).click();
+  for (const hop of ['credential', 'outbound', 'receipt', 'inbound'])
+    await expect(page.locator(`#main [data-hop=${hop}]`)).toHaveAttribute('data-state', 'proven');
+  await expectAccessible(page, 'a mailbox as a channel');
+
+  // She writes with a picture, and is answered under her subject.
+  const bench = await outside(context, `${page.url().split('/connect')[0]}/prove/bench`);
+  const mailbox = bench.getByRole('article', { name: 'Mailbox of Ines Calder' });
+  await mailbox.getByLabel('Message').fill('This is the boat. Does it fit?');
+  await mailbox.getByLabel('With a picture').check();
+  await mailbox.getByRole('button', { name: 'Send from this mailbox' }).click();
+  await page.bringToFront();
+  await page.goto('/route/conversations');
+  await page.getByRole('link', { name: /This is the boat/ }).click();
+  await expect(page.locator('[data-files]')).toContainText('lock-gate.png');
+  await expect(page.locator('[data-way]')).toContainText('They wrote last over Post desk.');
+  await expect(page.getByLabel('Subject')).toHaveValue(/^Re: /);
+  await page.getByLabel('Subject').fill('Your boat');
+  await page.getByLabel(/^Reply to/).fill('It fits.');
+  await page.getByRole('button', { name: 'Send', exact: true }).click();
+  await expect(page.locator('[data-direction=out]').last()).toContainText('Your boat');
+  await expectAccessible(page, 'a conversation by mail');
+  await expect(mailbox.locator('[data-entry=received]').last()).toContainText('It fits.');
+
+  // A mailbox that is full says so; one whose person is away is not answered by anybody.
+  const write = async (words: string) => {
+    await page.goto('/connect/channels');
+    await page.getByRole('link', { name: 'Post desk' }).first().click();
+    await page.getByRole('button', { name: 'Prove outbound and receipt now' }).click();
+    await page.getByLabel('E-mail').fill(WREN);
+    await page.getByLabel('Text', { exact: true }).fill(words);
+    await page.getByRole('button', { name: 'Send it' }).click();
+    await expect(page.getByRole('dialog')).toHaveCount(0);
+  };
+  await setMailbox(WREN, { power: 'off' });
+  await write('Is the berth free?');
+  await page.goto('/watch/messages');
+  await page.getByRole('link', { name: /Is the berth free/ }).click();
+  await expect(page.getByText('The mailbox is full').first()).toBeVisible();
+  await setMailbox(WREN, { power: 'on', away: 'I am away until Monday.' });
+  await write('And on Tuesday?');
+  await page.goto('/watch/messages');
+  await page.getByRole('link', { name: /I am away until Monday/ }).click();
+  await expect(page.getByText('A program wrote it, so no route answers it')).toBeVisible();
+});

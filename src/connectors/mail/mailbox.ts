@@ -1,0 +1,142 @@
+/**
+ * E-mail as a channel of its own: mail goes out through the organisation's SMTP server (RFC 5321) and comes in as the mail
+ * service posts it, whole. Bounces and delivery notifications (RFC 3464) are receipts; there is none where the server gives none.
+ */
+import type { CauseCode } from '../../core/delivery/causes';
+import type { RecipientReport } from '../../core/mail/deliveryReport';
+import type { Accepted, Connector, Credentials, InboundItem, OutboundText } from '../connector';
+import { verifyRequest } from '../http/signature';
+import { renderTemplate } from '../http/template';
+import type { Outside } from '../outside/outside';
+import { common } from '../profile/common';
+import type { MailboxProfile } from '../profile/schema';
+import { readMail } from './readMail';
+import { type Transporter, talkSmtp } from './smtp';
+
+/** Types of files that mail carries here; what runs on a computer is not among them. */
+const FILE_TYPES = [
+  ...['image/jpeg', 'image/png', 'image/gif', 'image/webp', 'application/pdf', 'application/zip'],
+  'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
+  'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+];
+
+/** What a mail is long at most, files included: a usual bound of mail servers. */
+const LARGEST_MAIL = 10 * 1024 * 1024;
+
+export function mailboxConnector(profile: MailboxProfile, outside: Outside): Connector {
+  const { mail, inbound } = profile;
+  const render = (template: string, credentials: Credentials) => renderTemplate(template, { credentials });
+  const account = (credentials: Credentials) => ({
+    host: render(mail.host, credentials),
+    port: Number(render(mail.port, credentials)),
+    user: render(mail.user, credentials),
+    pass: render(mail.password, credentials),
+    from: render(mail.from, credentials).trim().toLowerCase(),
+    security: mail.security,
+    believed: mail.believed,
+  });
+  const talk = <T>(
+    credentials: Credentials,
+    request: { headers: Record<string, string>; body: string | null },
+    work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
+  ) => talkSmtp(account(credentials), request, work, outside);
+
+  return {
+    ...common(profile),
+    addresses: (credentials) => [`smtp://${account(credentials).host}:${account(credentials).port}`],
+    challenges: false,
+    inboundBelongsTo: 'account',
+    inboundMethod: 'POST',
+    largestInbound: LARGEST_MAIL,
+    mediaTypes: FILE_TYPES,
+    limits: profile.limits,
+    requires: { permissions: [], subscriptions: [], registrationCountries: [] },
+    honoursReference: false,
+    givesReceipts: inbound.reportsDelivery,
+    codesFor: [],
+    checkAccount: (credentials) =>
+      talk(credentials, { headers: {}, body: null }, async (transporter) => {
+        await transporter.verify();
+        return { value: { name: account(credentials).from }, answer: 'signed in' };
+      }),
+    listNumbers: async (credentials) => {
+      const { from } = account(credentials);
+      const abilities = ['text-in', 'text-out', 'media-in', 'media-out'];
+      return { ok: true, value: [{ remoteId: from, address: from, abilities, inbound: {}, facts: {} }] };
+    },
+    send: (credentials, text) => {
+      const { from } = account(credentials);
+      const headers = { from, to: text.recipient, subject: text.mail?.subject ?? '' };
+      return talk(credentials, { headers, body: text.shown ?? text.text }, async (transporter) => {
+        const sent = await transporter.sendMail(mailOf(text, from));
+        const value: Accepted = { providerMessageId: sent.messageId.replace(/^<|>$/g, '') };
+        return { value, answer: sent.response };
+      });
+    },
+    verify: (credentials, request, now) => verifyRequest({ token: inbound.token }, credentials, request, now),
+    async parse(request) {
+      try {
+        const read = await readMail(request.body);
+        const items = read.report
+          ? read.report.recipients.flatMap((report) => receiptOf(read.report?.messageId ?? '', report))
+          : [
+              {
+                kind: 'text' as const,
+                providerMessageId: read.messageId,
+                from: read.from,
+                to: (request.headers[inbound.recipient] ?? '').trim().toLowerCase(),
+                text: read.text,
+                senderName: read.name,
+                subject: read.subject,
+                answers: read.answers,
+                automatic: read.automatic,
+                files: read.files,
+              },
+            ];
+        return { ok: true, items };
+      } catch (error) {
+        return { ok: false, reason: (error as Error).message };
+      }
+    },
+  };
+}
+
+/** A delay says that it is still being tried, and changes nothing. */
+function receiptOf(providerMessageId: string, { action, status, diagnostic }: RecipientReport): InboundItem[] {
+  const said = [status, diagnostic].filter(Boolean).join(' ') || action;
+  if (action === 'delivered') return [{ kind: 'receipt', providerMessageId, state: 'delivered', said }];
+  if (action !== 'failed') return [];
+  return [{ kind: 'receipt', providerMessageId, state: 'undelivered', cause: causeOf(status), said }];
+}
+
+/** RFC 3463 §3.2: X.1.x is the address, X.2.x the mailbox; all else is some place on the way. */
+function causeOf(status: string): CauseCode {
+  if (/^5\.1\.[0-3]$/.test(status)) return 'mail-address-unknown';
+  if (/^\d\.2\.2$/.test(status)) return 'mailbox-full';
+  return 'mail-bounced';
+}
+
+function mailOf(text: OutboundText, from: string) {
+  const { subject = '', inReplyTo, references = [], automatic, files = [] } = text.mail ?? {};
+  const domain = from.split('@')[1] ?? 'windgap.invalid';
+  const marked = (id: string) => `<${id}>`;
+  return {
+    from,
+    to: text.recipient,
+    subject,
+    text: text.text,
+    messageId: marked(`${text.reference}@${domain}`),
+    ...(inReplyTo ? { inReplyTo: marked(inReplyTo) } : {}),
+    ...(references.length > 0 ? { references: references.map(marked) } : {}),
+    // RFC 3834 §5: what no person wrote says so, and other machines leave it alone.
+    headers: automatic ? { 'Auto-Submitted': automatic } : {},
+    attachments: files.map(({ name, type, content }) => ({ filename: name, contentType: type, content })),
+    // RFC 3461: asked for; a server that does not know it leaves it out.
+    dsn: {
+      id: text.reference,
+      return: 'headers' as const,
+      notify: ['success' as const, 'failure' as const, 'delay' as const],
+      recipient: text.recipient,
+    },
+  };
+}
