@@ -95,11 +95,19 @@ test('a mailbox: four marks, a conversation with a file, a full mailbox, and nob
   await setMailbox(WREN, { power: 'off' });
   await write('Is the berth free?');
   await page.goto('/watch/messages');
-  await page.getByRole('link', { name: /Is the berth free/ }).click();
+  await page
+    .getByRole('row', { name: /Is the berth free/ })
+    .getByRole('link')
+    .first()
+    .click();
   await expect(page.getByText('The mailbox is full').first()).toBeVisible();
   await setMailbox(WREN, { power: 'on', away: 'I am away until Monday.' });
   await write('And on Tuesday?');
   await page.goto('/watch/messages');
-  await page.getByRole('link', { name: /I am away until Monday/ }).click();
+  await page
+    .getByRole('row', { name: /I am away until Monday/ })
+    .getByRole('link')
+    .first()
+    .click();
   await expect(page.getByText('A program wrote it, so no route answers it')).toBeVisible();
 });
