@@ -61,7 +61,7 @@ export function inboundTrail(facts: InboundFacts): TrailHop[] {
   const hops: TrailHop[] = [
     {
       place: 'Handset',
-      what: `${facts.from} sent a text to ${facts.to}`,
+      what: `${facts.from} wrote to ${facts.to}`,
       state: 'proven',
       at: facts.sentAt,
       notes: facts.sentAt === undefined ? ['The provider did not say when'] : ['Time as the provider gives it'],
@@ -83,7 +83,7 @@ export function inboundTrail(facts: InboundFacts): TrailHop[] {
     intakeHop(facts, evidence),
     {
       place: facts.channelName,
-      what: `Read as a text from ${facts.contactName}`,
+      what: `Read as a message from ${facts.contactName}`,
       state: facts.processedAt === undefined ? 'unproven' : 'proven',
       at: facts.processedAt,
       notes: [

@@ -22,7 +22,15 @@ export {
   workImports,
 } from './contactImport';
 export { keepApart, mergeContacts, suggestMerges, undoMerge } from './contactMerge';
-export { addContact, browseContacts, changeContact, getContactPage, numberOf, tagContacts } from './contactPages';
+export {
+  addContact,
+  browseContacts,
+  type ContactPage,
+  changeContact,
+  getContactPage,
+  numberOf,
+  tagContacts,
+} from './contactPages';
 export { type ContactView, getContact, listContacts } from './contacts';
 export { undoImport } from './importRollback';
 export { newContact } from './newContact';

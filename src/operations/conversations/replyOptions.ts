@@ -98,7 +98,7 @@ export async function replyState(
 async function subjectFor(ctx: AppContext, channel: ChannelRow, contact_id: string): Promise<string | undefined> {
   if (!channelKind(channel.kind).subjects) return undefined;
   const [last] = await ctx.store.select<{ subject: string | null }>(
-    `SELECT subject FROM messages WHERE direction = 'in' AND channel_id = :channel
+    `SELECT subject FROM messages WHERE direction = 'in' AND automatic IS NULL AND channel_id = :channel
        AND conversation_id IN (SELECT id FROM conversations WHERE contact_id = :contact_id) ORDER BY id DESC LIMIT 1`,
     { channel: channel.id, contact_id },
   );

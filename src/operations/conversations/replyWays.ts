@@ -42,7 +42,7 @@ export async function replyWays(
     ctx.store.contactConsents.all({ contact_id: contactId, state: 'given' }),
     ctx.store.select<{ channel: string; at: number; id: string }>(
       `SELECT channel_id AS channel, max(created_at) AS at, max(id) AS id FROM messages
-        WHERE direction = 'in' AND conversation_id IN (SELECT id FROM conversations WHERE contact_id = :contactId)
+        WHERE direction = 'in' AND automatic IS NULL AND conversation_id IN (SELECT id FROM conversations WHERE contact_id = :contactId)
         GROUP BY channel_id`,
       { contactId },
     ),

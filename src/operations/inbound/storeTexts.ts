@@ -142,6 +142,7 @@ export async function storeTexts(
   await updateConversations(unit, made);
   await openReplyWindows(unit, made);
   await noteSeen(unit, messages);
+  await noteNames(unit, made);
   await recordFacts(unit, [...texts.map(arrivalFact), ...(await answeredFacts(unit, made))], at);
   await noteMessages(unit, at, messages);
   return { made, before: new Map(conversations.map((row) => [row.id, row])) };
@@ -249,6 +250,18 @@ async function updateConversations(unit: Unit, made: ReadonlyMap<ReceivedText, M
       },
     );
   }
+}
+
+/** What people call themselves, for contacts that have no name yet. */
+async function noteNames(unit: Unit, made: ReadonlyMap<ReceivedText, MessageRow>): Promise<void> {
+  const told = new Map(
+    [...made].flatMap(([{ item }, { contact_id }]) => (item.senderName ? [[contact_id, item.senderName]] : [])),
+  );
+  const nameless = await unit.contacts.all({ id: [...told.keys()], name: null });
+  await unit.contacts.changeEach(
+    'id',
+    nameless.map(({ id }) => ({ id, name: told.get(id) ?? null })),
+  );
 }
 
 /** When each contact wrote last. */

@@ -92,7 +92,15 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
   fennick: {
     name: 'Fennick',
     groups: [
-      ['Mail', { down: 'Cannot be reached', bouncesEverything: 'Returns every mail', lookupDown: 'Look-up fails' }],
+      [
+        'Mail',
+        {
+          down: 'Cannot be reached',
+          bouncesEverything: 'Returns every mail',
+          lookupDown: 'Look-up fails',
+          reportsNothing: 'Reports no delivery and no return',
+        },
+      ],
     ],
   },
   lockbook: {

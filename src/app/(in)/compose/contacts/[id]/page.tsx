@@ -2,7 +2,7 @@ import { redirect } from 'next/navigation';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { CONSENT_WAYS, WAY_WORDS } from '../../../../../core/consent/ways';
 import { identityKind, nameOf } from '../../../../../core/identities/identityKinds';
-import { getContactPage } from '../../../../../operations/contacts';
+import { type ContactPage as ContactView, getContactPage } from '../../../../../operations/contacts';
 import { hasRole } from '../../../../../operations/context';
 import { ConsentMarks } from '../../../../../ui/compose/ConsentMarks';
 import { languageName } from '../../../../../ui/compose/direction';
@@ -134,17 +134,10 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
                     {identityKind(kind).show(value)}
                   </span>,
                 ]),
-                ['Country', countryName(contact.country)],
-                [
-                  'Carrier',
-                  contact.carrier ? (
-                    <>
-                      {contact.carrier}, <Age at={contact.carrierAt ?? contact.createdAt} />
-                    </>
-                  ) : (
-                    'not looked up'
-                  ),
-                ],
+                ...(contact.country
+                  ? ([['Country', countryName(contact.country)]] as [string, React.ReactNode][])
+                  : []),
+                ...(identities.some(({ kind }) => identityKind(kind).telephone) ? [carrierOf(contact)] : []),
                 ['Messages', String(messages)],
                 ['Last wrote', contact.seenAt === null ? 'never' : <Age key="seen" at={contact.seenAt} past />],
                 ['Known since', <Age key="since" at={contact.createdAt} past />],
@@ -253,4 +246,13 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
       </Section>
     </Page>
   );
+}
+
+function carrierOf({ carrier, carrierAt, createdAt }: ContactView['contact']): [string, React.ReactNode] {
+  const known = carrier && (
+    <>
+      {carrier}, <Age at={carrierAt ?? createdAt} />
+    </>
+  );
+  return ['Carrier', known || 'not looked up'];
 }

@@ -3,6 +3,7 @@ import { displayAddress } from '../../../../../core/addresses/display';
 import { channelKind } from '../../../../../core/connect/channelKinds';
 import type { WebChatSettings } from '../../../../../core/connect/webChat';
 import { cause } from '../../../../../core/delivery/causes';
+import { identityKind } from '../../../../../core/identities/identityKinds';
 import type { HopName } from '../../../../../core/proof/hops';
 import {
   benchPhones,
@@ -48,7 +49,8 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
   const phones = admin ? await benchPhones(ctx, actor, channel.kind) : [];
   const fitting = (await refusedThatFit(ctx, id)).length;
   const allowed = await readDestinations(ctx, channel);
-  const webChat = channelKind(channel.kind).hosted;
+  const { hosted: webChat, identity } = channelKind(channel.kind);
+  const { telephone } = identityKind(identity);
   const { testMode } = view.number.facts;
   return (
     <Page
@@ -118,7 +120,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
             >
               <Facts items={limits(view)} />
             </Section>
-            <Destinations channelId={id} channelName={channel.name} allowed={allowed} admin={admin} />
+            {telephone && <Destinations channelId={id} channelName={channel.name} allowed={allowed} admin={admin} />}
           </div>
         </div>
       )}
@@ -192,10 +194,14 @@ function limits(view: Awaited<ReturnType<typeof getChannel>>): [string, ReactNod
     ...(view.replyWindowHours
       ? ([['Reply window', `${view.replyWindowHours} hours after a contact’s last message`]] as [string, ReactNode][])
       : []),
-    [
-      'National numbers',
-      channel.defaultCountry ? `read as ${channel.defaultCountry}` : 'refused without a country code',
-    ],
+    ...(identityKind(channelKind(channel.kind).identity).telephone
+      ? ([
+          [
+            'National numbers',
+            channel.defaultCountry ? `read as ${channel.defaultCountry}` : 'refused without a country code',
+          ],
+        ] as [string, ReactNode][])
+      : []),
   ];
 }
 

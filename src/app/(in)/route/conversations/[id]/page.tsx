@@ -38,7 +38,7 @@ export default async function ConversationPage({
     othersAt(ctx, actor, id),
   ]);
   const mayReply = hasRole(actor, 'agent');
-  const lastInbound = messages.findLast((message) => message.direction === 'in');
+  const lastInbound = messages.findLast(({ direction, automatic }) => direction === 'in' && automatic === null);
   return (
     <>
       <DocumentTitle of={conversation.contactName} />
@@ -46,8 +46,8 @@ export default async function ConversationPage({
       <header className="border-b border-line px-5 py-2.5">
         <h2 className="text-[16px] font-semibold">{conversation.contactName}</h2>
         <p className="text-[13px] text-soft">
-          <span className="font-mono">{displayAddress(conversation.address)}</span>, {countryName(conversation.country)}{' '}
-          · through {conversation.channelName} ·{' '}
+          <span className="font-mono">{displayAddress(conversation.address)}</span>
+          {conversation.country && `, ${countryName(conversation.country)}`} · through {conversation.channelName} ·{' '}
           <Link href={`/compose/contacts/${conversation.contactId}`}>what is known</Link>
         </p>
         {mayReply && (

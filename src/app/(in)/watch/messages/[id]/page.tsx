@@ -41,7 +41,7 @@ export default async function TrailPage({ params, searchParams }: Props) {
       title="Trail"
       purpose={
         <>
-          {message.direction === 'in' ? 'A text from ' : 'A text to '}
+          {message.direction === 'in' ? 'A message from ' : 'A message to '}
           <Link href={`/route/conversations/${message.conversationId}`}>{trail.contactName}</Link>{' '}
           <span className="font-mono text-[13px]">{message.id}</span>
         </>
