@@ -39,6 +39,7 @@ export type IdPrefix =
   | 'ent'
   | 'con'
   | 'ide'
+  | 'idm'
   | 'cnv'
   | 'msg'
   | 'inb'

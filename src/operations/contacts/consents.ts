@@ -8,13 +8,16 @@ import { languageOfCountry } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
 import type { ConsentWay } from '../../core/consent/ways';
 import { consentAnswer, consentWord } from '../../core/consent/words';
+import type { Identity } from '../../core/identities/identityKinds';
 import { newId } from '../../store/ids';
 import type { ChannelRow, ConsentEntryRow, MessageRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, found, invalidText, noteChanges, recordAudit, requireRole } from '../context';
+import { cover, uncoverContacts } from './consentCoverage';
 
-export type NewConsent = Omit<ConsentEntryRow, 'id'>;
+/** `covers`: the addresses an opt-in holds for; without it every one they have now. */
+export type NewConsent = Omit<ConsentEntryRow, 'id'> & { covers?: readonly Identity[] };
 
 /** Adds to the ledger. What stands afterwards is the last entry of each contact and way, in the order given. */
 export async function recordConsents(
@@ -23,7 +26,7 @@ export async function recordConsents(
   { quietly = false }: { quietly?: boolean } = {},
 ): Promise<void> {
   if (entries.length === 0) return;
-  const rows = entries.map((entry) => ({ id: newId('cns', entry.at), ...entry }));
+  const rows = entries.map(({ covers: _, ...entry }) => ({ id: newId('cns', entry.at), ...entry }));
   await unit.consentEntries.insert(rows);
   const standing = new Map(rows.map((row) => [`${row.contact_id} ${row.way}`, row]));
   const retracted = [...standing.values()].filter(({ what }) => what === 'retracted');
@@ -43,6 +46,19 @@ export async function recordConsents(
           .map(({ contact_id, way, what, at, id }) => [contact_id, way, what, at, id]),
       ),
     },
+  );
+  const ended = [...standing.values()].filter(({ what }) => what !== 'given');
+  await uncoverContacts(
+    unit,
+    ended.map(({ contact_id, way }) => ({ contactId: contact_id, way })),
+  );
+  await cover(
+    unit,
+    rows.flatMap((row, index) =>
+      standing.get(`${row.contact_id} ${row.way}`) === row && row.what === 'given'
+        ? [{ contactId: row.contact_id, way: row.way, entryId: row.id, at: row.at, covers: entries[index]?.covers }]
+        : [],
+    ),
   );
   if (quietly) return;
   await noteChanges(

@@ -3,13 +3,16 @@
  * stays, and what was moved is kept, so that it can be undone however much came in between.
  */
 import { type Likeness, likenesses, phoneOf, type Trait, tellsWho } from '../../core/contacts/duplicates';
+import { identityKey } from '../../core/identities/identityKinds';
 import { newId } from '../../store/ids';
 import type {
   ContactConsentRow,
+  ContactIdentityRow,
   ContactMergeRow,
   ContactRow,
   ConversationRow,
   ConversationStanding,
+  IdentityConsentRow,
   MovedByMerge,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -24,6 +27,8 @@ import {
   requireRole,
   type View,
 } from '../context';
+import { enterHistory, holdersOf } from '../identities';
+import { coverageOf, putCoverage } from './consentCoverage';
 import { recordConsents } from './consents';
 
 /** Attributes looked through, newest contacts first: enough for what is new, little enough to wait for. */
@@ -109,6 +114,7 @@ export async function mergeContacts(
       filled: fillOf(kept, gone),
       ...(await brought(unit, keptId, goneId)),
       consents: await unit.contactConsents.all({ contact_id: keptId }),
+      coverage: await coverageOf(unit, await unit.identities.all({ contact_id: [keptId, goneId] })),
       ...(await workOf(unit, goneId)),
     };
     moved.stood = await moveThread(unit, { from: goneId, to: keptId, conversation: moved.conversation });
@@ -126,7 +132,13 @@ export async function mergeContacts(
     );
     await unit.contactAttributes.insert(moved.attributes.map((row) => ({ ...row, contact_id: keptId })));
     await unit.contactTags.insert(moved.tags.map((tag) => ({ contact_id: keptId, tag })));
-    await takeConsents(unit, actor, at, { kept: keptId, gone, ref: id });
+    await takeConsents(unit, actor, at, { kept: keptId, gone, ref: id, moved: moved.identities });
+    const why = `Merged: ${input.why}.`;
+    await enterHistory(
+      unit,
+      moved.identities.map((row) => ({ ...row, contactId: keptId })),
+      { what: 'moved', at, why, by: actor.name },
+    );
     await unit.contacts.change({ id: goneId }, { merged_into: keptId });
     await unit.contactMerges.insert([
       { id, kept_id: keptId, gone_id: goneId, at, by: actor.name, why: input.why, moved, undone_at: null },
@@ -245,7 +257,7 @@ function standingTogether(own: ConversationRow, other: ConversationRow): Convers
 }
 
 /** A conversation says of itself what its last message says, and is over the channel the person wrote on last. */
-async function retellThread(unit: Unit, id: string, moreUnread: number): Promise<void> {
+export async function retellThread(unit: Unit, id: string, moreUnread: number): Promise<void> {
   await unit.execute(
     `UPDATE conversations SET unread = max(0, unread + :more), (last_message_at, last_text, last_direction, channel_id) =
        (SELECT m.created_at, substr(m.text, 1, 160), m.direction,
@@ -261,13 +273,14 @@ async function takeConsents(
   unit: Unit,
   actor: Actor,
   at: number,
-  { kept, gone, ref }: { kept: string; gone: ContactRow; ref: string },
+  { kept, gone, ref, moved }: { kept: string; gone: ContactRow; ref: string; moved: readonly ContactIdentityRow[] },
 ): Promise<void> {
   const [mine, theirs] = await Promise.all([
     unit.contactConsents.all({ contact_id: kept }),
     unit.contactConsents.all({ contact_id: gone.id }),
   ]);
   const standing = new Map(mine.map((row) => [row.way, row]));
+  const covered = await coverageOf(unit, moved);
   const taken = theirs.filter((row) => stricter(row, standing.get(row.way)));
   const entries = await unit.consentEntries.allBy(
     'id',
@@ -276,6 +289,8 @@ async function takeConsents(
   await recordConsents(
     unit,
     taken.map(({ way, state, entry_id }) => ({
+      // What the one that goes agreed to holds for their own addresses, and for none of the other’s.
+      covers: covered.filter((row) => row.way === way),
       contact_id: kept,
       way,
       what: state,
@@ -321,7 +336,13 @@ export async function undoMerge(ctx: AppContext, actor: Actor, id: string): Prom
     for (const { name, value } of moved.attributes)
       await unit.contactAttributes.remove({ contact_id: keptId, name, value });
     for (const tag of moved.tags) await unit.contactTags.remove({ contact_id: keptId, tag });
+    await takeDeclined(unit, actor, at, merge);
     await giveBackConsents(unit, actor, at, merge);
+    await enterHistory(
+      unit,
+      moved.identities.map((row) => ({ ...row, scope: row.scope ?? '', contactId: goneId })),
+      { what: 'moved', at, why: 'The merge was undone.', by: actor.name },
+    );
     await unit.contactMerges.change({ id }, { undone_at: at });
     await recordAudit(unit, actor, at, {
       action: 'contact.merge-undone',
@@ -385,6 +406,32 @@ async function giveBackThread(unit: Unit, { moved, kept_id: kept, gone_id: gone 
   await retellThread(unit, fresh.id, 0);
 }
 
+/** Whoever declined while the two were one is not written to because they are two again: it holds for both. */
+async function takeDeclined(unit: Unit, actor: Actor, at: number, merge: ContactMergeRow): Promise<void> {
+  const since = (await unit.contactConsents.all({ contact_id: merge.kept_id, state: 'withdrawn' })).filter(
+    (row) => row.since >= merge.at,
+  );
+  const entered = await unit.consentEntries.all({ contact_id: merge.kept_id, ref: merge.id });
+  const fresh = since.filter(({ entry_id }) => !entered.some(({ id }) => id === entry_id));
+  const entries = await unit.consentEntries.allBy(
+    'id',
+    fresh.map(({ entry_id }) => entry_id),
+  );
+  await recordConsents(
+    unit,
+    fresh.map(({ way, entry_id }) => ({
+      contact_id: merge.gone_id,
+      way,
+      what: 'withdrawn' as const,
+      at,
+      how: 'merge' as const,
+      wording: entries.find(({ id }) => id === entry_id)?.wording ?? '',
+      by: actor.name,
+      ref: merge.id,
+    })),
+  );
+}
+
 /** What the merge entered is taken back, where nothing was entered after it. */
 async function giveBackConsents(unit: Unit, actor: Actor, at: number, merge: ContactMergeRow): Promise<void> {
   const entered = await unit.consentEntries.all({ contact_id: merge.kept_id, ref: merge.id });
@@ -403,8 +450,25 @@ async function giveBackConsents(unit: Unit, actor: Actor, at: number, merge: Con
         wording: before ? 'as it stood before the merge, which was undone' : wording,
         by: actor.name,
         ref: merge.id,
+        covers: [],
       };
     }),
+  );
+  await coverAgain(unit, merge.moved.coverage ?? []);
+}
+
+/** Covers again what was covered, where whoever has the address now still agrees. */
+export async function coverAgain(unit: Unit, coverage: readonly IdentityConsentRow[]): Promise<void> {
+  const holders = await holdersOf(unit, coverage);
+  const standing = await unit.contactConsents.allBy('contact_id', [
+    ...new Set([...holders.values()].map(({ contact_id }) => contact_id)),
+  ]);
+  const agree = new Set(
+    standing.filter(({ state }) => state === 'given').map(({ contact_id, way }) => `${contact_id} ${way}`),
+  );
+  await putCoverage(
+    unit,
+    coverage.filter((row) => agree.has(`${holders.get(identityKey(row))?.contact_id} ${row.way}`)),
   );
 }
 

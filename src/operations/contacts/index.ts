@@ -1,5 +1,6 @@
 /** People: attributes, tags, consents, audiences, import, export, merging. Others come in here. */
 export { countAudience, listAudiences, readGroup, removeAudience, saveAudience } from './audiences';
+export { type Standing, standingOf } from './consentCoverage';
 export {
   type ConsentReply,
   declined,
@@ -32,5 +33,15 @@ export {
   tagContacts,
 } from './contactPages';
 export { type ContactView, getContact, listContacts } from './contacts';
+export {
+  addAddress,
+  believeAddress,
+  type MoveHow,
+  type MovePreview,
+  moveIdentity,
+  movesOf,
+  previewMove,
+  undoMove,
+} from './identityMoves';
 export { undoImport } from './importRollback';
 export { newContact } from './newContact';

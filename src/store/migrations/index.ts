@@ -32,6 +32,7 @@ import { teams } from './0031-teams';
 import { boundKeys } from './0032-bound-keys';
 import { identities } from './0033-identities';
 import { mail } from './0034-mail';
+import { consentCoverage } from './0035-consent-coverage';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -69,4 +70,5 @@ export const MIGRATIONS: readonly Migration[] = [
   boundKeys,
   identities,
   mail,
+  consentCoverage,
 ];

@@ -128,6 +128,45 @@ export const contactConsents = define('contact_consents', ['contact_id', 'way'],
 });
 export type ContactConsentRow = RowOf<typeof contactConsents>;
 
+/** Addresses that an opt-in covers. */
+export const identityConsents = define('identity_consents', ['kind', 'scope', 'value', 'way'], {
+  kind: text<IdentityKind>(),
+  scope: text(),
+  value: text(),
+  way: text<ConsentWay>(),
+  entry_id: text(),
+  since: whole(),
+});
+export type IdentityConsentRow = RowOf<typeof identityConsents>;
+
+/** An address that went from one contact to another by hand, and what went with it. */
+export const identityMoves = define('identity_moves', ['id'], {
+  id: text(),
+  kind: text<IdentityKind>(),
+  scope: text(),
+  value: text(),
+  from_id: text(),
+  to_id: text(),
+  /** `split`: with its messages, to a contact made for it; `given`: with them, to another; `recycled`: another person has it from now on. */
+  how: text<'split' | 'given' | 'recycled'>(),
+  at: whole(),
+  by: text(),
+  why: text(),
+  moved: json<MovedWithIdentity>(),
+  undone_at: orNull(whole()),
+});
+export type IdentityMoveRow = RowOf<typeof identityMoves>;
+
+export interface MovedWithIdentity {
+  identity: ContactIdentityRow;
+  coverage: IdentityConsentRow[];
+  /** Ways that the contact it came from had declined. */
+  declined: ConsentWay[];
+  /** What the one it went to had said, and which of their addresses that covered. */
+  before: ContactConsentRow[];
+  beforeCoverage: IdentityConsentRow[];
+}
+
 export const audiences = define('audiences', ['id'], {
   id: text(),
   name: text(),
@@ -191,6 +230,8 @@ export interface MovedByMerge {
   tags: string[];
   /** Of the one that stays. */
   consents: ContactConsentRow[];
+  /** What opt-ins covered of both. Absent in merges from before that was kept. */
+  coverage?: IdentityConsentRow[];
   /** By id, what hung on the one that goes. Absent in merges from before it was moved. */
   runs?: string[];
   todos?: string[];
