@@ -6,7 +6,8 @@ import { standingOf } from '../src/operations/contacts/consentCoverage';
 import { enterConsent } from '../src/operations/contacts/consents';
 import { mergeContacts, undoMerge } from '../src/operations/contacts/contactMerge';
 import { addContact } from '../src/operations/contacts/contactPages';
-import { addAddress, moveIdentity, previewMove, undoMove } from '../src/operations/contacts/identityMoves';
+import { addAddress, believeAddress, moveIdentity, undoMove } from '../src/operations/contacts/identityMoves';
+import { previewMove } from '../src/operations/contacts/previews';
 import { isOperationError } from '../src/operations/context';
 import { SYSTEM } from '../src/operations/context/actor';
 import { listConversations } from '../src/operations/conversations/conversations';
@@ -187,4 +188,23 @@ test('a number that somebody else has now begins anew: what was said stays with 
   expect(after.conversation_id).not.toBe(before.conversation_id);
   expect((await ctx.store.messages.one({ id: before.id }))?.contact_id).toBe(before.contact_id);
   expect([...(await standingOf(ctx.store, contactId, 'text')).values()]).toEqual(['unknown']);
+});
+
+test('who writes that they are not who was meant is doubted: nothing agreed to counts until somebody says it is theirs', async () => {
+  const { ctx, bench } = house;
+  const number = '+447700900204';
+  await bench.addHandset(number);
+  await bench.type(number, mossgate.channel.address, 'Hello from Edda');
+  const { contact_id: contactId } = await until('it is in', () => ctx.store.messages.one({ text: 'Hello from Edda' }));
+  await enterConsent(ctx, SYSTEM, { contactId, way: 'text', what: 'given', wording: 'On paper.' });
+  const standing = async () => [...(await standingOf(ctx.store, contactId, 'text')).values()];
+  expect(await standing()).toEqual(['given']);
+  await bench.type(number, mossgate.channel.address, 'Wrong number, sorry');
+  await until('it is doubted', async () => (await ctx.store.identities.one(phone(number)))?.doubt);
+  expect(await standing()).toEqual(['unknown']);
+  await believeAddress(ctx, SYSTEM, phone(number));
+  expect(await standing()).toEqual(['given']);
+  await bench.type(number, mossgate.channel.address, 'My neighbour got a wrong number from you');
+  await until('it is in', () => ctx.store.messages.one({ text: 'My neighbour got a wrong number from you' }));
+  expect(await standing()).toEqual(['given']);
 });

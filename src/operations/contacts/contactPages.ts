@@ -1,7 +1,8 @@
 /** Contacts as people look through them: a list that stays quick, and everything about one. */
 
+import type { ConsentWay } from '../../core/consent/ways';
 import type { Group } from '../../core/contacts/audience';
-import { type Identity, identityKind, readTyped } from '../../core/identities/identityKinds';
+import { type Identity, identityKey, identityKind, readTyped } from '../../core/identities/identityKinds';
 import { newId } from '../../store/ids';
 import type {
   ConsentEntryRow,
@@ -31,6 +32,7 @@ import {
 } from '../context';
 import { addIdentities, holderOf } from '../identities';
 import { whereOf } from './audiences';
+import { coverageOf } from './consentCoverage';
 import { mergesOf } from './contactMerge';
 import { newContact } from './newContact';
 
@@ -99,7 +101,8 @@ function searchOf(search = ''): { sql: string; values: Record<string, unknown> }
 
 export interface ContactPage {
   contact: View<ContactRow>;
-  identities: View<ContactIdentityRow>[];
+  /** With the ways of being written to that an opt-in covers. */
+  identities: (View<ContactIdentityRow> & { agreed: ConsentWay[] })[];
   attributes: Record<string, string>;
   tags: string[];
   consents: View<ContactConsentRow>[];
@@ -143,9 +146,14 @@ export async function getContactPage(ctx: AppContext, actor: Actor, id: string):
       mergesOf(ctx, actor, id),
     ],
   );
+  const standing = new Set(consents.filter(({ state }) => state === 'given').map(({ way }) => way));
+  const covered = (await coverageOf(ctx.store, identities)).filter(({ way }) => standing.has(way));
   return {
     contact: asView(contact),
-    identities: asViews(identities),
+    identities: identities.map((row) => ({
+      ...asView(row),
+      agreed: covered.filter((each) => identityKey(each) === identityKey(row)).map(({ way }) => way),
+    })),
     attributes: Object.fromEntries(attributes.map(({ name, value }) => [name, value])),
     tags: tags.map(({ tag }) => tag),
     consents: asViews(consents),

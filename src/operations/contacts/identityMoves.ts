@@ -4,7 +4,7 @@
  * can be undone. Whoever declined stays declined wherever an address goes, and no opt-in comes into being by a move.
  */
 import type { ConsentWay } from '../../core/consent/ways';
-import { type Identity, identityKind, nameOf } from '../../core/identities/identityKinds';
+import { type Identity, identityKind } from '../../core/identities/identityKinds';
 import { newId } from '../../store/ids';
 import type { ContactIdentityRow, ContactRow, IdentityMoveRow, MovedWithIdentity } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
@@ -12,12 +12,14 @@ import type { Unit } from '../../store/store';
 import {
   type Actor,
   type AppContext,
+  asViews,
   found,
   invalidText,
   noteChanges,
   OperationError,
   recordAudit,
   requireRole,
+  type View,
 } from '../context';
 import { addIdentities, enterHistory, holderOf } from '../identities';
 import { coverageOf, reachedBy, uncover } from './consentCoverage';
@@ -28,51 +30,8 @@ import { newContact } from './newContact';
 
 export type MoveHow = IdentityMoveRow['how'];
 
-export interface MovePreview {
-  identity: Identity;
-  from: { id: string; name: string };
-  /** Whom it would go to; absent where a contact would be made. */
-  to?: { id: string; name: string };
-  /** Messages that went over it. They go along, unless another person has the address from now on. */
-  messages: number;
-  /** Questions and steps that wait for this person, which stay with the one they began with. */
-  waiting: number;
-  /** Ways that are declined and stay so on both sides. */
-  declined: ConsentWay[];
-  /** Ways of being written to over it that were agreed to, and end. */
-  ends: ConsentWay[];
-}
-
-/** What would move; nothing is changed. */
-export async function previewMove(
-  ctx: AppContext,
-  actor: Actor,
-  { identity, how, toId }: { identity: Identity; how: MoveHow; toId?: string },
-): Promise<MovePreview> {
-  requireRole(actor, 'agent');
-  const row = found(await holderOf(ctx.store, identity), 'address');
-  const from = found(await ctx.store.contacts.one({ id: row.contact_id }), 'contact');
-  const to = toId ? found(await ctx.store.contacts.one({ id: toId, merged_into: null }), 'contact') : undefined;
-  const [counted] = await ctx.store.select<{ messages: number; waiting: number }>(
-    `SELECT (SELECT count(*) FROM messages WHERE contact_id = :contact AND ${OVER}) AS messages,
-            (SELECT count(*) FROM runs WHERE contact_id = :contact AND state IN ('due', 'waiting')) AS waiting`,
-    { contact: from.id, value: identity.value },
-  );
-  const covered = await coverageOf(ctx.store, [identity]);
-  return {
-    identity,
-    from: { id: from.id, name: from.name ?? nameOf(identity) },
-    to: to && { id: to.id, name: to.name ?? 'a contact without a name' },
-    messages: counted?.messages ?? 0,
-    waiting: counted?.waiting ?? 0,
-    declined: await declinedWith(ctx.store, row),
-    // Who keeps the address as the same person keeps what they agreed to over it.
-    ends: how === 'split' ? [] : covered.map(({ way }) => way),
-  };
-}
-
 /** Messages over an address. */
-const OVER = `CASE direction WHEN 'in' THEN sender ELSE recipient END = :value`;
+export const OVER = `CASE direction WHEN 'in' THEN sender ELSE recipient END = :value`;
 
 export async function moveIdentity(
   ctx: AppContext,
@@ -163,7 +122,10 @@ async function receiver(
 }
 
 /** Ways that reach an address and that its contact declined. */
-async function declinedWith(tables: Pick<Tables, 'contactConsents'>, row: ContactIdentityRow): Promise<ConsentWay[]> {
+export async function declinedWith(
+  tables: Pick<Tables, 'contactConsents'>,
+  row: ContactIdentityRow,
+): Promise<ConsentWay[]> {
   const said = await tables.contactConsents.all({ contact_id: row.contact_id, state: 'withdrawn' });
   return said.map(({ way }) => way).filter((way) => reachedBy(way).has(row.kind));
 }
@@ -360,11 +322,11 @@ export async function believeAddress(ctx: AppContext, actor: Actor, identity: Id
 }
 
 /** What was moved from or to a contact by hand and stays so, newest first. */
-export async function movesOf(ctx: AppContext, actor: Actor, contactId: string): Promise<IdentityMoveRow[]> {
+export async function movesOf(ctx: AppContext, actor: Actor, contactId: string): Promise<View<IdentityMoveRow>[]> {
   requireRole(actor, 'viewer');
   const [from, to] = await Promise.all([
     ctx.store.identityMoves.all({ from_id: contactId, undone_at: null }),
     ctx.store.identityMoves.all({ to_id: contactId, undone_at: null }),
   ]);
-  return [...from, ...to].sort((a, b) => (a.id < b.id ? 1 : -1));
+  return asViews([...from, ...to].sort((a, b) => (a.id < b.id ? 1 : -1)));
 }

@@ -1,6 +1,6 @@
 /** People: attributes, tags, consents, audiences, import, export, merging. Others come in here. */
 export { countAudience, listAudiences, readGroup, removeAudience, saveAudience } from './audiences';
-export { type Standing, standingOf } from './consentCoverage';
+export { coverageOf, type Standing, standingOf } from './consentCoverage';
 export {
   type ConsentReply,
   declined,
@@ -37,11 +37,10 @@ export {
   addAddress,
   believeAddress,
   type MoveHow,
-  type MovePreview,
   moveIdentity,
   movesOf,
-  previewMove,
   undoMove,
 } from './identityMoves';
 export { undoImport } from './importRollback';
 export { newContact } from './newContact';
+export { contactAt, type MergePreview, type MovePreview, previewMerge, previewMove } from './previews';

@@ -1,7 +1,11 @@
 /** Over which channels a contact can be answered, which of them is the one, and why. */
 import { channelKind } from '../../core/connect/channelKinds';
 import { promisedChannel } from '../../core/connect/webChat';
+import type { ConsentWay } from '../../core/consent/ways';
+import { identityKey } from '../../core/identities/identityKinds';
 import { decideReply } from '../../core/replies/replyWay';
+import type { ContactIdentityRow } from '../../store/schema/rows';
+import { coverageOf } from '../contacts';
 import { type Actor, type AppContext, reachesChannel, reachOf, requireRole } from '../context';
 import { reachedOn } from '../identities';
 import type { ConversationSummary } from './conversations';
@@ -48,7 +52,14 @@ export async function replyWays(
     ),
   ]);
   const wrote = new Map(inbound.map((row) => [row.channel, row]));
-  const given = new Set(consents.map(({ way }) => way));
+  const covered = await coverageOf(ctx.store, identities);
+  const standing = new Set(consents.map(({ way }) => way));
+  /** An opt-in counts where it covers the address, and nobody doubts that it is still theirs. */
+  const agrees = (way: ConsentWay, identity: ContactIdentityRow | undefined) =>
+    identity !== undefined &&
+    identity.doubt === null &&
+    standing.has(way) &&
+    covered.some((row) => row.way === way && identityKey(row) === identityKey(identity));
   const promised = new Set(channels.filter(({ id }) => wrote.has(id)).map(({ settings }) => promisedChannel(settings)));
   const candidates = channels.filter(
     (channel) =>
@@ -68,7 +79,7 @@ export async function replyWays(
       to: states.get(channel.id)?.to || undefined,
       wroteAt: wrote.get(channel.id)?.at,
       refused: states.get(channel.id)?.refused?.problem,
-      agreed: given.has(channelKind(channel.kind).consent),
+      agreed: agrees(channelKind(channel.kind).consent, reachedOn(channel, identities)),
       answeredOver: promisedChannel(channel.settings),
     }))
     .sort((a, b) => (b.wroteAt ?? 0) - (a.wroteAt ?? 0));

@@ -1,3 +1,4 @@
+export { doubtNobodys, doubtWrongPeople } from './doubts';
 export {
   addIdentities,
   enterHistory,

@@ -15,7 +15,7 @@ import { appendMessages } from '../apps/sheets';
 import { takeConsentWords } from '../contacts';
 import { type AppContext, found, noteChanges } from '../context';
 import { mailAssignees } from '../conversations';
-import { ofTelephone } from '../identities';
+import { doubtNobodys, doubtWrongPeople, ofTelephone } from '../identities';
 import { applyReceipts, type ReceivedReceipt } from '../messages';
 import { queueConsentReplies } from '../outbound';
 import { syncProfiles } from '../profiles';
@@ -97,7 +97,13 @@ export async function workThrough(
       await appendMessages(unit, [...stored.values()], at);
       await noteAnswers(unit, written, at);
       await receiveReviews(unit, reviews, at);
+      await doubtWrongPeople(
+        unit,
+        [...stored].flatMap(([{ channel }, message]) => (message.automatic === null ? [{ message, channel }] : [])),
+        at,
+      );
       const matched = await applyReceipts(unit, receipts, at);
+      await doubtNobodys(unit, await failedFor(unit, matched, around), at);
       await unit.execute(
         `UPDATE inbound_requests SET state = 'done', cause = NULL, processed_at = :at WHERE id IN (:ids) AND state = 'stored'`,
         { at, ids: waiting.map((request) => request.id) },
@@ -113,6 +119,20 @@ export async function workThrough(
     { durable: false },
   );
   return answered;
+}
+
+/** Messages that receipts say were not delivered, each with the cause. */
+async function failedFor(unit: Unit, matched: ReadonlyMap<ReceiptItem, string>, { channels }: ReadContext) {
+  const failed = [...matched].filter(([{ state }]) => state === 'undelivered');
+  const messages = await unit.messages.allBy(
+    'id',
+    failed.map(([, id]) => id),
+  );
+  return failed.flatMap(([{ cause }, id]) => {
+    const message = messages.find((row) => row.id === id);
+    const channel = message && channels.get(message.channel_id);
+    return message && channel ? [{ message, channel, cause }] : [];
+  });
 }
 
 function lineOf(ctx: AppContext, request: InboundRequestRow, { channels, accounts }: ReadContext) {

@@ -2,7 +2,7 @@ import { redirect } from 'next/navigation';
 import { countryName, displayAddress } from '../../../../../core/addresses/display';
 import { CONSENT_WAYS, WAY_WORDS } from '../../../../../core/consent/ways';
 import { identityKind, nameOf } from '../../../../../core/identities/identityKinds';
-import { type ContactPage as ContactView, getContactPage } from '../../../../../operations/contacts';
+import { type ContactPage as ContactView, getContactPage, movesOf } from '../../../../../operations/contacts';
 import { hasRole } from '../../../../../operations/context';
 import { ConsentMarks } from '../../../../../ui/compose/ConsentMarks';
 import { languageName } from '../../../../../ui/compose/direction';
@@ -19,6 +19,7 @@ import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
 import { orNotFound } from '../../../../_server/orNotFound';
 import { signedIn } from '../../../../_server/session';
 import { changeContactAction, enterConsentAction, undoMergeAction } from '../actions';
+import { Addresses, Moves } from './Addresses';
 
 const HOW = {
   word: 'by a word',
@@ -38,6 +39,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
   if (contact.mergedInto) redirect(`/compose/contacts/${contact.mergedInto}`);
   const agent = hasRole(actor, 'agent');
   const [first] = identities;
+  const moves = await movesOf(ctx, actor, id);
   const from = (source: string | null) =>
     source === 'number' ? 'as the number suggests' : source ? `said by ${source}` : '';
   return (
@@ -126,14 +128,9 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
         </Section>
         <Section title="Addresses" id="reached">
           <Panel className="p-4">
+            <Addresses contactId={id} identities={identities} agent={agent} />
             <Facts
               items={[
-                ...identities.map(({ kind, value }): [string, React.ReactNode] => [
-                  identityKind(kind).name,
-                  <span key={value} className="font-mono text-[13px]">
-                    {identityKind(kind).show(value)}
-                  </span>,
-                ]),
                 ...(contact.country
                   ? ([['Country', countryName(contact.country)]] as [string, React.ReactNode][])
                   : []),
@@ -146,6 +143,7 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
           </Panel>
         </Section>
       </div>
+      <Moves contactId={id} moves={moves} agent={agent} />
       {merges.length > 0 && (
         <Section title="Merged into this" id="merges">
           <Table
