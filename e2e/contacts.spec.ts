@@ -117,3 +117,50 @@ test('STOP on a handset: shown in the thread, refused in the reply, entered in t
   await page.getByRole('button', { name: 'Send', exact: true }).click();
   await expect(handset.locator('[data-entry=received]').last()).toContainText('The harbour office is open every day');
 });
+
+test('an address is added, moved with a preview and put back; two contacts are merged and taken apart', async ({
+  page,
+}) => {
+  await signIn(page);
+  const add = async (name: string, address: string) => {
+    await goTo(page, 'Contacts');
+    await page.getByRole('button', { name: 'Add a contact' }).click();
+    const dialog = page.getByRole('dialog');
+    await dialog.getByLabel('Name', { exact: true }).fill(name);
+    await dialog.getByLabel('Phone or e-mail').fill(address);
+    await dialog.getByRole('button', { name: 'Add', exact: true }).click();
+    await expect(page.getByRole('heading', { name, level: 1 })).toBeVisible();
+  };
+  await add('Edda Quill', '+44 7700 900161');
+  await page.getByRole('button', { name: 'Add an address' }).click();
+  await page.getByRole('dialog').getByLabel('Phone or e-mail').fill('edda@heron.example');
+  await page.getByRole('button', { name: 'Add it' }).click();
+  await expect(page.locator('[data-address="edda@heron.example"]')).toContainText('entered by hand');
+  await expectAccessible(page, 'addresses of a contact');
+
+  await page.getByRole('link', { name: 'Move edda@heron.example' }).click();
+  await page.getByRole('button', { name: 'Show what moves' }).click();
+  await expect(page.locator('[data-preview]')).toContainText('0 messages over it go to a new contact.');
+  await expectAccessible(page, 'moving an address');
+  await page.getByLabel('How you know').fill('It is her sister’s.');
+  await page.getByRole('button', { name: 'Split it off' }).click();
+  await expect(page.getByRole('table', { name: 'Moved addresses' })).toContainText('It is her sister’s.');
+  await expect(page.locator('[data-address="edda@heron.example"]')).toHaveCount(0);
+  await page.getByRole('table', { name: 'Moved addresses' }).getByRole('button', { name: 'Undo' }).click();
+  await expect(page.locator('[data-address="edda@heron.example"]')).toBeVisible();
+
+  await add('E. Quill', '+44 7700 900162');
+  await page.getByRole('link', { name: 'Merge with another contact' }).click();
+  await page.getByLabel('Phone or e-mail of the other contact').fill('nobody@heron.example');
+  await page.getByRole('button', { name: 'Show what moves' }).click();
+  await expect(page.getByText('There is no such contact')).toBeVisible();
+  await page.getByLabel('Phone or e-mail of the other contact').fill('edda@heron.example');
+  await page.getByRole('button', { name: 'Show what moves' }).click();
+  await expect(page.locator('[data-preview]')).toContainText('E-mail edda@heron.example');
+  await expectAccessible(page, 'merging two contacts');
+  await page.getByLabel('How you know').fill('She said so.');
+  await page.getByRole('button', { name: 'Merge the two' }).click();
+  await expect(page.locator('[data-address="edda@heron.example"]')).toBeVisible();
+  await page.getByRole('table', { name: 'Contacts merged into this' }).getByRole('button', { name: 'Undo' }).click();
+  await expect(page.locator('[data-address="edda@heron.example"]')).toHaveCount(0);
+});

@@ -32,7 +32,10 @@ export async function standingOf(
       .filter(({ kind }) => reachedBy(way).has(kind))
       .map((row) => {
         const key = identityKey(row);
-        const given = row.doubt === null && covered.some((each) => each.way === way && identityKey(each) === key);
+        const given =
+          said?.state === 'given' &&
+          row.doubt === null &&
+          covered.some((each) => each.way === way && identityKey(each) === key);
         return [key, said?.state === 'withdrawn' ? 'withdrawn' : given ? 'given' : 'unknown'];
       }),
   );

@@ -51,7 +51,7 @@ export function Addresses({
               )}
             </p>
             <p className="text-soft">
-              Since <Age at={since} past />, {FROM[source]}.{' '}
+              First known <Age at={since} past />: {FROM[source]}.{' '}
               {provedAt === null
                 ? 'Nobody has written from it.'
                 : ['Last shown to be theirs ', <Age key="at" at={provedAt} past />, '.']}
@@ -61,9 +61,11 @@ export function Addresses({
               <div className="text-ochre-ink" data-doubt>
                 ▲ {doubt} What was agreed to over it does not count meanwhile.
                 {agent && (
-                  <ActionButton action={believeAction.bind(null, { kind, scope, value })}>
-                    It is still theirs
-                  </ActionButton>
+                  <span className="mt-1 block">
+                    <ActionButton action={believeAction.bind(null, { kind, scope, value })}>
+                      It is still theirs
+                    </ActionButton>
+                  </span>
                 )}
               </div>
             )}
@@ -125,6 +127,7 @@ export function Moves({
           },
           {
             head: 'What',
+            className: 'min-w-[230px]',
             cell: ({ how, fromId, toId }) => (
               <>
                 {MOVED[how]}:{' '}

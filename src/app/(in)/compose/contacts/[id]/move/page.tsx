@@ -30,6 +30,12 @@ const HOWS: [MoveHow, string, string][] = [
   ],
 ];
 
+const DO: Record<MoveHow, string> = {
+  split: 'Split it off',
+  given: 'Give it to that contact',
+  recycled: 'Begin anew for the other person',
+};
+
 export default async function MovePage({
   params,
   searchParams,
@@ -98,10 +104,7 @@ export default async function MovePage({
           <Section title="What moves" id="preview">
             <Panel className="max-w-[720px] p-4">
               <Preview preview={shown.preview} how={how} />
-              <ActionForm
-                action={moveAction.bind(null, id, { identity, how, toId: shown.toId })}
-                submit={HOWS.find(([each]) => each === how)?.[1] ?? 'Move it'}
-              >
+              <ActionForm action={moveAction.bind(null, id, { identity, how, toId: shown.toId })} submit={DO[how]}>
                 <TextField name="why" label="How you know" help="It stands in the history of the address." />
               </ActionForm>
             </Panel>
