@@ -38,6 +38,7 @@ export function demoWorld(base: number) {
       ostrelDesk: base + 30,
       ostrel: base + 40,
       tarrow: base + 50,
+      corvane: base + 85,
       fennick: base + 60,
       fennickMail: base + 61,
       website: base + 70,
@@ -178,6 +179,14 @@ export function demoWorld(base: number) {
         ],
       },
     ],
+    corvane: ['Mossgate', 'Mossgate harbours'].map((title, index) => ({
+      id: `ch_${random(MIXED, 16)}`,
+      title,
+      key: `ck_${random(MIXED, 32)}`,
+      signSecret: `cs_${random(MIXED, 32)}`,
+      hook: '',
+      desks: [{ id: `cd_${random(MIXED, 12)}`, handle: index === 0 ? '@mossgate' : '@mossgate-harbours' }],
+    })),
     /** What the platform knows of templates. */
     tarrowPatterns: [] as object[],
     fennick: {

@@ -4,6 +4,7 @@ import type { Bollard } from './bollard/bollard';
 import type { Brackwater } from './brackwater/brackwater';
 import { addEvent, type CalendarSettings } from './calendar/calendar';
 import { moveClock, movedBy, now } from './clock';
+import type { Corvane } from './corvane/corvane';
 import type { Fennick } from './fennick/fennick';
 import type { Letter } from './fennick/mailbox';
 import type { Lockbook } from './lockbook/lockbook';
@@ -20,6 +21,7 @@ export interface World {
   brackwater: Brackwater;
   ostrel: Ostrel;
   tarrow: Tarrow;
+  corvane: Corvane;
   fennick: Fennick;
   lockbook: Lockbook;
   towpath: Towpath;
@@ -38,10 +40,10 @@ const PICTURE = Buffer.from(
 
 const LONGEST_MOVE = 366 * 86_400_000;
 
-const SERVICES = ['brackwater', 'ostrel', 'tarrow', 'fennick', 'lockbook', 'towpath', 'weir'] as const;
+const SERVICES = ['brackwater', 'ostrel', 'tarrow', 'corvane', 'fennick', 'lockbook', 'towpath', 'weir'] as const;
 
 export function benchControl(world: World): Hono {
-  const { network, brackwater, ostrel, tarrow, fennick, lockbook } = world;
+  const { network, brackwater, ostrel, tarrow, corvane, fennick, lockbook } = world;
   const app = new Hono();
   const faults = () => Object.fromEntries(SERVICES.map((service) => [service, world[service].faults]));
 
@@ -128,6 +130,7 @@ export function benchControl(world: World): Hono {
   app.get('/brackwater/texts', (c) => c.json(brackwater.texts));
   app.get('/brackwater/given-up', (c) => c.json(brackwater.callbacks.givenUp));
   app.get('/ostrel/texts', (c) => c.json(ostrel.accepted));
+  app.get('/corvane/messages', (c) => c.json(corvane.messages));
   app.get('/tarrow/messages', (c) => c.json(tarrow.messages));
   app.post('/ostrel/cut', (c) => {
     ostrel.cut();
@@ -208,6 +211,7 @@ function addresses({
   brackwater,
   ostrel,
   tarrow,
+  corvane,
   fennick,
 }: World): { number: string; account: string; way: Way; fromMailbox?: boolean }[] {
   return [
@@ -219,6 +223,9 @@ function addresses({
     ),
     ...tarrow.businesses.flatMap((business) =>
       business.lines.map(({ phone }) => ({ number: phone, account: 'Tarrow chat', way: 'chat' as const })),
+    ),
+    ...corvane.houses.flatMap(({ title, desks }) =>
+      desks.map(({ handle }) => ({ number: handle, account: `Corvane, ${title}`, way: 'talk' as const })),
     ),
     ...fennick.accounts.map(({ address, posts }) => ({
       number: address,

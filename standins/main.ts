@@ -18,6 +18,8 @@ import { Brackwater } from './brackwater/brackwater';
 import { brackwaterConsole } from './brackwater/console';
 import { type CalendarSettings, calendarSite } from './calendar/calendar';
 import { now, openClock } from './clock';
+import { Corvane, type CorvaneHouse } from './corvane/corvane';
+import { corvaneApi, corvanePage } from './corvane/site';
 import { type ExchangeSettings, exchangeSite } from './exchange/exchange';
 import { Fennick, type FennickAccount, type FennickCarrier } from './fennick/fennick';
 import { fennickSite } from './fennick/site';
@@ -44,6 +46,7 @@ interface WorldFile {
     | 'ostrel'
     | 'ostrelDesk'
     | 'tarrow'
+    | 'corvane'
     | 'fennick'
     | 'fennickMail'
     | 'website'
@@ -58,6 +61,7 @@ interface WorldFile {
   offers: BrackwaterOffer[];
   ostrel: OstrelLogin[];
   tarrow: TarrowBusiness[];
+  corvane: CorvaneHouse[];
   tarrowPatterns?: Pattern[];
   fennick: { accounts: FennickAccount[]; carriers: FennickCarrier[] };
   website: Website;
@@ -81,6 +85,7 @@ for (const handset of world.handsets) network.add(handset);
 const brackwater = new Brackwater(world.accounts, network, world.offers);
 const ostrel = new Ostrel(world.ostrel, network, `${path}.ostrel`);
 const tarrow = new Tarrow(world.tarrow, network, world.tarrowPatterns);
+const corvane = new Corvane(world.corvane, network);
 const fennick = new Fennick(world.fennick.accounts, world.fennick.carriers, network);
 const towpath = new Towpath(world.towpath);
 const weir = new WeirDesk(world.weir);
@@ -92,11 +97,13 @@ const brackwaterSite = new Hono()
   .route('/v2', brackwaterApi(brackwater))
   .route('/console', brackwaterConsole(brackwater));
 const tarrowSite = new Hono().route('/api/7', tarrowApi(tarrow)).route('/console', tarrowConsole(tarrow));
+const corvaneSite = new Hono().route('/v3', corvaneApi(corvane)).route('/', corvanePage(corvane));
 const origin = (port: number) => `http://127.0.0.1:${port}`;
 const consoles = [
   { name: 'Brackwater console', what: 'SMS provider', url: `${origin(ports.brackwater)}/console` },
   { name: 'Ostrel trunk desk', what: 'carrier', url: origin(ports.ostrelDesk) },
   { name: 'Tarrow console', what: 'business chat', url: `${origin(ports.tarrow)}/console` },
+  { name: 'Corvane', what: 'chat platform', url: origin(ports.corvane) },
   { name: 'Fennick', what: 'mail', url: origin(ports.fennick) },
   { name: 'Mossgate website', what: 'another origin', url: origin(ports.website) },
   { name: 'Lockbook', what: 'passage bookings', url: origin(ports.lockbook) },
@@ -111,6 +118,7 @@ const bench = benchControl({
   brackwater,
   ostrel,
   tarrow,
+  corvane,
   fennick,
   lockbook,
   towpath,
@@ -131,6 +139,7 @@ await Promise.all([
   serve(exchangeSite(world.exchange).fetch, ports.exchange),
   serve(ostrelConsole(ostrel, ports.ostrel).fetch, ports.ostrelDesk),
   serve(tarrowSite.fetch, ports.tarrow, () => tarrow.faults.down),
+  serve(corvaneSite.fetch, ports.corvane, () => corvane.faults.down),
   serve(fennickSite(fennick, ports.fennickMail).fetch, ports.fennick),
   serve(websitePages(world.website).fetch, ports.website),
   ostrel.listen(ports.ostrel),

@@ -4,7 +4,7 @@ import { now, stamp } from './clock';
 import { describeText } from './segments';
 import { later, pause } from './underWay';
 
-export type Way = 'text' | 'chat' | 'mail';
+export type Way = 'text' | 'chat' | 'mail' | 'talk';
 
 export interface HandsetEntry {
   id: string;

@@ -33,7 +33,7 @@ export interface LockbookRecord {
 
 interface HandsetEntry {
   direction: 'received' | 'sent';
-  way: 'text' | 'chat' | 'mail';
+  way: 'text' | 'chat' | 'mail' | 'talk';
   peer: string;
   text: string;
   file?: { address: string; type: string };
@@ -49,7 +49,7 @@ export class BenchClient {
     number: string,
     to: string,
     text: string,
-    way: 'text' | 'chat' | 'mail' = 'text',
+    way: 'text' | 'chat' | 'mail' | 'talk' = 'text',
     picture = false,
   ): Promise<void> {
     const answer = await this.call('POST', `/handsets/${encodeURIComponent(number)}/texts`, { to, text, way, picture });

@@ -48,8 +48,14 @@ function parseText(shape: Shape['texts'], form: AddressForm, entry: Json): TextI
     text: wordsOf(shape, entry, media),
     at: time(entry, shape.at),
     senderName: optional(entry, shape.senderName),
+    answers: answersOf(shape, entry),
     media,
   };
+}
+
+function answersOf(shape: Shape['texts'], entry: Json): TextItem['answers'] {
+  const id = optional(entry, shape.answers);
+  return id ? [id] : undefined;
 }
 
 /** A file that is left out has its place in words, so that it is missed. */

@@ -11,6 +11,7 @@ type Maker<Kind extends Profile['kind']> = (profile: Extract<Profile, { kind: Ki
 const MAKERS: { [Kind in Profile['kind']]: Maker<Kind> } = {
   'sms-http': (profile, { http, clock }) => httpConnector(profile, http, clock),
   'business-chat': (profile, { http, clock }) => httpConnector(profile, http, clock),
+  'platform-chat': (profile, { http, clock }) => httpConnector(profile, http, clock),
   'sms-trunk': trunkConnector,
   'email-gateway': mailConnector,
   mailbox: mailboxConnector,

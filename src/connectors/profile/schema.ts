@@ -79,6 +79,7 @@ const inbound = z.strictObject({
     text: path.optional(),
     at: path.optional(),
     senderName: path.optional(),
+    answers: path.optional().describe('The id of the message of ours it answers, where the person chose one'),
     media: z.strictObject({ url: path, type: path }).optional().describe('A file that came with the text, by address'),
   }),
   receipts: z
@@ -180,6 +181,8 @@ const businessChat = z.strictObject({
   templates: templates.optional(),
 });
 
+const platformChat = z.strictObject({ ...opening, kind: z.literal('platform-chat'), ...httpParts });
+
 const trunk = z.strictObject({
   ...opening,
   kind: z.literal('sms-trunk'),
@@ -248,10 +251,17 @@ const emailGateway = z.strictObject({
   limits,
 });
 
-export const profileSchema = z.discriminatedUnion('kind', [smsOverHttp, businessChat, trunk, mailbox, emailGateway]);
+export const profileSchema = z.discriminatedUnion('kind', [
+  smsOverHttp,
+  businessChat,
+  platformChat,
+  trunk,
+  mailbox,
+  emailGateway,
+]);
 
 export type Profile = z.infer<typeof profileSchema>;
-export type HttpProfile = z.infer<typeof smsOverHttp> | z.infer<typeof businessChat>;
+export type HttpProfile = z.infer<typeof smsOverHttp> | z.infer<typeof businessChat> | z.infer<typeof platformChat>;
 export type TrunkProfile = z.infer<typeof trunk>;
 export type MailProfile = z.infer<typeof emailGateway>;
 export type MailboxProfile = z.infer<typeof mailbox>;

@@ -19,7 +19,7 @@ interface KindOfChannel {
   /** What is written over it has a subject. */
   subjects?: boolean;
   /** How a handset on the bench writes to it; absent where none can. */
-  handset?: 'text' | 'chat' | 'mail';
+  handset?: 'text' | 'chat' | 'mail' | 'talk';
   /** What passes each way, in words: what Windgap calls the provider for, and what it is called for. */
   calls: { out: string; back: string };
   /** What somebody is told to do with a phone of their own: “Text …”. */
@@ -81,6 +81,17 @@ const KINDS = {
     handset: 'mail',
     calls: { out: 'mail, look-ups', back: 'answers and returned mail' },
     writeTo: 'Text',
+  },
+  'platform-chat': {
+    name: 'Chat platform',
+    identity: 'handle',
+    consent: 'platform',
+    hosted: false,
+    reachesAnyPhone: false,
+    handsOverAddress: true,
+    handset: 'talk',
+    calls: { out: 'messages to send', back: 'messages and progress' },
+    writeTo: 'Write to',
   },
   mailbox: {
     name: 'E-mail',

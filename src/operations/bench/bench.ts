@@ -16,7 +16,7 @@ const handset = z.object({
       id: z.string(),
       at: z.string(),
       direction: z.enum(['received', 'sent']),
-      way: z.enum(['text', 'chat', 'mail']).default('text'),
+      way: z.enum(['text', 'chat', 'mail', 'talk']).default('text'),
       peer: z.string(),
       text: z.string(),
       file: z.object({ address: z.string(), type: z.string() }).optional(),
@@ -32,7 +32,7 @@ const benchState = z.object({
     z.object({
       number: z.string(),
       account: z.string(),
-      way: z.enum(['text', 'chat', 'mail']),
+      way: z.enum(['text', 'chat', 'mail', 'talk']),
       fromMailbox: z.boolean().optional(),
     }),
   ),

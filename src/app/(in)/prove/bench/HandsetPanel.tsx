@@ -12,7 +12,12 @@ import { handsetAction, typeAction } from './actions';
 
 type Handset = BenchState['handsets'][number];
 
-const WAYS: Record<Handset['entries'][number]['way'], string> = { text: '', chat: 'chat ', mail: 'mail ' };
+const WAYS: Record<Handset['entries'][number]['way'], string> = {
+  text: '',
+  chat: 'chat ',
+  mail: 'mail ',
+  talk: 'chat ',
+};
 
 interface Props {
   handset: Handset;
@@ -143,7 +148,7 @@ function Screen({ handset }: { handset: Handset }) {
           </p>
           {entry.file && <MediaLink media={{ url: entry.file.address, type: entry.file.type }} />}
           <p className="text-xs text-soft">
-            {entry.way === 'chat'
+            {entry.way === 'chat' || entry.way === 'talk'
               ? 'in the chat application'
               : handset.mailbox
                 ? 'in the mailbox'

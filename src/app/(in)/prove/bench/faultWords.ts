@@ -89,6 +89,20 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
       ],
     ],
   },
+  corvane: {
+    name: 'Corvane',
+    groups: [
+      [
+        'Chat',
+        {
+          down: 'Cannot be reached',
+          losesEvents: 'Does not post what comes in',
+          signsWithAnotherKey: 'Signs with another secret',
+          postsTwice: 'Posts everything twice',
+        },
+      ],
+    ],
+  },
   fennick: {
     name: 'Fennick',
     groups: [

@@ -5,6 +5,7 @@ import { type ChannelKind, channelKind } from '../../../../../core/connect/chann
 import { identityKind } from '../../../../../core/identities/identityKinds';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
+import { Link } from '../../../../../ui/primitives/Link';
 import { proveInboundAction, proveOutboundAction } from '../actions';
 
 type Phones = readonly { number: string; owner: string }[];
@@ -21,7 +22,13 @@ export function ProveOutbound({
   kind: ChannelKind;
   phones: Phones;
 }) {
-  const { name, telephone } = identityKind(channelKind(kind).identity);
+  const { name, telephone, open } = identityKind(channelKind(kind).identity);
+  if (!open)
+    return (
+      <p className="text-[13px]">
+        People write first here: answer one of them in <Link href="/route/conversations">Conversations</Link>.
+      </p>
+    );
   return (
     <DialogForm
       open="Prove now"
