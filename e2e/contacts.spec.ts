@@ -162,5 +162,6 @@ test('an address is added, moved with a preview and put back; two contacts are m
   await page.getByRole('button', { name: 'Merge the two' }).click();
   await expect(page.locator('[data-address="edda@heron.example"]')).toBeVisible();
   await page.getByRole('table', { name: 'Contacts merged into this' }).getByRole('button', { name: 'Undo' }).click();
-  await expect(page.locator('[data-address="edda@heron.example"]')).toHaveCount(0);
+  // It leads to the one that is a contact of its own again.
+  await expect(page.getByRole('heading', { name: 'Edda Quill', level: 1 })).toBeVisible();
 });

@@ -33,7 +33,7 @@ test('connected by its profile, answered by an id, and the same person by text a
   await page.getByRole('button', { name: 'Set it for me' }).click();
   const channel = page.url();
   await page.getByRole('button', { name: 'Prove inbound now' }).click();
-  await page.getByLabel('Handset').selectOption({ label: 'Odile Marchand, +33 6 39 98 04 17' });
+  await page.getByRole('combobox', { name: 'Handset' }).selectOption({ label: 'Odile Marchand, +33 6 39 98 04 17' });
   await page.getByRole('button', { name: 'Write from it' }).click();
   await expect(page.locator('#main [data-hop=inbound]')).toHaveAttribute('data-state', 'proven');
   await page.goto('/route/conversations');
