@@ -184,6 +184,7 @@ export function blankMessage(
     subject: null,
     automatic: null,
     files: null,
+    valid_until: null,
     ...standingColumns(standingAfter({ kind: 'queued', at })),
     provider_message_id: null,
     price_micros: null,

@@ -129,6 +129,7 @@ function received(number: number, conversation: number, more: Partial<MessageRow
     subject: null,
     automatic: null,
     files: null,
+    valid_until: null,
     created_at: clock,
     ...more,
   };

@@ -77,6 +77,8 @@ export interface OutboundText {
   shown?: string;
   /** Only where the connector carries files of this type. */
   media?: Media;
+  /** For how many seconds it is of use from now on; absent where it has no end. */
+  validSeconds?: number;
   /** Where the provider posts this message's receipts. */
   receiptUrl: string;
   /** The provider's own id of the sender's number. */

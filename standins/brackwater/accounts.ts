@@ -78,6 +78,7 @@ export interface BrackwaterText {
   state: string;
   reference?: string;
   reportTo?: string;
+  validSeconds?: number;
   at: string;
 }
 

@@ -152,6 +152,7 @@ function asSend(body: Record<string, unknown>): SendRequest {
     text: text('text'),
     file: asFile(body.file),
     reference: text('reference') || undefined,
+    valid_seconds: Number(body.valid_seconds) > 0 ? Number(body.valid_seconds) : undefined,
     report_to: text('report_to') || undefined,
   };
 }

@@ -31,6 +31,8 @@ export interface SendRequest {
   file?: HandsetFile;
   reference?: string;
   report_to?: string;
+  /** Given up when it was not shown within so many seconds. */
+  valid_seconds?: number;
 }
 
 export type Refusal = { status: 400 | 402 | 403 | 404 | 409 | 429; code: string; text: string };
@@ -196,6 +198,7 @@ export class Brackwater implements NumberOwner {
       state: 'taken',
       reference: request.reference,
       reportTo: request.report_to,
+      validSeconds: request.valid_seconds,
       at: stamp(),
     };
     this.keep(text);
@@ -247,7 +250,9 @@ export class Brackwater implements NumberOwner {
     if (!this.faults.reportsReversed) await this.postReport(account, text, passedOn);
     const outcome = await fate;
     text.state = outcome.state;
-    const code = outcome.state === 'lost' ? outcome.code : undefined;
+    const lost = outcome.state === 'lost' ? outcome.code : undefined;
+    // A handset that is off is waited for as long as the text is of use.
+    const code = lost === 'handset-off' && text.validSeconds !== undefined ? 'too-old' : lost;
     await this.postReport(account, text, this.report(text, outcome.state, code));
     if (this.faults.reportsReversed) await this.postReport(account, text, passedOn);
     if (this.faults.strayReports)

@@ -190,7 +190,7 @@ export function openLink(
   }
 
   function pduOf(text: Passage['text'], part: SubmitPart, index: number): PDU {
-    const pdu = submitPdu(text.sender, text.recipient, part, (text.mark + index) & 0xffff);
+    const pdu = submitPdu(text, part, (text.mark + index) & 0xffff);
     if (text.shown !== undefined) concealed.add(pdu);
     return pdu;
   }

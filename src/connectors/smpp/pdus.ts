@@ -3,10 +3,11 @@
  * (deliver_sm), §5.2.5-6 (type and plan of addresses), §5.2.12 (esm_class).
  */
 import smpp, { type PDU } from 'smpp';
+import { smppPeriod } from '../../core/delivery/validity';
 import { decodeText, writtenIn } from '../../core/text/alphabets';
 import { idAsAnswered, readReceipt } from '../../core/trunk/receipts';
 import { isSound, type ReceivedPart, readHeader, type SubmitPart } from '../../core/trunk/submits';
-import type { Exchange, InboundHttpRequest, InboundItem, ParsedInbound } from '../connector';
+import type { Exchange, InboundHttpRequest, InboundItem, OutboundText, ParsedInbound } from '../connector';
 import type { TrunkDialect, TrunkSettings } from './dialect';
 
 // The package reads short_message in an alphabet of its own choice. Which one the carrier
@@ -28,8 +29,13 @@ const TYPE_BITS = 0x3c;
 const RECEIPT = 0x04;
 const HEADER_PRESENT = 0x40;
 
-export function submitPdu(sender: string, recipient: string, part: SubmitPart, reference: number): PDU {
+export function submitPdu(
+  { sender, recipient, validSeconds }: Pick<OutboundText, 'sender' | 'recipient' | 'validSeconds'>,
+  part: SubmitPart,
+  reference: number,
+): PDU {
   const fields: Record<string, unknown> = sourceOf(sender);
+  if (validSeconds !== undefined) fields.validity_period = smppPeriod(validSeconds);
   fields.dest_addr_ton = 1;
   fields.dest_addr_npi = 1;
   fields.destination_addr = recipient.startsWith('+') ? recipient.slice(1) : recipient;
@@ -66,6 +72,7 @@ const KEPT_FIELDS = [
   'esm_class',
   'data_coding',
   'registered_delivery',
+  'validity_period',
   'message_id',
   'receipted_message_id',
   'message_state',

@@ -223,6 +223,7 @@ function messageRow(
     subject: item.subject ?? null,
     automatic: item.automatic ?? null,
     files: null,
+    valid_until: null,
   };
 }
 

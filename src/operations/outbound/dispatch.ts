@@ -6,8 +6,10 @@
 
 import type { Accepted, Connector, OutboundText, Outcome, TrunkLink } from '../../connectors/connector';
 import { channelKind } from '../../core/connect/channelKinds';
+import type { CauseCode } from '../../core/delivery/causes';
 import { cause } from '../../core/delivery/causes';
 import { standingAfter } from '../../core/delivery/lifecycle';
+import { secondsLeft } from '../../core/delivery/validity';
 import { HIDDEN_CODE } from '../../core/limits/codes';
 import { nextAttemptAt, SEND_RETRIES } from '../../core/signing/retryPlan';
 import { markOf } from '../../core/trunk/submits';
@@ -137,7 +139,10 @@ function claim(
     );
     if (entries.length === 0) return [];
     entries.sort(byTurn);
-    const gone = await withdrawDeclined(unit, line.channel, entries, at);
+    const gone = new Set([
+      ...(await withdrawDeclined(unit, line.channel, entries, at)),
+      ...(await withdrawExpired(unit, entries, at)),
+    ]);
     const going = entries.filter((entry) => !gone.has(entry.message_id));
     const messages = await appendMessageEvents(
       unit,
@@ -160,19 +165,31 @@ async function withdrawDeclined(
       WHERE m.id IN (:ids) AND m.origin_kind <> 'consent'`,
     { way: channelKind(channel.kind).consent, ids: entries.map(({ message_id }) => message_id) },
   );
-  const gone = new Set(rows.map(({ id }) => id));
+  return withdraw(unit, entries, new Set(rows.map(({ id }) => id)), 'opted-out', at);
+}
+
+/** What is of no use any more is not sent. Returns those that go nowhere. */
+async function withdrawExpired(unit: Unit, entries: readonly OutboxRow[], at: number): Promise<Set<string>> {
+  const rows = await unit.select<{ id: string }>(
+    'SELECT id FROM messages WHERE id IN (:ids) AND valid_until IS NOT NULL AND valid_until <= :at',
+    { ids: entries.map(({ message_id }) => message_id), at },
+  );
+  return withdraw(unit, entries, new Set(rows.map(({ id }) => id)), 'no-longer-useful', at);
+}
+
+async function withdraw(
+  unit: Unit,
+  entries: readonly OutboxRow[],
+  gone: Set<string>,
+  cause: CauseCode,
+  at: number,
+): Promise<Set<string>> {
   if (gone.size === 0) return gone;
   await unit.outbox.removeBy('message_id', [...gone]);
   const refused = entries.filter(({ message_id }) => gone.has(message_id));
   await appendMessageEvents(
     unit,
-    refused.map(({ message_id, attempts }) => ({
-      message_id,
-      kind: 'refused' as const,
-      at,
-      attempt: attempts,
-      cause: 'opted-out' as const,
-    })),
+    refused.map(({ message_id, attempts }) => ({ message_id, kind: 'refused' as const, at, attempt: attempts, cause })),
     at,
   );
   return gone;
@@ -194,6 +211,7 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     // At once where there is nothing to look up: the link counts what it was given.
     ...(message.text.includes(HIDDEN_CODE) ? await spelledOut(ctx, message) : {}),
     media: message.media ?? undefined,
+    validSeconds: secondsLeft(message.valid_until, ctx.now()),
     receiptUrl: receiptUrl(ctx, line.channel),
     numberId: line.number.remote_id,
     ...(message.template ? { template: asSubmitted(message.template) } : {}),

@@ -54,7 +54,7 @@ export async function keepAnswers(
 }
 
 export function hashOf(input: SendInput): string {
-  const { to, from, text, inReplyTo, media, tags, template, subject } = input;
+  const { to, from, text, inReplyTo, media, tags, template, subject, validUntil } = input;
   return createHash('sha256')
     .update(
       JSON.stringify([
@@ -64,7 +64,7 @@ export function hashOf(input: SendInput): string {
         inReplyTo,
         ...(media || tags || template ? [media, tags] : []),
         ...(template ? [template] : []),
-        ...(subject ? [{ subject }] : []),
+        ...(subject || validUntil ? [{ subject, validUntil }] : []),
       ]),
     )
     .digest('base64');

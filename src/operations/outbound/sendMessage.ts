@@ -339,6 +339,7 @@ function outboundRow(
     subject: null,
     automatic: null,
     files: null,
+    valid_until: input.validUntil ?? null,
     inbound_request_id: null,
     created_at: at,
   };

@@ -21,6 +21,8 @@ export interface SendInput {
   media?: Media;
   /** Words to find the message by later. */
   tags?: string[];
+  /** The last moment at which it is of use, epoch milliseconds: it is not sent after that. */
+  validUntil?: number;
   /** Of a mail; an answer takes the one it answers, anything else the channel’s. */
   subject?: string;
   /** Message this answers; its sender is the recipient unless `to` says otherwise. */

@@ -11,6 +11,7 @@ import { predictRefusal } from '../../core/connect/predict';
 import { promisedChannel } from '../../core/connect/webChat';
 import { cause } from '../../core/delivery/causes';
 import type { Media } from '../../core/delivery/media';
+import { LONGEST_VALIDITY } from '../../core/delivery/validity';
 import { identityKind } from '../../core/identities/identityKinds';
 import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
 import { replySubject, subjectIn } from '../../core/mail/subject';
@@ -78,6 +79,12 @@ export async function draftOf(
     throw invalidText('text', 'Both a text and a template are given.', 'Give one of them.');
   if (input.text.trim() === '' && !input.media && !input.template)
     throw invalidText('text', 'The text is empty.', 'Write something.');
+  if (input.validUntil !== undefined && !(input.validUntil > at && input.validUntil <= at + LONGEST_VALIDITY))
+    throw invalidText(
+      'validUntil',
+      input.validUntil > at ? 'This moment is more than seven days away.' : 'This moment is over already.',
+      'Give a moment within the next seven days, or leave it out.',
+    );
   const named = input.inReplyTo ? known.answered.get(input.inReplyTo) : undefined;
   const answered = named && (await mayAnswer(unit, order.actor, named)) ? named : undefined;
   if (input.inReplyTo && !answered) {

@@ -33,6 +33,7 @@ import { boundKeys } from './0032-bound-keys';
 import { identities } from './0033-identities';
 import { mail } from './0034-mail';
 import { consentCoverage } from './0035-consent-coverage';
+import { validity } from './0036-validity';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -71,4 +72,5 @@ export const MIGRATIONS: readonly Migration[] = [
   identities,
   mail,
   consentCoverage,
+  validity,
 ];

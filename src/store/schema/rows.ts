@@ -165,6 +165,8 @@ export const messages = define('messages', ['id'], {
   automatic: orNull(text()),
   /** Files that came along, in their order. */
   files: orNull(json<MessageFile[]>()),
+  /** The last moment at which it is of use. */
+  valid_until: orNull(whole()),
 });
 export type MessageRow = RowOf<typeof messages>;
 

@@ -45,7 +45,8 @@ function codeData({ id, to, state, attemptsLeft, expiresAt, messageId }: CodeVie
 
 export const HANDLERS = [
   on(API.sendMessage, async ({ web, actor, body, request }) => {
-    const answer = await web.send(actor, body, request.headers.get('idempotency-key') ?? undefined);
+    const input = { ...body, validUntil: body.validUntil === undefined ? undefined : Date.parse(body.validUntil) };
+    const answer = await web.send(actor, input, request.headers.get('idempotency-key') ?? undefined);
     const headers: Record<string, string> = { location: `/api/v1/messages/${answer.message.id}` };
     if (answer.replayed) headers['windgap-replayed'] = 'true';
     return Response.json(answer.message, { status: answer.status, headers });

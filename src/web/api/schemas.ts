@@ -54,6 +54,11 @@ export const sendRequest = z
       .max(20)
       .optional()
       .meta({ description: 'Words to find the message by later.', example: ['passage'] }),
+    validUntil: z.iso.datetime({ offset: true }).optional().meta({
+      description:
+        'The last moment at which it is of use, within seven days: it is not sent after that, and the provider is told where it takes such a thing.',
+      example: '2026-05-04T12:00:00Z',
+    }),
     subject: z.string().max(200).optional().meta({
       description: 'Over e-mail: its subject. An answer takes the one it answers, anything else the channel’s.',
       example: 'Your passage on Sunday',

@@ -20,6 +20,12 @@ export const DELIVERY_CAUSES = {
     remedy: 'Send again, or raise the validity period for messages that can wait.',
     transient: true,
   },
+  'no-longer-useful': {
+    title: 'Its last useful moment passed',
+    explain: () => 'It was not handed over before the moment after which it was of no use, so it was not sent at all.',
+    remedy: 'See on its trail what it waited for; send it again with a later moment if it still helps.',
+    transient: false,
+  },
   'undelivered-unknown': {
     title: 'The network gave no reason',
     explain: (c) =>
