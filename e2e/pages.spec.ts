@@ -241,6 +241,9 @@ test('a handset that is switched off: the conversation says what became of the a
   await expect(handset.getByRole('button', { name: 'Switch on' })).toBeVisible();
   await page.goto('/route/conversations');
   await page.getByRole('link', { name: /Ines Calder/ }).click();
+  // Wherever she wrote last: this is about a text.
+  await page.getByLabel('Over', { exact: true }).selectOption({ label: 'Harbour desk' });
+  await expect(page.locator('[data-way]')).toContainText('Harbour desk.');
   await page.getByLabel(/Reply to/).fill('Please call the lock office.');
   await page.getByRole('button', { name: 'Send' }).click();
   const answer = page.locator('[data-direction=out]', { hasText: 'Please call the lock office.' });

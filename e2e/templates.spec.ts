@@ -170,6 +170,7 @@ test('write, fix, submit, be rejected, revise, be approved, map, and read it in 
       .getByRole('link', { name: /Ines Calder/ })
       .first()
       .click();
+    await page.getByLabel('Over', { exact: true }).selectOption({ label: 'Northern chat (not now)' });
     await expect(page.locator('[data-reply=refused]')).toContainText('never written here');
     await page.getByRole('button', { name: 'Send a template' }).click();
     const dialog = page.getByRole('dialog');

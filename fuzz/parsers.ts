@@ -8,6 +8,7 @@ import { join } from 'node:path';
 import { systemClock } from '../src/clock/clock';
 import { nodes } from '../src/connectors/http/jsonPath';
 import { parseForm, parseJson } from '../src/connectors/http/read';
+import { readMail } from '../src/connectors/mail/readMail';
 import { outsideOf } from '../src/connectors/outside/outside';
 import { examineProfile } from '../src/connectors/profile/readProfile';
 import { loadConnectors, yamlFiles } from '../src/connectors/registry';
@@ -69,6 +70,7 @@ const profiles = join(home, 'src/connectors/profiles');
 const connectors = loadConnectors([profiles], outside);
 
 const FEED = `BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//Mossgate//EN\r\nBEGIN:VTIMEZONE\r\nTZID:Europe/London\r\nBEGIN:STANDARD\r\nDTSTART:19961027T020000\r\nRRULE:FREQ=YEARLY;BYDAY=-1SU;BYMONTH=10\r\nTZOFFSETFROM:+0100\r\nTZOFFSETTO:+0000\r\nEND:STANDARD\r\nEND:VTIMEZONE\r\nBEGIN:VEVENT\r\nUID:a@mossgate.example\r\nDTSTART;TZID=Europe/London:20260504T100000\r\nDURATION:PT30M\r\nRRULE:FREQ=WEEKLY;BYDAY=MO,WE;COUNT=10\r\nEXDATE;TZID=Europe/London:20260511T100000\r\nSUMMARY:Call +44 7700 900123\r\nDESCRIPTION:Bring\\, please\r\nEND:VEVENT\r\nEND:VCALENDAR\r\n`;
+const MAIL = `From: Ines <ines@heron.example>\r\nTo: post@mossgate.example\r\nMessage-ID: <1@heron.example>\r\nReferences: <0@heron.example>\r\nSubject: =?utf-8?q?Ber=C3=A4th?=\r\nMIME-Version: 1.0\r\nContent-Type: multipart/mixed; boundary=x\r\n\r\n--x\r\nContent-Type: text/plain; charset=utf-8\r\nContent-Transfer-Encoding: quoted-printable\r\n\r\nWords.\r\n> quoted\r\n--x\r\nContent-Disposition: attachment; filename=a.png\r\nContent-Transfer-Encoding: base64\r\n\r\niVBORw0KGgo=\r\n--x--\r\n`;
 const CARD = `BEGIN:VCARD\r\nVERSION:4.0\r\nFN:Ines Carrow\r\nTEL;TYPE=cell:tel:+447700900123\r\nEMAIL:ines@mossgate.example\r\nNOTE:Two\\nlines\r\nEND:VCARD\r\n`;
 const TABLE = 'phone,name,when\r\n+447700900123,"Carrow, Ines",2026-05-04\r\n"+46701740612","say ""hello""",\r\n';
 const POSTED =
@@ -128,6 +130,17 @@ export const PARSERS: readonly Parser[] = [
       const post = readPost('application/json', text);
       if (post.ok) readCall(post.record);
     }),
+  },
+  {
+    name: 'a mail',
+    corpus: [MAIL, MAIL.replace('text/plain', 'text/html').replace('Words.', '<p>Words <b>and</b> more.</p>')],
+    found: [
+      `${MAIL.slice(0, 120)}\r\n\r\n${'> a\r\n'.repeat(60_000)}`,
+      `${MAIL}${'--x\r\n\r\na\r\n'.repeat(60_000)}`,
+      MAIL.replace('text/plain', 'text/html').replace('Words.', '<div>'.repeat(100_000)),
+    ],
+    limit: 3000,
+    read: (input) => readMail(input).catch(() => undefined),
   },
   {
     name: 'a calendar feed',

@@ -160,7 +160,8 @@ describe('known to fail, said before anything is sent', () => {
     });
     const sent = await createSender(installation.ctx)(SYSTEM, { to: INES, text: 'One way', from: id });
     const { conversation } = await getThread(installation.ctx, SYSTEM, sent.message.conversationId);
-    expect(await replyState(installation.ctx, SYSTEM, conversation)).toMatchObject({
+    const over = { contactId: conversation.contactId, channelId: id };
+    expect(await replyState(installation.ctx, SYSTEM, over)).toMatchObject({
       oneWay: true,
       channelName: 'Shared notices',
     });

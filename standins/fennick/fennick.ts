@@ -3,7 +3,7 @@
  * a carrier look-up over HTTP, and a post for mail that comes in or bounces.
  */
 import { randomBytes } from 'node:crypto';
-import PostalMime from 'postal-mime';
+import { simpleParser } from 'mailparser';
 import { SMTPServer } from 'smtp-server';
 import { stamp } from '../clock';
 import type { HandsetFile, MobileNetwork, NumberOwner } from '../network';
@@ -238,7 +238,7 @@ async function attachment(file: HandsetFile | undefined): Promise<Letter['files'
 
 /** What a mail program shows of a mail: its words, and the names of its files. */
 async function readable(source: string): Promise<string> {
-  const { subject, text, html, attachments } = await PostalMime.parse(source);
+  const { subject, text, html, attachments } = await simpleParser(source, { skipTextToHtml: true });
   const files = attachments.map(({ filename }) => `[${filename ?? 'a file'}]`);
   return [subject ?? '', text?.trim() || html || '', ...files].filter(Boolean).join('\n');
 }

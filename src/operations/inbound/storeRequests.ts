@@ -253,6 +253,8 @@ async function judge(line: Line, request: Judged, now: number, publicUrl: string
   const signature = verify(line, http, now);
   const refusal = SIGNATURE_CAUSES[signature];
   if (refusal) return { status: 401, reason: `signature ${signature}`, signature, state: 'refused', cause: refusal };
+  // What is long costs more to read than whoever waits should pay for: it is read by the engine.
+  if (request.body.length > LARGEST_INBOUND) return { status: 202, reason: 'stored', signature, state: 'stored' };
   const parsed = await connector.parse(http, line.settings);
   if (!parsed.ok)
     return { status: 422, reason: parsed.reason, signature, state: 'unreadable', cause: 'inbound-unreadable' };

@@ -1,19 +1,25 @@
 /** What every page about one app's automations begins with. */
 import 'server-only';
 import { countryChoices, displayAddress } from '../../../../core/addresses/display';
+import { channelKind } from '../../../../core/connect/channelKinds';
+import { identityKind } from '../../../../core/identities/identityKinds';
 import { nameApp } from '../../../../operations/apps';
 import { listChannels } from '../../../../operations/channels';
 import { hasRole } from '../../../../operations/context';
 import { orNotFound } from '../../../_server/orNotFound';
 import { signedIn } from '../../../_server/session';
 
+/** Channels that what apps send by itself can go over: its people are found by telephone numbers. */
+export async function phoneChannels(...of: Parameters<typeof listChannels>): Promise<[string, string][]> {
+  return (await listChannels(...of))
+    .filter(({ channel }) => identityKind(channelKind(channel.kind).identity).telephone)
+    .map(({ channel }) => [channel.id, `${channel.name} (${displayAddress(channel.address)})`]);
+}
+
 export async function appContext(params: Promise<{ id: string }>) {
   const { ctx, actor, since } = await signedIn();
   const { id } = await params;
   const app = await orNotFound(nameApp(ctx, actor, id));
-  const channels = (await listChannels(ctx, actor)).map(({ channel }): [string, string] => [
-    channel.id,
-    `${channel.name} (${displayAddress(channel.address)})`,
-  ]);
+  const channels = await phoneChannels(ctx, actor);
   return { ctx, actor, since, app, channels, countries: countryChoices(), admin: hasRole(actor, 'administrator') };
 }

@@ -96,9 +96,9 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
         'Chat',
         {
           down: 'Cannot be reached',
-          losesEvents: 'Does not post what comes in',
-          signsWithAnotherKey: 'Signs with another secret',
-          postsTwice: 'Posts everything twice',
+          losesEvents: 'Loses what people say',
+          signsWithAnotherKey: 'Signs its posts wrongly',
+          postsTwice: 'Repeats its posts',
         },
       ],
     ],

@@ -39,7 +39,7 @@ export function ProveOutbound({
       action={proveOutboundAction.bind(null, channelId)}
     >
       <TextField name="to" label={name} initial={phones[0]?.number ?? ''} help={bench(phones, telephone)} exact />
-      <TextField name="text" label="Text" initial="This proves a path." />
+      <TextField name="text" label="Text" initial="This text proves a path." />
     </DialogForm>
   );
 }

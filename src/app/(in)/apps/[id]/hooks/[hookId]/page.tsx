@@ -1,6 +1,5 @@
-import { countryChoices, displayAddress } from '../../../../../../core/addresses/display';
+import { countryChoices } from '../../../../../../core/addresses/display';
 import { getHook } from '../../../../../../operations/apps/hooks';
-import { listChannels } from '../../../../../../operations/channels';
 import { hasRole } from '../../../../../../operations/context';
 import { offeredTemplates } from '../../../../../../operations/templates';
 import { FindingLine } from '../../../../../../ui/domain/Findings';
@@ -16,6 +15,7 @@ import { LiveRefresh } from '../../../../../../ui/shell/LiveRefresh';
 import { orNotFound } from '../../../../../_server/orNotFound';
 import { proofViews } from '../../../../../_server/proofViews';
 import { signedIn } from '../../../../../_server/session';
+import { phoneChannels } from '../../../_parts/appContext';
 import { MessageOfRecord } from '../../../_parts/MessageOfRecord';
 import { changeHookAction, guardHookAction, postTestAction, switchHookAction } from '../../../hookActions';
 import { Posts } from './Posts';
@@ -33,10 +33,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
   const view = await orNotFound(getHook(ctx, actor, hookId));
   const { hook, app, summary, samples, people, examination } = view;
   const admin = hasRole(actor, 'administrator');
-  const channels = (await listChannels(ctx, actor)).map(({ channel }): [string, string] => [
-    channel.id,
-    `${channel.name} (${displayAddress(channel.address)})`,
-  ]);
+  const channels = await phoneChannels(ctx, actor);
   const templates = await offeredTemplates(ctx, actor);
   const latest = samples[0];
   return (

@@ -1,3 +1,4 @@
+import Form from 'next/form';
 import { WAY_WORDS } from '../../../../../../core/consent/ways';
 import { contactAt, getContactPage, previewMerge } from '../../../../../../operations/contacts';
 import { requireRole } from '../../../../../../operations/context';
@@ -38,7 +39,7 @@ export default async function MergePage({
       }
     >
       <Panel className="max-w-[720px] p-4">
-        <form className="grid gap-3">
+        <Form action={`/compose/contacts/${id}/merge`} className="grid gap-3">
           <label className="grid gap-1 text-[13px]">
             Phone or e-mail of the other contact
             <input
@@ -53,7 +54,7 @@ export default async function MergePage({
               Show what moves
             </button>
           </div>
-        </form>
+        </Form>
       </Panel>
       {shown && 'problem' in shown && <p className="mt-4 text-clay">■ {shown.problem}</p>}
       {shown && 'gone' in shown && (

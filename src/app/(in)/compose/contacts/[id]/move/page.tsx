@@ -1,3 +1,4 @@
+import Form from 'next/form';
 import { WAY_WORDS } from '../../../../../../core/consent/ways';
 import { IDENTITY_KINDS, type Identity, identityKind } from '../../../../../../core/identities/identityKinds';
 import {
@@ -68,7 +69,7 @@ export default async function MovePage({
       }
     >
       <Panel className="max-w-[720px] p-4">
-        <form className="grid gap-3">
+        <Form action={`/compose/contacts/${id}/move`} className="grid gap-3">
           <input type="hidden" name="kind" value={kind} />
           <input type="hidden" name="scope" value={scope} />
           <input type="hidden" name="value" value={value} />
@@ -96,7 +97,7 @@ export default async function MovePage({
               Show what moves
             </button>
           </div>
-        </form>
+        </Form>
       </Panel>
       {shown && 'problem' in shown && <p className="mt-4 text-clay">■ {shown.problem}</p>}
       {how && shown && 'preview' in shown && (
