@@ -274,8 +274,8 @@ export function demoWorld(base: number) {
       { number: '+33639980417', owner: 'Odile Marchand', country: 'FR', power: 'on', delayMs: 90 },
       { number: '+447700900990', owner: 'Test phone', country: 'GB', power: 'on', delayMs: 60, forTests: true },
       {
-        number: 'ines.calder@heron.example',
-        owner: 'Ines Calder',
+        number: 'linnea.brook@heron.example',
+        owner: 'Linnea Brook',
         country: 'GB',
         power: 'on',
         delayMs: 60,

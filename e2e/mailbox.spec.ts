@@ -65,7 +65,7 @@ test('a mailbox: four marks, a conversation with a file, a full mailbox, and nob
 
   // She writes with a picture, and is answered under her subject.
   const bench = await outside(context, `${page.url().split('/connect')[0]}/prove/bench`);
-  const mailbox = bench.getByRole('article', { name: 'Mailbox of Ines Calder' });
+  const mailbox = bench.getByRole('article', { name: 'Mailbox of Linnea Brook' });
   await mailbox.getByLabel('Message').fill('This is the boat. Does it fit?');
   await mailbox.getByLabel('With a picture').check();
   await mailbox.getByRole('button', { name: 'Send from this mailbox' }).click();

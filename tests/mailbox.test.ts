@@ -14,7 +14,7 @@ import { type Installation, startInstallation } from './harness/processes';
 import { all, publishRoutes, route } from './harness/routes';
 import { until } from './harness/until';
 
-const INES = 'ines.calder@heron.example';
+const INES = 'linnea.brook@heron.example';
 const WREN = 'wren.hollis@reed.example';
 const PRIYA: Actor = { kind: 'user', id: 'usr_priya', name: 'Priya', role: 'agent' };
 
@@ -35,7 +35,7 @@ const arrived = (text: string) => until(`“${text}” is in`, () => messages().
 const untilState = (id: string, state: MessageRow['state']) =>
   until(`it is ${state}`, () => messages().one({ id, state }));
 const write = (letter: object) =>
-  house.bench.post('/fennick/letters', { from: INES, name: 'Ines Calder', to: channel.address, ...letter });
+  house.bench.post('/fennick/letters', { from: INES, name: 'Linnea Brook', to: channel.address, ...letter });
 const fennickMails = () => house.bench.read<{ to: string; text: string; subject?: string }[]>('/fennick/mails');
 
 async function postWhole(source: string): Promise<number> {

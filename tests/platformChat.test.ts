@@ -105,7 +105,7 @@ test('one person over four ways: one conversation, and each answer over the one 
   const { ctx, bench } = house;
   const [desk] = desks;
   const post = await connectMailbox(house);
-  await bench.type('ines.calder@heron.example', post.address, 'By mail', 'mail');
+  await bench.type('linnea.brook@heron.example', post.address, 'By mail', 'mail');
   await bench.type(INES, mossgate.channel.address, 'By text');
   const { id: chat } = await openWebChat(ctx, SYSTEM, {
     name: 'Website',
