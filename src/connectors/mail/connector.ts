@@ -4,38 +4,23 @@
  * service; the recipient's carrier is looked up over HTTP.
  */
 import { withoutQuote } from '../../core/mail/withoutQuote';
-import type { Accepted, Connector, Credentials, OutboundText } from '../connector';
+import type { Accepted, Connector, OutboundText } from '../connector';
 import { createCall } from '../http/call';
 import { nodes } from '../http/jsonPath';
 import { optional, parseJson, required } from '../http/read';
 import { verifyRequest } from '../http/signature';
-import { originOf, renderTemplate } from '../http/template';
+import { originOf } from '../http/template';
 import type { Outside } from '../outside/outside';
 import { common } from '../profile/common';
 import type { MailProfile } from '../profile/schema';
-import { type Transporter, talkSmtp } from './smtp';
+import { mailAccount } from './account';
 
 export function mailConnector(profile: MailProfile, outside: Outside): Connector {
   const { http, clock } = outside;
   const shared = common(profile);
   const { mail, lookup, inbound } = profile;
   const call = createCall({ http: lookup.http, errors: lookup.errors, fields: shared.credentialFields }, http, clock);
-  const render = (template: string, credentials: Credentials) => renderTemplate(template, { credentials });
-  const account = (credentials: Credentials) => ({
-    host: render(mail.host, credentials),
-    port: Number(render(mail.port, credentials)),
-    user: render(mail.user, credentials),
-    pass: render(mail.password, credentials),
-    from: render(mail.from, credentials),
-    security: mail.security,
-    believed: mail.believed,
-  });
-
-  const talk = <T>(
-    credentials: Credentials,
-    request: { headers: Record<string, string>; body: string | null },
-    work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
-  ) => talkSmtp(account(credentials), request, work, outside);
+  const { of: account, talk } = mailAccount(mail, outside);
 
   return {
     ...shared,

@@ -6,12 +6,11 @@ import type { CauseCode } from '../../core/delivery/causes';
 import type { RecipientReport } from '../../core/mail/deliveryReport';
 import type { Accepted, Connector, Credentials, InboundItem, OutboundText } from '../connector';
 import { verifyRequest } from '../http/signature';
-import { renderTemplate } from '../http/template';
 import type { Outside } from '../outside/outside';
 import { common } from '../profile/common';
 import type { MailboxProfile } from '../profile/schema';
+import { mailAccount } from './account';
 import { readMail } from './readMail';
-import { type Transporter, talkSmtp } from './smtp';
 
 /** Types of files that mail carries here; what runs on a computer is not among them. */
 const FILE_TYPES = [
@@ -25,21 +24,8 @@ const LARGEST_MAIL = 10 * 1024 * 1024;
 
 export function mailboxConnector(profile: MailboxProfile, outside: Outside): Connector {
   const { mail, inbound } = profile;
-  const render = (template: string, credentials: Credentials) => renderTemplate(template, { credentials });
-  const account = (credentials: Credentials) => ({
-    host: render(mail.host, credentials),
-    port: Number(render(mail.port, credentials)),
-    user: render(mail.user, credentials),
-    pass: render(mail.password, credentials),
-    from: render(mail.from, credentials).trim().toLowerCase(),
-    security: mail.security,
-    believed: mail.believed,
-  });
-  const talk = <T>(
-    credentials: Credentials,
-    request: { headers: Record<string, string>; body: string | null },
-    work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
-  ) => talkSmtp(account(credentials), request, work, outside);
+  const { of: account, talk } = mailAccount(mail, outside);
+  const addressOf = (credentials: Credentials) => account(credentials).from.trim().toLowerCase();
 
   return {
     ...common(profile),
@@ -57,15 +43,15 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
     checkAccount: (credentials) =>
       talk(credentials, { headers: {}, body: null }, async (transporter) => {
         await transporter.verify();
-        return { value: { name: account(credentials).from }, answer: 'signed in' };
+        return { value: { name: addressOf(credentials) }, answer: 'signed in' };
       }),
     listNumbers: async (credentials) => {
-      const { from } = account(credentials);
+      const from = addressOf(credentials);
       const abilities = ['text-in', 'text-out', 'media-in', 'media-out'];
       return { ok: true, value: [{ remoteId: from, address: from, abilities, inbound: {}, facts: {} }] };
     },
     send: (credentials, text) => {
-      const { from } = account(credentials);
+      const from = addressOf(credentials);
       const headers = { from, to: text.recipient, subject: text.mail?.subject ?? '' };
       return talk(credentials, { headers, body: text.shown ?? text.text }, async (transporter) => {
         const sent = await transporter.sendMail(mailOf(text, from));

@@ -1,0 +1,30 @@
+/** The mail account a profile describes, and how its server is talked to. */
+import type { Credentials, Outcome } from '../connector';
+import { renderTemplate } from '../http/template';
+import type { Outside } from '../outside/outside';
+import type { MailProfile } from '../profile/schema';
+import { type SmtpAccount, type Transporter, talkSmtp } from './smtp';
+
+export interface MailAccount {
+  of(credentials: Credentials): SmtpAccount;
+  /** One conversation with its server; `request` is what records say of it. */
+  talk<T>(
+    credentials: Credentials,
+    request: { headers: Record<string, string>; body: string | null },
+    work: (transporter: Transporter) => Promise<{ value: T; answer: string }>,
+  ): Promise<Outcome<T>>;
+}
+
+export function mailAccount(mail: MailProfile['mail'], outside: Outside): MailAccount {
+  const render = (template: string, credentials: Credentials) => renderTemplate(template, { credentials });
+  const of = (credentials: Credentials): SmtpAccount => ({
+    host: render(mail.host, credentials),
+    port: Number(render(mail.port, credentials)),
+    user: render(mail.user, credentials),
+    pass: render(mail.password, credentials),
+    from: render(mail.from, credentials),
+    security: mail.security,
+    believed: mail.believed,
+  });
+  return { of, talk: (credentials, request, work) => talkSmtp(of(credentials), request, work, outside) };
+}
