@@ -208,3 +208,17 @@ test('who writes that they are not who was meant is doubted: nothing agreed to c
   await until('it is in', () => ctx.store.messages.one({ text: 'My neighbour got a wrong number from you' }));
   expect(await standing()).toEqual(['given']);
 });
+
+test('an address that is given to another contact brings no opt-in along, even where the other agreed for their own', async () => {
+  const { ctx } = house;
+  const from = await addContact(ctx, SYSTEM, { name: 'Frida', address: 'frida@heron.example' });
+  const to = await addContact(ctx, SYSTEM, { name: 'Gerda', address: 'gerda@heron.example' });
+  for (const { id: contactId } of [from, to])
+    await enterConsent(ctx, SYSTEM, { contactId, way: 'mail', what: 'given', wording: 'On paper.' });
+  const identity = mail('frida@heron.example');
+  const { id } = await moveIdentity(ctx, SYSTEM, { identity, how: 'given', toId: to.id, why: 'It was always hers.' });
+  const both = ['frida@heron.example', 'gerda@heron.example'];
+  expect([...(await ranks(both)).values()]).toEqual([RANKS.unknown, RANKS.given]);
+  await undoMove(ctx, SYSTEM, id);
+  expect([...(await ranks(both)).values()]).toEqual([RANKS.given, RANKS.given]);
+});
