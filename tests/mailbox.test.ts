@@ -5,7 +5,9 @@ import type { Actor } from '../src/operations/context/actor';
 import { SYSTEM } from '../src/operations/context/actor';
 import { inboundUrl } from '../src/operations/context/channelAddresses';
 import { getThread, listConversations } from '../src/operations/conversations/conversations';
+import { keepMedia, mediaToSend } from '../src/operations/conversations/mediaFiles';
 import { replyWays } from '../src/operations/conversations/replyWays';
+import { getTrail } from '../src/operations/log/trail';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
 import type { ChannelRow, MessageRow } from '../src/store/schema/rows';
@@ -77,6 +79,10 @@ test('a conversation both ways: subject, thread, a file; all four marks, the rec
   await house.bench.type(INES, channel.address, 'Good, see you then.', 'mail');
   const back = await arrived('Good, see you then.');
   expect(back).toMatchObject({ in_reply_to: message.id, conversation_id: asked.conversation_id });
+  // The trail of what came in shows what was answered to it, though it answers something itself.
+  const { message: last } = await send(PRIYA, { text: 'See you.', inReplyTo: back.id });
+  const { legs } = await getTrail(ctx, SYSTEM, back.id);
+  expect(legs.map((leg) => leg.message.id)).toEqual([back.id, last.id]);
   const marks = await ctx.store.proofs.all({ subject_id: channel.id });
   expect(Object.fromEntries(marks.map(({ hop, state }) => [hop, state]))).toMatchObject({
     credential: 'proven',
@@ -88,6 +94,22 @@ test('a conversation both ways: subject, thread, a file; all four marks, the rec
     channelId: channel.id,
     reply: { to: INES },
   });
+});
+
+test('a kept file goes along; one that is not kept here is refused, and not left out', async () => {
+  const { ctx } = house;
+  const { id } = await keepMedia(ctx, PRIYA, { name: 'plan.png', content: PICTURE });
+  const media = await mediaToSend(ctx, PRIYA, id);
+  const { message } = await send(PRIYA, { to: INES, from: channel.id, text: 'The plan', media });
+  await untilState(message.id, 'delivered');
+  const shown = await until('it is in the mailbox', async () =>
+    (await house.bench.received(INES)).find(({ text }) => text.includes('The plan')),
+  );
+  expect(shown.text).toContain('[plan.png]');
+  const elsewhere = { url: 'https://files.example/plan.png', type: 'image/png' };
+  await expect(
+    send(PRIYA, { to: INES, from: channel.id, text: 'Another plan', media: elsewhere }),
+  ).rejects.toMatchObject({ findings: [{ field: 'media.url' }] });
 });
 
 test('an address nobody has and a full mailbox come back with the reason', async () => {

@@ -2,7 +2,7 @@
 import { CHANNEL_KINDS, channelKind } from '../../core/connect/channelKinds';
 import type { ConsentWay } from '../../core/consent/ways';
 import { type Identity, type IdentityKind, identityKey } from '../../core/identities/identityKinds';
-import type { ContactIdentityRow, IdentityConsentRow } from '../../store/schema/rows';
+import type { IdentityConsentRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
 
@@ -87,12 +87,9 @@ export async function putCoverage(unit: Unit, rows: readonly IdentityConsentRow[
   );
 }
 
-/** Takes the cover of a way, or of all, from addresses. */
-export async function uncover(unit: Unit, from: readonly { identity: Identity; way?: ConsentWay }[]): Promise<void> {
-  for (const { identity, way } of from) {
-    const { kind, scope, value } = identity;
-    await unit.identityConsents.remove({ kind, scope, value, ...(way ? { way } : {}) });
-  }
+/** Ends what any opt-in covers of an address. */
+export async function uncover(unit: Unit, { kind, scope, value }: Identity): Promise<void> {
+  await unit.identityConsents.remove({ kind, scope, value });
 }
 
 /** Ends what opt-ins of these contacts covered. */
@@ -108,7 +105,3 @@ export async function uncoverContacts(
     { ended: JSON.stringify(ended.map(({ contactId, way }) => [contactId, way])) },
   );
 }
-
-/** Whether an address of somebody is among these. */
-export const isAmong = (rows: readonly ContactIdentityRow[], identity: Identity): boolean =>
-  rows.some((row) => identityKey(row) === identityKey(identity));

@@ -87,6 +87,11 @@ export async function browseContacts(
 function searchOf(search = ''): { sql: string; values: Record<string, unknown> } {
   const text = search.trim();
   if (text === '') return { sql: '1', values: {} };
+  if (text.includes('@'))
+    return {
+      sql: 'c.id IN (SELECT contact_id FROM contact_identities WHERE value LIKE :search)',
+      values: { search: `%${text.toLowerCase().replace(/[%_]/g, '')}%` },
+    };
   const digits = text.replace(/[\s()+.-]/g, '').replace(/^0+/, '');
   if (/^\d{3,}$/.test(digits))
     return {

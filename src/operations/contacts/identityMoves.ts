@@ -63,7 +63,7 @@ export async function moveIdentity(
         doubted_at: null,
       },
     );
-    if (how !== 'split') await uncover(unit, [{ identity }]);
+    if (how !== 'split') await uncover(unit, identity);
     if (how !== 'recycled') await moveMessages(unit, { from: from.id, to: to.id, value: row.value });
     await copyConsents(unit, actor, at, { moved, how, to: to.id, ref: id });
     await unit.identityMoves.insert([
@@ -221,7 +221,7 @@ export async function undoMove(ctx: AppContext, actor: Actor, id: string): Promi
       })),
     );
     await giveBack(unit, actor, at, move);
-    await uncover(unit, [{ identity: { kind, scope, value } }]);
+    await uncover(unit, { kind, scope, value });
     await coverAgain(unit, [...moved.coverage, ...moved.beforeCoverage]);
     await unit.identityMoves.change({ id }, { undone_at: at });
     await enterHistory(unit, [{ kind, scope, value, contactId: from_id }], {

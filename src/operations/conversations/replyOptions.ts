@@ -4,7 +4,7 @@ import { countryName, displayAddress } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
 import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
-import { replySubject, subjectIn } from '../../core/mail/subject';
+import { replySubject } from '../../core/mail/subject';
 import type { ChannelRow, ContactIdentityRow } from '../../store/schema/rows';
 import { declined } from '../contacts';
 import { type Actor, type AppContext, found, requireRole } from '../context';
@@ -102,9 +102,7 @@ async function subjectFor(ctx: AppContext, channel: ChannelRow, contact_id: stri
        AND conversation_id IN (SELECT id FROM conversations WHERE contact_id = :contact_id) ORDER BY id DESC LIMIT 1`,
     { channel: channel.id, contact_id },
   );
-  return last?.subject
-    ? replySubject(last.subject)
-    : (subjectIn(String(channel.settings.subject ?? '')) ?? channel.name);
+  return last?.subject ? replySubject(last.subject) : channel.name;
 }
 
 /** A phone that a visitor of a chat left and has not confirmed. */

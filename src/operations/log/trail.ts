@@ -51,7 +51,11 @@ export async function getTrail(ctx: AppContext, actor: Actor, messageId: string)
   requireRole(actor, 'viewer');
   const message = found(await ctx.store.messages.one({ id: messageId }), 'message');
   await requireReachedMessage(ctx.store, actor, messageId);
-  const root = message.in_reply_to ? await ctx.store.messages.one({ id: message.in_reply_to }) : message;
+  // What came in begins its own trail, whatever it answers.
+  const root =
+    message.in_reply_to && message.direction === 'out'
+      ? await ctx.store.messages.one({ id: message.in_reply_to })
+      : message;
   const answers = await ctx.store.messages.all(
     { in_reply_to: (root ?? message).id },
     { order: [['id', 'ASC']], limit: 10 },

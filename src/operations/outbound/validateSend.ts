@@ -36,6 +36,7 @@ import { holderOf, identityOn, ofTelephone, reachedOn } from '../identities';
 import { allowedDestinations, countriesBefore, homeOf, pricesOf } from '../limits';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
 import { restingOn } from './oldFacts';
+import { keptId } from './outboundMail';
 import type { Draft, Order, SendContext, SendInput } from './sendRequests';
 
 /** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */
@@ -122,8 +123,7 @@ function refuseTooLong(ctx: AppContext, { accounts }: SendContext, channel: Chan
 /** Of a mail: what was given, that of what it answers, or the channel’s own. */
 function subjectOf(channel: ChannelRow, { subject }: SendInput, answered: MessageRow | undefined): string | null {
   if (!channelKind(channel.kind).subjects) return null;
-  if (answered?.subject) return subjectIn(subject) ?? replySubject(answered.subject);
-  return subjectIn(subject) ?? subjectIn(String(channel.settings.subject ?? '')) ?? channel.name;
+  return subjectIn(subject) ?? (answered?.subject ? replySubject(answered.subject) : channel.name);
 }
 
 /** The channel over which whoever wrote was told to expect the answer, where they are reached over it. */
@@ -337,6 +337,12 @@ function refuseUncarriedMedia(ctx: AppContext, known: SendContext, channel: Chan
   const url = URL.canParse(media.url) ? new URL(media.url) : undefined;
   if (!url || !['https:', 'http:'].includes(url.protocol))
     throw invalidText('media.url', 'This is not a web address.', 'Give an address the provider can fetch, with https.');
+  if (channelKind(channel.kind).subjects && !keptId(ctx, media.url))
+    throw invalidText(
+      'media.url',
+      'A mail carries files that are kept here.',
+      'Attach it at the desk, or put the link into the text.',
+    );
 }
 
 export function refusal(

@@ -218,7 +218,7 @@ async function countHits(unit: Unit, rows: readonly MessageRoutingRow[], at: num
 /** Whoever names another message than the question does not answer the question. */
 function mayAnswer(run: RunRow, { in_reply_to: named }: MessageRow): boolean {
   const question = run.memory[`question.${run.next}`];
-  return named === null || question === undefined || named === question;
+  return named === null || !question || named === question;
 }
 
 /**

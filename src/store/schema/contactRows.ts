@@ -36,7 +36,7 @@ export const identities = define('contact_identities', ['kind', 'scope', 'value'
   /** Since when it is this contact’s. */
   since: whole(),
   /** `earlier`: from before this was kept. */
-  source: text<'wrote' | 'sent' | 'code' | 'by-hand' | 'import' | 'record' | 'earlier'>(),
+  source: text<'wrote' | 'sent' | 'code' | 'by-hand' | 'import' | 'earlier'>(),
   /** When somebody last wrote from it, or showed in another way that it is theirs. */
   proved_at: orNull(whole()),
   /** Why it may be somebody else’s by now, as a sentence. */
@@ -52,8 +52,8 @@ export const identityEntries = define('identity_entries', ['id'], {
   scope: text(),
   value: text(),
   contact_id: text(),
-  /** `moved`: to this contact from another. `given-up`: it is nobody’s from then on. */
-  what: text<'added' | 'moved' | 'given-up' | 'doubted' | 'believed'>(),
+  /** `moved`: to this contact from another. */
+  what: text<'added' | 'moved' | 'doubted' | 'believed'>(),
   at: whole(),
   why: text(),
   by: text(),

@@ -17,7 +17,6 @@ const FROM: Record<ContactPage['identities'][number]['source'], string> = {
   code: 'they typed the code sent to it',
   'by-hand': 'entered by hand',
   import: 'from a file',
-  record: 'from an app',
   earlier: 'from before this was kept',
 };
 

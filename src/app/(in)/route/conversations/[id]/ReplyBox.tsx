@@ -71,6 +71,7 @@ export function ReplyBox({
   const [title, setTitle] = useState(subject);
   useEffect(() => setTitle(subject), [subject]);
   const [waiting, startTransition] = useTransition();
+  const router = useRouter();
   const present = usePresence(conversationId, text.trim() !== '', others);
 
   function send() {
@@ -85,6 +86,8 @@ export function ReplyBox({
       else {
         setText('');
         setFile(undefined);
+        // It was chosen for this answer.
+        router.replace(`/route/conversations/${conversationId}`, { scroll: false });
       }
     });
   }
