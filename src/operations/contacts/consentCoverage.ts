@@ -2,7 +2,7 @@
 import { CHANNEL_KINDS, channelKind } from '../../core/connect/channelKinds';
 import type { ConsentWay } from '../../core/consent/ways';
 import { type Identity, type IdentityKind, identityKey } from '../../core/identities/identityKinds';
-import type { IdentityConsentRow } from '../../store/schema/rows';
+import type { ContactIdentityRow, IdentityConsentRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
 
@@ -18,7 +18,7 @@ export function reachedBy(way: ConsentWay): ReadonlySet<IdentityKind> {
 /** What stands of one address and one way of being written to. */
 export type Standing = 'given' | 'withdrawn' | 'unknown';
 
-/** By `identityKey`, for every address of a contact that the way reaches. An address that may be somebody else’s by now inherits nothing. */
+/** By `identityKey`, for every address of a contact that the way reaches. */
 export async function standingOf(
   tables: Pick<Tables, 'identities' | 'contactConsents' | 'identityConsents'>,
   contactId: string,
@@ -26,18 +26,34 @@ export async function standingOf(
 ): Promise<Map<string, Standing>> {
   const identities = await tables.identities.all({ contact_id: contactId });
   const said = await tables.contactConsents.one({ contact_id: contactId, way });
-  const covered = await coverageOf(tables, identities);
+  const agreed = await agreedOver(tables, contactId, identities);
   return new Map(
     identities
       .filter(({ kind }) => reachedBy(way).has(kind))
       .map((row) => {
         const key = identityKey(row);
-        const given =
-          said?.state === 'given' &&
-          row.doubt === null &&
-          covered.some((each) => each.way === way && identityKey(each) === key);
-        return [key, said?.state === 'withdrawn' ? 'withdrawn' : given ? 'given' : 'unknown'];
+        return [key, said?.state === 'withdrawn' ? 'withdrawn' : agreed.get(key)?.has(way) ? 'given' : 'unknown'];
       }),
+  );
+}
+
+/**
+ * The ways that opt-ins in force cover, by the `identityKey` of each address of a contact. An address that may be
+ * somebody else’s by now inherits nothing.
+ */
+export async function agreedOver(
+  tables: Pick<Tables, 'contactConsents' | 'identityConsents'>,
+  contactId: string,
+  identities: readonly ContactIdentityRow[],
+): Promise<Map<string, ReadonlySet<ConsentWay>>> {
+  const given = await tables.contactConsents.all({ contact_id: contactId, state: 'given' });
+  const inForce = new Set(given.map(({ way }) => way));
+  const covered = (await coverageOf(tables, identities)).filter(({ way }) => inForce.has(way));
+  return new Map(
+    identities.map((row) => {
+      const mine = row.doubt === null ? covered.filter((each) => identityKey(each) === identityKey(row)) : [];
+      return [identityKey(row), new Set(mine.map(({ way }) => way))];
+    }),
   );
 }
 

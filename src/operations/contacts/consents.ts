@@ -86,6 +86,8 @@ export interface ConsentReply {
   text: string;
   /** The message that is answered. */
   inReplyTo: string;
+  /** Of a mail, the subject of what is answered. */
+  subject: string | null;
 }
 
 /**
@@ -129,7 +131,13 @@ export async function takeConsentWords(
       ref: message.id,
     });
     if (stop !== gone.has(key))
-      replies.push({ channel, recipient: message.sender, text: consentAnswer(word), inReplyTo: message.id });
+      replies.push({
+        channel,
+        recipient: message.sender,
+        text: consentAnswer(word),
+        inReplyTo: message.id,
+        subject: message.subject,
+      });
     if (stop) gone.add(key);
     else gone.delete(key);
   }

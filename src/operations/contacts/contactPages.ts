@@ -32,7 +32,7 @@ import {
 } from '../context';
 import { addIdentities, holderOf } from '../identities';
 import { whereOf } from './audiences';
-import { coverageOf } from './consentCoverage';
+import { agreedOver } from './consentCoverage';
 import { mergesOf } from './contactMerge';
 import { newContact } from './newContact';
 
@@ -151,13 +151,12 @@ export async function getContactPage(ctx: AppContext, actor: Actor, id: string):
       mergesOf(ctx, actor, id),
     ],
   );
-  const standing = new Set(consents.filter(({ state }) => state === 'given').map(({ way }) => way));
-  const covered = (await coverageOf(ctx.store, identities)).filter(({ way }) => standing.has(way));
+  const agreed = await agreedOver(ctx.store, id, identities);
   return {
     contact: asView(contact),
     identities: identities.map((row) => ({
       ...asView(row),
-      agreed: covered.filter((each) => identityKey(each) === identityKey(row)).map(({ way }) => way),
+      agreed: [...(agreed.get(identityKey(row)) ?? [])],
     })),
     attributes: Object.fromEntries(attributes.map(({ name, value }) => [name, value])),
     tags: tags.map(({ tag }) => tag),

@@ -1,6 +1,6 @@
 /** People: attributes, tags, consents, audiences, import, export, merging. Others come in here. */
 export { countAudience, listAudiences, readGroup, removeAudience, saveAudience } from './audiences';
-export { coverageOf, type Standing, standingOf } from './consentCoverage';
+export { agreedOver } from './consentCoverage';
 export {
   type ConsentReply,
   declined,

@@ -1,11 +1,10 @@
 /** Over which channels a contact can be answered, which of them is the one, and why. */
 import { channelKind } from '../../core/connect/channelKinds';
 import { promisedChannel } from '../../core/connect/webChat';
-import type { ConsentWay } from '../../core/consent/ways';
 import { identityKey } from '../../core/identities/identityKinds';
 import { decideReply } from '../../core/replies/replyWay';
-import type { ContactIdentityRow } from '../../store/schema/rows';
-import { coverageOf } from '../contacts';
+import type { ChannelRow } from '../../store/schema/rows';
+import { agreedOver } from '../contacts';
 import { type Actor, type AppContext, reachesChannel, reachOf, requireRole } from '../context';
 import { reachedOn } from '../identities';
 import type { ConversationSummary } from './conversations';
@@ -39,11 +38,10 @@ export async function replyWays(
   over?: string,
 ): Promise<ReplyWays> {
   requireRole(actor, 'viewer');
-  const [reach, channels, identities, consents, inbound] = await Promise.all([
+  const [reach, channels, identities, inbound] = await Promise.all([
     reachOf(ctx.store, actor),
     ctx.store.channels.all({}, { order: [['name', 'ASC']] }),
     ctx.store.identities.all({ contact_id: contactId }),
-    ctx.store.contactConsents.all({ contact_id: contactId, state: 'given' }),
     ctx.store.select<{ channel: string; at: number; id: string }>(
       `SELECT channel_id AS channel, max(created_at) AS at, max(id) AS id FROM messages
         WHERE direction = 'in' AND automatic IS NULL AND conversation_id IN (SELECT id FROM conversations WHERE contact_id = :contactId)
@@ -52,14 +50,11 @@ export async function replyWays(
     ),
   ]);
   const wrote = new Map(inbound.map((row) => [row.channel, row]));
-  const covered = await coverageOf(ctx.store, identities);
-  const standing = new Set(consents.map(({ way }) => way));
-  /** An opt-in counts where it covers the address, and nobody doubts that it is still theirs. */
-  const agrees = (way: ConsentWay, identity: ContactIdentityRow | undefined) =>
-    identity !== undefined &&
-    identity.doubt === null &&
-    standing.has(way) &&
-    covered.some((row) => row.way === way && identityKey(row) === identityKey(identity));
+  const agreed = await agreedOver(ctx.store, contactId, identities);
+  const agreesOver = (channel: ChannelRow) => {
+    const reached = reachedOn(channel, identities);
+    return reached !== undefined && (agreed.get(identityKey(reached))?.has(channelKind(channel.kind).consent) ?? false);
+  };
   const promised = new Set(channels.filter(({ id }) => wrote.has(id)).map(({ settings }) => promisedChannel(settings)));
   const candidates = channels.filter(
     (channel) =>
@@ -79,7 +74,7 @@ export async function replyWays(
       to: states.get(channel.id)?.to || undefined,
       wroteAt: wrote.get(channel.id)?.at,
       refused: states.get(channel.id)?.refused?.problem,
-      agreed: agrees(channelKind(channel.kind).consent, reachedOn(channel, identities)),
+      agreed: agreesOver(channel),
       answeredOver: promisedChannel(channel.settings),
     }))
     .sort((a, b) => (b.wroteAt ?? 0) - (a.wroteAt ?? 0));

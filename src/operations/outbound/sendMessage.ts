@@ -3,6 +3,7 @@ import type { ConsentWay } from '../../core/consent/ways';
 import { standingAfter } from '../../core/delivery/lifecycle';
 import { inOneLine } from '../../core/delivery/media';
 import { groupBy } from '../../core/groupBy';
+import { replySubject } from '../../core/mail/subject';
 import { measureText } from '../../core/text/measure';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
@@ -227,12 +228,12 @@ export async function queueConsentReplies(
 ): Promise<void> {
   if (replies.length === 0) return;
   const drafts = replies.map(
-    ({ channel, recipient, text, inReplyTo }): Draft => ({
+    ({ channel, recipient, text, inReplyTo, subject }): Draft => ({
       order: { actor: SYSTEM, input: { text, inReplyTo }, consent: true },
       channel,
       recipient,
       said: { text },
-      subject: null,
+      subject: subject === null ? null : replySubject(subject),
     }),
   );
   const [accounts, numbers] = await Promise.all([unit.accounts.all(), unit.numbers.all()]);

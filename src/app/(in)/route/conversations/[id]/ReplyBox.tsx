@@ -87,7 +87,8 @@ export function ReplyBox({
         setText('');
         setFile(undefined);
         // It was chosen for this answer.
-        router.replace(`/route/conversations/${conversationId}`, { scroll: false });
+        if (new URLSearchParams(window.location.search).has('over'))
+          router.replace(`/route/conversations/${conversationId}`, { scroll: false });
       }
     });
   }
