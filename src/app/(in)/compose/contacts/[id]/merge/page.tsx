@@ -3,6 +3,7 @@ import { WAY_WORDS } from '../../../../../../core/consent/ways';
 import { contactAt, getContactPage, previewMerge } from '../../../../../../operations/contacts';
 import { requireRole } from '../../../../../../operations/context';
 import { ActionForm, TextField } from '../../../../../../ui/forms/ActionForm';
+import { Button } from '../../../../../../ui/primitives/Button';
 import { Link } from '../../../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../../../ui/primitives/layout';
 import { orNotFound } from '../../../../../_server/orNotFound';
@@ -40,19 +41,9 @@ export default async function MergePage({
     >
       <Panel className="max-w-[720px] p-4">
         <Form action={`/compose/contacts/${id}/merge`} className="grid gap-3">
-          <label className="grid gap-1 text-[13px]">
-            Phone or e-mail of the other contact
-            <input
-              name="with"
-              required
-              defaultValue={typed ?? ''}
-              className="rounded border border-line-strong bg-panel px-2.5 py-1.5"
-            />
-          </label>
+          <TextField name="with" label="Phone or e-mail of the other contact" initial={typed} exact />
           <div>
-            <button type="submit" className="rounded border border-line-strong px-3 py-1 font-medium">
-              Show what moves
-            </button>
+            <Button type="submit">Show what moves</Button>
           </div>
         </Form>
       </Panel>

@@ -10,6 +10,7 @@ import {
 } from '../../../../../../operations/contacts';
 import { requireRole } from '../../../../../../operations/context';
 import { ActionForm, TextField } from '../../../../../../ui/forms/ActionForm';
+import { Button } from '../../../../../../ui/primitives/Button';
 import { Link } from '../../../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../../../ui/primitives/layout';
 import { orNotFound } from '../../../../../_server/orNotFound';
@@ -84,18 +85,15 @@ export default async function MovePage({
               </label>
             ))}
           </fieldset>
-          <label className="grid gap-1 text-[13px]">
-            Phone or e-mail of the other contact, where it is given to one
-            <input
-              name="to"
-              defaultValue={search.to ?? ''}
-              className="rounded border border-line-strong bg-panel px-2.5 py-1.5"
-            />
-          </label>
+          <TextField
+            name="to"
+            label="Phone or e-mail of the other contact"
+            help="Where it is given to one."
+            initial={search.to}
+            exact
+          />
           <div>
-            <button type="submit" className="rounded border border-line-strong px-3 py-1 font-medium">
-              Show what moves
-            </button>
+            <Button type="submit">Show what moves</Button>
           </div>
         </Form>
       </Panel>
