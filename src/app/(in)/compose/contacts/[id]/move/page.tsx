@@ -116,13 +116,13 @@ export default async function MovePage({
 
 function Preview({ preview, how }: { preview: MovePreview; how: MoveHow }) {
   const { messages, waiting, declined, ends, to, from } = preview;
-  const count = messages === 1 ? '1 message' : `${messages} messages`;
+  const [count, stay, go] = messages === 1 ? ['1 message', 'stays', 'goes'] : [`${messages} messages`, 'stay', 'go'];
   return (
     <ul className="mb-4 list-disc pl-5" data-preview>
       <li>
         {how === 'recycled'
-          ? `${count} over it stay with ${from.name}.`
-          : `${count} over it go to ${to?.name ?? 'a new contact'}.`}
+          ? `${count} over it ${stay} with ${from.name}.`
+          : `${count} over it ${go} to ${to?.name ?? 'a new contact'}.`}
       </li>
       <li>
         {waiting === 0
