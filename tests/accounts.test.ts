@@ -180,7 +180,7 @@ describe('known to fail, said before anything is sent', () => {
 
 describe('numbers', () => {
   test('searched nearest first, claimed with its purpose, given back', async () => {
-    const offers = await searchNumbers(installation.ctx, SYSTEM, {
+    const { offers } = await searchNumbers(installation.ctx, SYSTEM, {
       accountId: mossgate.accountId,
       country: 'GB',
       areaCode: '20',

@@ -130,6 +130,9 @@ function received(number: number, conversation: number, more: Partial<MessageRow
     automatic: null,
     files: null,
     valid_until: null,
+    fallback_to: null,
+    instead_of: null,
+    continued_by: null,
     created_at: clock,
     ...more,
   };

@@ -10,9 +10,9 @@ import { removeImportFiles, workImports } from '../operations/contacts';
 import { type AppContext, pruneChanges, type Work } from '../operations/context';
 import { closeIdle } from '../operations/conversations';
 import { createTestRunner } from '../operations/deliveryTests';
-import { processInbound } from '../operations/inbound';
+import { fetchFiles, processInbound } from '../operations/inbound';
 import { pruneCounts } from '../operations/limits';
-import { createSender, pruneIdempotency, recoverClaims } from '../operations/outbound';
+import { createSender, goSecondWays, pruneIdempotency, recoverClaims } from '../operations/outbound';
 import { syncProfiles } from '../operations/profiles';
 import { createReadinessMonitor } from '../operations/readiness';
 import { prune } from '../operations/retention';
@@ -61,11 +61,14 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const accountChecks = createAccountChecks(ctx, () => checks.ring());
   const checks = loop('account checks', () => accountChecks.round());
   const reviews = loop('reviews', () => checkReviews(ctx));
+  const secondWays = loop('second ways', () => goSecondWays(ctx));
+  const files = loop('files that came as links', () => fetchFiles(ctx));
   const receiver = loop('inbound', async () => {
     const done = await processInbound(ctx);
     if (done === 0) return undefined;
     deliverer.ring();
     runs.ring();
+    files.ring();
     return 0;
   });
   const sender = createSender(ctx);
@@ -123,6 +126,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         sheets.stop(),
         feeds.stop(),
         reviews.stop(),
+        secondWays.stop(),
+        files.stop(),
         checks.stop(),
         imports.stop(),
         replays.stop(),

@@ -41,6 +41,7 @@ export type IdPrefix =
   | 'ide'
   | 'idm'
   | 'cnv'
+  | 'fbr'
   | 'msg'
   | 'inb'
   | 'exc'

@@ -56,15 +56,10 @@ export class BenchClient {
     if (answer.status !== 202) throw new Error(`The handset refused: ${answer.status}`);
   }
 
+  /** All it shows that somebody sent it, up to the 2,000 it keeps. */
   async received(number: string): Promise<HandsetEntry[]> {
-    const state = (await (await this.call('GET', '/')).json()) as {
-      handsets: { number: string; entries: HandsetEntry[] }[];
-    };
-    return (
-      state.handsets
-        .find((handset) => handset.number === number)
-        ?.entries.filter((entry) => entry.direction === 'received') ?? []
-    );
+    const answer = await this.call('GET', `/received?numbers=${encodeURIComponent(number)}`);
+    return ((await answer.json()) as Record<string, HandsetEntry[]>)[number] ?? [];
   }
 
   async setHandset(

@@ -41,6 +41,7 @@ async function lookAt({ ctx, bench }: Installation): Promise<Look> {
   const [row] = await ctx.store.select<{ open: number; done: string }>(
     `SELECT (SELECT count(*) FROM inbound_requests WHERE state = 'stored')
           + (SELECT count(*) FROM outbox WHERE ${ON_ITS_WAY})
+          + (SELECT count(*) FROM fallbacks WHERE due_at <= :now)
           + (SELECT count(*) FROM webhook_deliveries WHERE state = 'leased')
           + (SELECT count(*) FROM runs WHERE ended_at IS NULL
                AND (lease_owner IS NOT NULL OR (state IN ('due', 'waiting') AND due_at <= :now)))

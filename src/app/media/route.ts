@@ -1,12 +1,14 @@
 /** Takes files of templates and replies from the people who write them. */
+
+import { LARGEST_FILE } from '../../core/delivery/media';
 import { isOperationError } from '../../operations/context';
-import { keepMedia, LARGEST_MEDIA } from '../../operations/conversations';
+import { keepMedia } from '../../operations/conversations';
 import { signedIn } from '../_server/session';
 import { formWithFile } from '../_server/upload';
 
 export async function POST(request: Request): Promise<Response> {
   const { ctx, actor } = await signedIn();
-  const form = await formWithFile(request, LARGEST_MEDIA);
+  const form = await formWithFile(request, LARGEST_FILE);
   if (!form) return Response.json({ problem: 'The file is over 20 MB. Make it smaller.' }, { status: 413 });
   const file = form.get('file');
   if (!(file instanceof File)) return Response.json({ problem: 'There is no file.' }, { status: 400 });

@@ -5,6 +5,9 @@ export interface Media {
   type: string;
 }
 
+/** The largest file that is kept, bytes: more than any platform carries. */
+export const LARGEST_FILE = 20_000_000;
+
 /** A file that came with a message, kept here. */
 export interface MessageFile {
   name: string;
@@ -14,6 +17,8 @@ export interface MessageFile {
   /** Where it is kept and can be fetched; absent where it was not kept. */
   id?: string;
   url?: string;
+  /** It is being fetched from where the provider has it. */
+  awaited?: boolean;
   /** Why it was not kept, as a sentence. */
   refused?: string;
 }

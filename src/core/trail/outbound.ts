@@ -26,10 +26,30 @@ export interface OutboundFacts extends TrailEnds {
   encoding: string;
   /** In the order in which they became known. */
   events: TrailEvent[];
+  /** The second way it has, or would have had. */
+  fallback?: FallbackFacts;
+}
+
+export interface FallbackFacts {
+  /** The channel. */
+  over: string;
+  state: 'watched' | 'waits' | 'gone' | 'stays' | 'impossible' | 'aside';
+  said?: string;
+  /** When it is looked at, or was. */
+  at?: number;
+  /** So long the first way has. */
+  until?: number;
 }
 
 export function outboundTrail(facts: OutboundFacts): TrailHop[] {
-  const hops = [askedHop(facts), outboxHop(facts), providerHop(facts), networkHop(facts), handsetHop(facts)];
+  const hops = [
+    askedHop(facts),
+    outboxHop(facts),
+    providerHop(facts),
+    networkHop(facts),
+    handsetHop(facts),
+    ...(facts.fallback ? [fallbackHop(facts, facts.fallback)] : []),
+  ];
   return withElapsed([...hops, ...facts.deliveries.map(deliveryHop)]);
 }
 
@@ -92,7 +112,7 @@ function providerHop(facts: OutboundFacts): TrailHop {
       state: 'broken',
       at: refused.at,
       failure: explain(refused, facts.providerName),
-      again: facts.id,
+      again: facts.fallback?.state === 'gone' ? undefined : facts.id,
     };
   if (uncertain) {
     return {
@@ -179,7 +199,7 @@ function handsetHop(facts: OutboundFacts): TrailHop {
       failure: explain(lost, facts.providerName, facts.to),
       notes: [],
       evidence,
-      again: facts.id,
+      again: facts.fallback?.state === 'gone' ? undefined : facts.id,
     };
   }
   const refused = facts.events.some((event) => event.kind === 'refused');
@@ -191,6 +211,35 @@ function handsetHop(facts: OutboundFacts): TrailHop {
     evidence,
   };
 }
+
+function fallbackHop({ events }: OutboundFacts, { over, state, said, at, until }: FallbackFacts): TrailHop {
+  const place = 'Second way';
+  const base = { place, at, evidence: [], notes: said ? [said] : [] };
+  const arrived = events.some(({ kind }) => kind === 'delivered' || kind === 'read');
+  switch (state) {
+    case 'gone':
+      return {
+        ...base,
+        what: `Went over ${over}`,
+        state: 'proven',
+        notes: [...base.notes, ...(arrived ? ['The first arrived later after all: the person has it twice'] : [])],
+      };
+    case 'watched': {
+      const when = until === undefined ? 'if this one fails' : `if it is not delivered by ${timeOf(until)}`;
+      return { ...base, at: undefined, what: `Goes over ${over} ${when}`, state: 'unproven' };
+    }
+    case 'waits':
+      return { ...base, what: `Goes over ${over} only once this one is known to have failed`, state: 'unproven' };
+    case 'stays':
+      return { ...base, what: `Did not go over ${over}`, state: 'not-applicable' };
+    case 'aside':
+      return { ...base, what: `Windgap failed at sending it over ${over}; it is set aside`, state: 'unproven' };
+    case 'impossible':
+      return { ...base, what: `Could not go over ${over}`, state: 'unproven' };
+  }
+}
+
+const timeOf = (at: number) => `${new Date(at).toISOString().slice(11, 19)} UTC`;
 
 function explain(event: TrailEvent, who: string, subject?: string): TrailHop['failure'] {
   return event.cause ? explainCause(event.cause, who, event.said, subject) : undefined;

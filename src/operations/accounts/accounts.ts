@@ -13,6 +13,7 @@ import {
   found,
   invalid,
   invalidText,
+  isOperationError,
   noteChanges,
   OperationError,
   reachesChannel,
@@ -131,6 +132,11 @@ export async function replaceCredentials(
     await noteChanges(unit, at, [['account', accountId]]);
   });
   ctx.engineWakeUp.ring('trunks');
+  // Other credentials may lead to other numbers. The new ones are saved by now: a list that fails is read by the next check.
+  if (connector.listNumbers)
+    await refreshNumbers(ctx, accountId).catch((error: unknown) => {
+      if (!isOperationError(error)) throw error;
+    });
 }
 
 /** Calls the provider with the saved credentials and notes the answer on the account and its channels. */

@@ -1,8 +1,11 @@
 /** Numbers: what accounts have, searching and claiming more, giving them back, what each is for. */
+import type { Connector } from '../../connectors/connector';
+import { countryName } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
+import { missingRegistration } from '../../core/connect/predict';
 import { type NumberPurpose, PURPOSES } from '../../core/connect/purposes';
 import { rankBySimilarity } from '../../core/connect/similarity';
-import type { ProviderNumberRow } from '../../store/schema/rows';
+import type { ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import {
   type Actor,
   type AppContext,
@@ -77,7 +80,27 @@ export async function searchNumbers(
   if (!connector.searchNumbers) throw new OperationError('invalid', `${connector.name} offers no search.`);
   const outcome = await connector.searchNumbers(openCredentials(ctx, account), input);
   if (!outcome.ok) throw refused(account.name, outcome);
-  return rankBySimilarity(outcome.value, input.digits);
+  const ours = new Set((await ctx.store.numbers.all({ gone_at: null })).map(({ address }) => address));
+  const demands = demandsOf(account, connector, input.country);
+  return {
+    offers: rankBySimilarity(
+      // A provider whose list is behind still offers what was claimed a moment ago.
+      outcome.value.filter(({ address }) => !ours.has(address)),
+      input.digits,
+    ),
+    demands,
+  };
+}
+
+/** What a country demands before its networks carry anything from a number, as this account stands; undefined for nothing known. */
+function demandsOf({ facts }: ProviderAccountRow, connector: Connector, country: string): string | undefined {
+  if (!connector.requires.registrationCountries.includes(country)) return undefined;
+  const missing = missingRegistration(facts, connector.requires, country);
+  const demand = `Networks in ${countryName(country)} carry texts of applications only once the brand and its use are registered.`;
+  if (!facts.registrations) return `${demand} ${connector.name} does not say whether they are.`;
+  return missing
+    ? `${demand} Here ${missing}: until that is approved nothing sent from the number arrives.`
+    : `${demand} Both are approved.`;
 }
 
 export async function claimNumber(

@@ -1,8 +1,9 @@
 /** Numbers of a trunk: its carrier has no list that could be read, so they are pasted, one a line. */
 
 import { type Address, normaliseAddress } from '../../core/addresses/address';
+import { meantAsName } from '../../core/addresses/senderNames';
 import type { Finding } from '../../core/finding';
-import type { ProviderNumberRow } from '../../store/schema/rows';
+import type { ChannelRow, ProviderNumberRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, noteChanges, OperationError, recordAudit, requireRole } from '../context';
 import { holdersOf, phone } from '../identities';
 import { accountWith } from './accountInUse';
@@ -37,13 +38,19 @@ export async function examineNumbers(
   input: { text: string; country: string },
 ): Promise<PastedLine[]> {
   requireRole(actor, 'administrator');
-  const known = await ctx.store.numbers.all({ account_id: accountId });
+  const [numbers, channels] = await Promise.all([ctx.store.numbers.all(), ctx.store.channels.all()]);
+  const known = numbers.filter(({ account_id }) => account_id === accountId);
+  const elsewhere = channels.filter(({ account_id }) => account_id !== accountId);
   const seen = new Map<string, number>();
   const lines = input.text
     .split(/\r?\n/)
     .flatMap((text, index) => (text.trim() ? [{ text: text.trim(), line: index + 1 }] : []));
   const read = lines.map(({ text, line }): PastedLine => {
-    const normalised = normaliseAddress(text, { defaultCountry: input.country || undefined, allowShortCode: true });
+    const normalised = normaliseAddress(text, {
+      defaultCountry: input.country || undefined,
+      allowShortCode: true,
+      allowSenderName: meantAsName(text),
+    });
     if (!normalised.ok) return { line, text, finding: normalised.finding };
     const { value } = normalised.address;
     const earlier = seen.get(value);
@@ -52,7 +59,7 @@ export async function examineNumbers(
       ? lineFinding('number-repeated', `The same number as in line ${earlier}.`, 'Leave one of them out.')
       : known.some((row) => row.address === value)
         ? lineFinding('number-known', 'This number is on the account already.', 'Nothing needs doing.')
-        : undefined;
+        : channelElsewhere(elsewhere, value);
     return { line, text, address: normalised.address, finding };
   });
   const people = [...(await holdersOf(ctx.store, [...seen.keys()].map(phone))).values()];
@@ -64,6 +71,17 @@ export async function examineNumbers(
       finding: lineFinding('number-personal', problem, 'Give the number the carrier has assigned to you.'),
     };
   });
+}
+
+/** What is received through another account does not arrive here; a name is nobody's alone. */
+function channelElsewhere(elsewhere: readonly ChannelRow[], value: string): Finding | undefined {
+  const channel = elsewhere.find(({ address }) => address === value);
+  if (!channel || meantAsName(value)) return undefined;
+  return lineFinding(
+    'number-elsewhere',
+    `This is the channel ${channel.name}, through another account.`,
+    'Leave it out here as long as that account carries it.',
+  );
 }
 
 function lineFinding(code: string, problem: string, remedy: string): Finding {
@@ -90,7 +108,7 @@ export async function addTrunkNumbers(
           {
             remoteId: address.value,
             address: address.value,
-            abilities: ['text-in', 'text-out'],
+            abilities: address.kind === 'sender-name' ? ['text-out'] : ['text-in', 'text-out'],
             inbound: {},
             facts: {},
           },

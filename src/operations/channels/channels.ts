@@ -1,6 +1,7 @@
 /** Channels: a number made usable both ways, and the hand-over of its inbound URL to the provider. */
 
 import type { Connector, HandoverStep } from '../../connectors/connector';
+import { settingsOf } from '../../connectors/smpp/dialect';
 import { channelKind } from '../../core/connect/channelKinds';
 import { CHANNEL_HOPS, type HopName } from '../../core/proof/hops';
 import { newId } from '../../store/ids';
@@ -263,6 +264,8 @@ export interface ChannelView {
   inboundBelongsTo: Connector['inboundBelongsTo'];
   inboundMethod: Connector['inboundMethod'];
   mostPace: number;
+  /** Messages a second that leave at most as things are, and what holds them to fewer than the channel’s own pace. */
+  paceInForce: { pace: number; heldBy?: string };
   replyWindowHours?: number;
   handover: readonly HandoverStep[];
   /** What the provider said of the address when its numbers were last read. */
@@ -311,11 +314,28 @@ export async function listChannels(ctx: AppContext, actor: Actor): Promise<Chann
         inboundBelongsTo: connector.inboundBelongsTo,
         inboundMethod: connector.inboundMethod,
         mostPace: connector.limits.pace,
+        paceInForce: paceInForce(channel, account, connector),
         replyWindowHours: connector.limits.replyWindowHours,
         handover: connector.handover,
         providerHas: whatProviderHas(inboundUrl(ctx, channel), account, number, connector),
       };
     });
+}
+
+/** The least of what the channel, the trunk and the provider allow. */
+function paceInForce(
+  { pace }: ChannelRow,
+  { settings, disabled_at }: ProviderAccountRow,
+  { limits, trunk, name }: Connector,
+): ChannelView['paceInForce'] {
+  if (disabled_at !== null) return { pace: 0, heldBy: 'the account is switched off' };
+  const ofTrunk = trunk ? settingsOf(trunk, settings).pace : undefined;
+  const most = Math.min(pace, limits.pace, ofTrunk ?? Number.POSITIVE_INFINITY);
+  if (most === pace) return { pace };
+  return {
+    pace: most,
+    heldBy: most === ofTrunk ? 'the trunk’s own pace, for all its channels together' : `what ${name} takes`,
+  };
 }
 
 function whatProviderHas(

@@ -18,7 +18,7 @@ export {
   setIdleRule,
   VIEWS,
 } from './conversationWork';
-export { keepMedia, LARGEST_MEDIA, mediaToSend, readMedia } from './mediaFiles';
+export { keepMedia, mediaToSend, readMedia } from './mediaFiles';
 export { mailAssignees } from './replyNotices';
 export { type ReplyState, replyState } from './replyOptions';
 export { type AnswerOffer, answersFor } from './replyTexts';

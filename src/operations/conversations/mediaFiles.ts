@@ -1,13 +1,10 @@
 /** Files that go with templates and replies: judged by what they hold, kept here, fetched by the platform. */
 import { randomBytes } from 'node:crypto';
 import { fileTypeFromBuffer } from 'file-type';
-import type { Media } from '../../core/delivery/media';
+import { LARGEST_FILE, type Media } from '../../core/delivery/media';
 import type { HeaderMedia } from '../../core/templates/template';
 import type { MediaFileRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, found, invalidText, requireRole } from '../context';
-
-/** More than any platform takes; what a platform takes is a finding of the template. */
-export const LARGEST_MEDIA = 20_000_000;
 
 /** Keeps a file. Its type is what its content shows, whatever its name says. */
 export async function keepMedia(
@@ -17,7 +14,7 @@ export async function keepMedia(
 ): Promise<HeaderMedia> {
   requireRole(actor, 'agent');
   if (content.length === 0) throw invalidText('file', 'The file is empty.', 'Choose another.');
-  if (content.length > LARGEST_MEDIA) throw invalidText('file', 'The file is over 20 MB.', 'Make it smaller.');
+  if (content.length > LARGEST_FILE) throw invalidText('file', 'The file is over 20 MB.', 'Make it smaller.');
   const type = (await fileTypeFromBuffer(content))?.mime ?? '';
   const at = ctx.now();
   // Whoever knows its id may fetch it, so nobody may guess it from another's: ids of one moment follow one another.
@@ -33,7 +30,28 @@ export async function mediaToSend(ctx: AppContext, actor: Actor, id: string): Pr
   return { url: `${ctx.config.publicUrl}/media/${file.id}`, type: file.type };
 }
 
-/** Whoever knows a file's address may fetch it, as platforms do. */
-export async function readMedia(ctx: AppContext, id: string): Promise<MediaFileRow | undefined> {
-  return ctx.store.mediaFiles.one({ id });
+/** How long somebody who asks for a file waits until it has been fetched, and how often it is looked for, milliseconds. */
+const PATIENCE = 10_000;
+const LOOK_EVERY = 200;
+
+export type KeptFile =
+  | { file: MediaFileRow }
+  /** It came as a link and is not here yet. */
+  | { awaited: true }
+  /** It came as a link and could not be fetched: why, in a sentence. */
+  | { failed: string };
+
+/** Whoever knows a file's address may fetch it, as platforms and apps do. One that has just come is waited for. */
+export async function readMedia(ctx: AppContext, id: string): Promise<KeptFile | undefined> {
+  const began = ctx.clock.elapsed();
+  for (;;) {
+    const file = await ctx.store.mediaFiles.one({ id });
+    if (file) return { file };
+    const incoming = await ctx.store.incomingFiles.one({ id });
+    if (!incoming) return undefined;
+    if (incoming.state === 'failed') return { failed: incoming.said ?? 'It could not be fetched.' };
+    // After a first attempt that failed the next one is too far off to wait for.
+    if (incoming.attempts > 0 || ctx.clock.elapsed() - began > PATIENCE) return { awaited: true };
+    await ctx.clock.pause(LOOK_EVERY);
+  }
 }

@@ -273,7 +273,13 @@ async function stimulate(ctx: AppContext, send: Sender, round: RoundUnderWay): P
       return;
     }
     case 'order': {
-      const input = { to: stimulus.phone, from: stimulus.channel, text: round.text, tags: ['delivery test'] };
+      const input = {
+        to: stimulus.phone,
+        from: stimulus.channel,
+        text: round.text,
+        tags: ['delivery test'],
+        onlyThisWay: true,
+      };
       try {
         const answer = await send(await orderer(ctx, stimulus.app), input);
         round.ordered.push(answer.message.id);

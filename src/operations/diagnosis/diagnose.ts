@@ -185,6 +185,7 @@ export async function probe(
       from: channel.id,
       text: word,
       tags: ['delivery test'],
+      onlyThisWay: true,
     }).then(
       () => false,
       () => true,

@@ -25,10 +25,8 @@ export async function keepFiles(
 ): Promise<MessageFile[]> {
   const kept: MessageFile[] = [];
   for (const { name, content } of files) {
-    // Its type is what its content shows, whatever the mail says.
-    const type = (await fileTypeFromBuffer(content))?.mime ?? '';
-    const file = { name, type, bytes: content.length };
-    const refused = refusalOf(file);
+    const { refused, ...judged } = await judgeFile(name, content);
+    const file = { name, ...judged };
     if (refused) {
       kept.push({ ...file, refused });
       continue;
@@ -39,6 +37,17 @@ export async function keepFiles(
     kept.push({ ...file, id, url: `${publicUrl}/media/${id}` });
   }
   return kept;
+}
+
+/** What a file is, as its content shows, whatever was said of it, and why it is not kept where it is not. */
+export async function judgeFile(
+  name: string,
+  content: Buffer,
+): Promise<{ type: string; bytes: number; refused?: string }> {
+  const type = (await fileTypeFromBuffer(content))?.mime ?? '';
+  const file = { name, type, bytes: content.length };
+  const refused = refusalOf(file);
+  return { type, bytes: file.bytes, ...(refused ? { refused } : {}) };
 }
 
 function refusalOf({ name, type, bytes }: Pick<MessageFile, 'name' | 'type' | 'bytes'>): string | undefined {

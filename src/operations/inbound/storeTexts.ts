@@ -10,6 +10,7 @@ import type {
   ConversationRow,
   InboundPartRow,
   InboundRequestRow,
+  IncomingFileRow,
   MessageRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -18,6 +19,7 @@ import { identityOn, proveIdentities } from '../identities';
 import { standingColumns } from '../messages';
 import { recordFacts, type SubjectFact } from '../proofs';
 import { threadKey, threadsFor } from '../threads';
+import { expectFile } from './fetchFiles';
 import { keepFiles } from './keepFiles';
 
 export interface ReceivedText {
@@ -103,16 +105,20 @@ export async function storeTexts(
     { at, source: 'wrote' },
   );
   const answered = await answeredBy(unit, fresh);
+  const awaited: IncomingFileRow[] = [];
   for (const text of fresh) {
     const thread = threads.get(threadKey(text.from, text.channel));
     if (!thread) continue;
-    const files = await keepFiles(unit, text.item.files ?? [], { at, publicUrl });
+    const kept = await keepFiles(unit, text.item.files ?? [], { at, publicUrl });
     const message = messageRow(text, thread.contactId, thread.conversationId);
+    const expected = text.item.media && expectFile(text.item.media, message.id, { at, publicUrl });
+    if (expected) awaited.push(expected.row);
+    const files = [...(expected ? [expected.file] : []), ...kept];
     made.set(text, {
       ...message,
       in_reply_to: answered.get(text) ?? null,
       files: files.length > 0 ? files : null,
-      media: message.media ?? firstMedia(files),
+      media: expected?.media ?? firstMedia(files),
     });
   }
   const messages = [...made.values()];
@@ -121,6 +127,7 @@ export async function storeTexts(
     messages.map(({ conversation_id }) => conversation_id),
   );
   await unit.messages.insert(messages);
+  await unit.incomingFiles.insert(awaited);
   await proveIdentities(
     unit,
     fresh.map((text) => identityOn(text.channel, text.from)),
@@ -205,7 +212,7 @@ function messageRow(
     sender: from,
     recipient: channel.address,
     text: item.text,
-    media: item.media ?? null,
+    media: null,
     tags: null,
     template: null,
     encoding: measure.encoding,
@@ -224,6 +231,9 @@ function messageRow(
     automatic: item.automatic ?? null,
     files: null,
     valid_until: null,
+    fallback_to: null,
+    instead_of: null,
+    continued_by: null,
   };
 }
 

@@ -55,7 +55,7 @@ export async function saveDestinations(
   await requireReached(ctx.store, actor, 'channel', channelId);
   const channel = found(await ctx.store.channels.one({ id: channelId }), 'channel');
   const destinations = given && {
-    countries: [...new Set(given.countries.map(codeOf))].sort(),
+    countries: [...new Set(given.countries.map(countryCodeOf))].sort(),
     costly: COSTLY_KINDS.filter((kind) => given.costly.includes(kind)),
   };
   const at = ctx.now();
@@ -73,7 +73,7 @@ export async function saveDestinations(
   });
 }
 
-function codeOf(written: string): string {
+export function countryCodeOf(written: string): string {
   const wanted = written.trim().toUpperCase();
   const known = countryChoices().find(([code, name]) => code === wanted || name.toUpperCase() === wanted);
   if (known) return known[0];

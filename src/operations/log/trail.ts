@@ -4,7 +4,7 @@ import { displayAddress } from '../../core/addresses/display';
 import type { TrailDelivery } from '../../core/trail/delivery';
 import type { EvidenceRef, TrailHop } from '../../core/trail/hop';
 import { inboundTrail } from '../../core/trail/inbound';
-import { outboundTrail, type TrailEvent } from '../../core/trail/outbound';
+import { type FallbackFacts, outboundTrail, type TrailEvent } from '../../core/trail/outbound';
 import type { MessageTemplate } from '../../store/schema/composeRows';
 import type { InboundRequestRow, MessageEventRow, MessageRow } from '../../store/schema/rows';
 import {
@@ -51,17 +51,16 @@ export async function getTrail(ctx: AppContext, actor: Actor, messageId: string)
   requireRole(actor, 'viewer');
   const message = found(await ctx.store.messages.one({ id: messageId }), 'message');
   await requireReachedMessage(ctx.store, actor, messageId);
+  const first = await firstWayOf(ctx, message);
   // What came in begins its own trail, whatever it answers.
   const root =
-    message.in_reply_to && message.direction === 'out'
-      ? await ctx.store.messages.one({ id: message.in_reply_to })
-      : message;
+    first.in_reply_to && first.direction === 'out' ? await ctx.store.messages.one({ id: first.in_reply_to }) : first;
   const answers = await ctx.store.messages.all(
     { in_reply_to: (root ?? message).id },
     { order: [['id', 'ASC']], limit: 10 },
   );
   const around = [...(root ? [root] : []), ...answers.filter((answer) => answer.id !== root?.id)];
-  const chain = await reachedOf(ctx, actor, around);
+  const chain = await reachedOf(ctx, actor, await withSecondWays(ctx, around));
   if (!chain.some((entry) => entry.id === message.id)) chain.push(message);
   const legs = await Promise.all(
     chain.map(async (entry) => ({ message: viewMessage(entry), hops: await hopsOf(ctx, entry) })),
@@ -82,6 +81,31 @@ export async function getTrail(ctx: AppContext, actor: Actor, messageId: string)
       legs.flatMap((leg) => leg.hops.flatMap((hop) => hop.evidence)),
     ),
   };
+}
+
+/** The message a second way began with. */
+async function firstWayOf(ctx: AppContext, message: MessageRow): Promise<MessageRow> {
+  let first = message;
+  while (first.instead_of !== null) {
+    const before = await ctx.store.messages.one({ id: first.instead_of });
+    if (!before) return first;
+    first = before;
+  }
+  return first;
+}
+
+/** Each message followed by its second way, and that by its own. */
+async function withSecondWays(ctx: AppContext, messages: readonly MessageRow[]): Promise<MessageRow[]> {
+  const chain = new Map<string, MessageRow>();
+  const known = new Map(messages.map((message) => [message.id, message]));
+  const isContinuation = new Set(messages.flatMap(({ continued_by }) => continued_by ?? []));
+  for (const message of messages.filter(({ id }) => !isContinuation.has(id)))
+    for (let one: MessageRow | undefined = message; one && !chain.has(one.id); ) {
+      chain.set(one.id, one);
+      const next: string | null = one.continued_by;
+      one = next === null ? undefined : (known.get(next) ?? (await ctx.store.messages.one({ id: next })));
+    }
+  return [...chain.values()];
 }
 
 /** Those of several messages that are for whoever looks. */
@@ -124,6 +148,7 @@ async function hopsOf(ctx: AppContext, message: MessageRow): Promise<TrailHop[]>
       parts: message.parts,
       encoding: message.encoding,
       events: events.map(toTrailEvent),
+      fallback: await fallbackFacts(ctx, message.id),
     });
   }
   const request = message.inbound_request_id
@@ -147,6 +172,19 @@ async function hopsOf(ctx: AppContext, message: MessageRow): Promise<TrailHop[]>
     routing: await routingFacts(ctx, message.id),
     repeats: request ? await countRepeats(ctx, message, request) : 0,
   });
+}
+
+async function fallbackFacts(ctx: AppContext, message_id: string): Promise<FallbackFacts | undefined> {
+  const row = await ctx.store.fallbacks.one({ message_id });
+  if (!row) return undefined;
+  const over = (await ctx.store.channels.one({ id: row.to_id }))?.name ?? 'a channel that is gone';
+  return {
+    over,
+    state: row.state,
+    said: row.said ?? undefined,
+    at: row.decided_at ?? undefined,
+    until: row.first_until ?? undefined,
+  };
 }
 
 /** The same text posted again shows as other requests of the channel whose outcome is only a repeat. */

@@ -6,6 +6,7 @@ import type { MessageEventRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { emitMessageEvents, TOLD_STATES } from '../apps/webhooks';
 import { noteMessages } from '../context';
+import { followFirstWay } from './secondWay';
 
 export type NewMessageEvent = Pick<MessageEventRow, 'message_id' | 'kind' | 'at'> & Partial<MessageEventRow>;
 
@@ -51,9 +52,20 @@ export async function appendMessageEvents(
       .filter((message, index) => learned.has(message.id) || hasMoved(before[index] as MessageRow, message))
       .map((message) => pick(message, learned.size > 0 ? [...STANDING, ...LEARNED] : STANDING)),
   );
+  const unneeded = await followFirstWay(
+    unit,
+    after.filter((message, index) => hasMoved(before[index] as MessageRow, message)),
+    at,
+  );
   const told = after.filter((message, index) => isNews(before[index] as MessageRow, message));
   await emitMessageEvents(unit, 'windgap.message.state', told, at);
   await noteMessages(unit, at, after);
+  if (unneeded.length > 0)
+    await appendMessageEvents(
+      unit,
+      unneeded.map((message_id) => ({ message_id, kind: 'refused', at, attempt: 0, cause: 'first-way-arrived' })),
+      at,
+    );
   return new Map(after.map((message) => [message.id, message]));
 }
 

@@ -28,8 +28,7 @@ export async function mailAddressFor(
   if (!carrier.ok) return carrier;
   const gateway = await ctx.store.gateways.one({ carrier: carrier.value });
   if (!gateway) {
-    const said = `${carrier.value} is not in the table of gateways`;
-    return { ok: false, failure: { cause: 'carrier-unknown', said }, exchange: carrier.exchange };
+    return { ok: false, failure: { cause: 'gateway-unknown', said: carrier.value }, exchange: carrier.exchange };
   }
   return { ok: true, value: `${localPart(message.recipient, gateway)}@${gateway.domain}` };
 }

@@ -169,7 +169,7 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     // At once where there is nothing to look up: the link counts what it was given.
     ...(message.text.includes(HIDDEN_CODE) ? await spelledOut(ctx, message) : {}),
     media: message.media ?? undefined,
-    validSeconds: secondsLeft(message.valid_until, ctx.now()),
+    validSeconds: secondsLeft(await lastMoment(ctx, message), ctx.now()),
     receiptUrl: receiptUrl(ctx, line.channel),
     numberId: line.number.remote_id,
     ...(message.template ? { template: asSubmitted(message.template) } : {}),
@@ -179,6 +179,14 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     return { job, outcome: { ok: false, failure: { cause: 'code-over' } }, at: ctx.now() };
   const outcome = line.connector.trunk ? await submitOver(link, message, text) : await sendOver(ctx, job, text);
   return { job, outcome: text.shown === undefined ? outcome : unread(outcome, text), at: ctx.now() };
+}
+
+/** The earlier of its last useful moment and the end of the time its first way has: what comes later would come twice. */
+async function lastMoment(ctx: AppContext, { id, valid_until, fallback_to }: MessageRow): Promise<number | null> {
+  const until =
+    fallback_to === null ? null : ((await ctx.store.fallbacks.one({ message_id: id }))?.first_until ?? null);
+  const ends = [valid_until, until].filter((each) => each !== null);
+  return ends.length > 0 ? Math.min(...ends) : null;
 }
 
 /** The code in its place, for one that waits to be confirmed. Its message is kept without it. */
@@ -314,7 +322,8 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
   if (outcome.ok) throw new Error('Not a failure');
   const { failure } = outcome;
   const id = job.message.id;
-  const event = { message_id: id, at, attempt: job.entry.attempts, detail: { said: failure.said ?? null } };
+  const detail = { said: failure.said ?? null, ...(failure.outcomeUnknown ? { unknown: true } : {}) };
+  const event = { message_id: id, at, attempt: job.entry.attempts, detail };
   if (failure.outcomeUnknown && !job.line.connector.honoursReference) {
     await unit.outbox.change({ message_id: id }, { state: 'uncertain', lease_owner: null, leased_at: null });
     return { ...event, kind: 'uncertain', cause: 'outcome-unknown' };
@@ -442,7 +451,7 @@ function takeOverClaims(ctx: AppContext, ids: readonly string[]): Promise<('sett
         outcomes.push('settled');
       } else if (asksAgain(ctx, claim.connector)) {
         await unit.outbox.change({ message_id }, { state: 'due', due_at: at, lease_owner: null, leased_at: null });
-        const detail = { said: 'the answer was not noted; asked again with the same reference' };
+        const detail = { said: 'the answer was not noted; asked again with the same reference', unknown: true };
         events.push({ message_id, kind: 'deferred', at, attempt, detail });
         outcomes.push('resumed');
       } else {
@@ -470,6 +479,8 @@ export async function settleUncertain(
     const message = found(await unit.messages.one({ id: messageId }), 'message');
     if (message.state !== 'uncertain')
       throw new OperationError('conflict', 'The outcome of this message is known by now.');
+    if (decision === 'send-again' && message.continued_by !== null)
+      throw new OperationError('conflict', 'It has gone over its second way meanwhile, and would be there twice.');
     const entry = found(await unit.outbox.one({ message_id: messageId }), 'outbox entry');
     if (decision === 'send-again') {
       await unit.outbox.change({ message_id: messageId }, { state: 'due', due_at: at });

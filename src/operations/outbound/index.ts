@@ -12,6 +12,9 @@ export {
   settleUncertain,
 } from './dispatch';
 export { pruneIdempotency } from './idempotency';
+export { fallbackQueue } from './secondWay/fallbackQueue';
+export { type FallbackRuleView, listFallbacks, removeFallback, saveFallback } from './secondWay/rules';
+export { goSecondWays } from './secondWay/takeSecondWays';
 export { createSender, foreseeRefusal, queueConsentReplies } from './sendMessage';
 export { sendQueue } from './sendQueue';
 export type { Sender, SendInput } from './sendRequests';

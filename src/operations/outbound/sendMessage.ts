@@ -13,6 +13,7 @@ import { messageData } from '../apps/webhooks';
 import { testPhones } from '../bench';
 import { type ConsentReply, declined } from '../contacts';
 import {
+  type Actor,
   type AppContext,
   isOperationError,
   noteMessages,
@@ -31,6 +32,7 @@ import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from './idempotenc
 import { limitRefusal, wordsOfRise } from './limitWords';
 import { createFactRefresh } from './oldFacts';
 import { keepRefusals } from './refusedRequests';
+import { carriesCode, watchFirstWays } from './secondWay/watch';
 import type { Draft, Order, Ordered, SendAnswer, SendContext, Sender } from './sendRequests';
 import { draftOf, readSendContext, refusal } from './validateSend';
 
@@ -243,6 +245,32 @@ export async function queueConsentReplies(
   await queueTexts(unit, going, at);
 }
 
+/**
+ * Queues messages as the second way of others, in the unit of the caller. Returns for each order its message, or why
+ * there is none. `last` says at the end whether it is still to go.
+ */
+export async function queueSecondWays(
+  ctx: AppContext,
+  unit: Unit,
+  orders: readonly Order[],
+  at: number,
+  last: (order: Order) => Promise<boolean>,
+): Promise<Map<Order, MessageRow | OperationError>> {
+  const results = new Map<Order, Ordered>();
+  const known = await readSendContext(ctx, unit, orders);
+  const drafts: Draft[] = [];
+  for (const draft of await draftAll(ctx, unit, known, orders, results, at))
+    if (await last(draft.order)) drafts.push(draft);
+  const messages = await queueTexts(unit, drafts, at);
+  const refused = [...results].flatMap(([order, result]) =>
+    isOperationError(result) ? [[order, result] as const] : [],
+  );
+  return new Map<Order, MessageRow | OperationError>([
+    ...refused,
+    ...drafts.map(({ order }, index) => [order, messages[index] as MessageRow] as const),
+  ]);
+}
+
 /** Messages, their first events and outbox entries, each kind in one statement. Returns in the order of the drafts. */
 async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Promise<MessageRow[]> {
   if (drafts.length === 0) return [];
@@ -256,8 +284,10 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
     if (!thread) throw new Error('A thread was asked for and not made');
     return { ...outboundRow(order, said, channel, recipient, thread, at), subject };
   });
+  const watched = await watchFirstWays(unit, drafts, messages);
   await unit.messages.insert(messages);
-  const codes = new Set(drafts.flatMap(({ order }, index) => (order.code ? [messages[index]?.id] : [])));
+  await unit.fallbacks.insert(watched);
+  const codes = new Set(drafts.flatMap(({ order }, index) => (carriesCode(order) ? [messages[index]?.id] : [])));
   const held = new Map(drafts.flatMap((draft, index) => (draft.held ? [[messages[index]?.id ?? '', draft.held]] : [])));
   await unit.events.insert(
     messages.map((message) => ({
@@ -307,7 +337,7 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
 }
 
 function outboundRow(
-  { actor, input, consent }: Order,
+  { actor, input, consent, insteadOf }: Order,
   { text, template }: TemplateText,
   channel: ChannelRow,
   recipient: string,
@@ -333,15 +363,29 @@ function outboundRow(
     provider_message_id: null,
     price_micros: null,
     price_currency: null,
-    origin_kind: consent ? 'consent' : actor.kind === 'app' || actor.kind === 'route' ? actor.kind : 'user',
-    origin_id: actor.id,
-    origin_name: actor.name,
+    ...(insteadOf ? originOf(insteadOf.message) : originOfActor(actor, consent)),
     in_reply_to: input.inReplyTo ?? null,
     subject: null,
     automatic: null,
     files: null,
     valid_until: input.validUntil ?? null,
+    fallback_to: null,
+    instead_of: insteadOf?.message.id ?? null,
+    continued_by: null,
     inbound_request_id: null,
     created_at: at,
   };
+}
+
+type Origin = Pick<MessageRow, 'origin_kind' | 'origin_id' | 'origin_name'>;
+
+const originOf = ({ origin_kind, origin_id, origin_name }: MessageRow): Origin => ({
+  origin_kind,
+  origin_id,
+  origin_name,
+});
+
+function originOfActor(actor: Actor, consent: true | undefined): Origin {
+  const kind = consent ? 'consent' : actor.kind === 'app' || actor.kind === 'route' ? actor.kind : 'user';
+  return { origin_kind: kind, origin_id: actor.id, origin_name: actor.name };
 }

@@ -25,6 +25,8 @@ export interface SendInput {
   validUntil?: number;
   /** Of a mail; an answer takes the one it answers, anything else the channel’s. */
   subject?: string;
+  /** It tries this very channel: it goes no second way. */
+  onlyThisWay?: boolean;
   /** Message this answers; its sender is the recipient unless `to` says otherwise. */
   inReplyTo?: string;
 }
@@ -46,8 +48,18 @@ export interface Order {
   code?: CodeOrder;
   /** Of a test key: the numbers it reaches. */
   only?: ReadonlySet<string>;
+  /** It is the second way of this message. */
+  insteadOf?: FirstWayOf;
   /** A refusal on old facts is not the last word: the provider is asked, and the order judged again. */
   refresh?: FactRefresh;
+}
+
+export interface FirstWayOf {
+  message: MessageRow;
+  /** Channels it was tried over: it comes back to none. */
+  been: readonly string[];
+  /** It carries a code. */
+  code: boolean;
 }
 
 export interface CodeOrder {

@@ -6,8 +6,10 @@
 import type { Connector } from '../../connectors/connector';
 import { type Address, normaliseAddress } from '../../core/addresses/address';
 import { countryName, languageOfCountry } from '../../core/addresses/display';
+import { nameCarriage } from '../../core/addresses/senderNames';
 import { channelKind } from '../../core/connect/channelKinds';
 import { predictRefusal } from '../../core/connect/predict';
+import { PURPOSES } from '../../core/connect/purposes';
 import { promisedChannel } from '../../core/connect/webChat';
 import { cause } from '../../core/delivery/causes';
 import type { Media } from '../../core/delivery/media';
@@ -100,6 +102,7 @@ export async function draftOf(
   const said = await sayingOf(unit, known, input, channel, address);
   await refuseWhatIsKnownToFail(ctx, unit, known, channel, { ...address, approved: said.template !== undefined }, at);
   await refuseDestination(unit, known, channel, address, answered, at);
+  if (answered === undefined) await refuseOtherPurpose(unit, known, order, channel, address.value, at);
   if (order.only && !order.only.has(address.value))
     throw invalidText(
       'to',
@@ -231,6 +234,23 @@ async function refuseStart(unit: Unit, actor: Actor, channel: ChannelRow, value:
   throw refusal('to', 'may-only-reply', value, actor.name);
 }
 
+/** Codes leave from no number that is for marketing or tests, and nothing else begins at one that is for codes. */
+async function refuseOtherPurpose(
+  unit: Unit,
+  { numbers }: SendContext,
+  { code, insteadOf }: Order,
+  channel: ChannelRow,
+  value: string,
+  at: number,
+): Promise<void> {
+  const purpose = numbers.get(channel.number_id)?.purpose;
+  const carries = code !== undefined || insteadOf?.code === true;
+  const forbidden = carries ? purpose === 'marketing' || purpose === 'tests' : purpose === 'one-time-codes';
+  if (!purpose || !forbidden) return;
+  if (carries || !(await wroteToUs(unit, channel, value, at)))
+    throw refusal('from', 'purpose-forbids', channel.address, undefined, PURPOSES[purpose].toLowerCase());
+}
+
 /** Whoever wrote so long ago at most may be answered wherever they are. */
 const WROTE_WITHIN = 30 * 86_400_000;
 
@@ -279,6 +299,8 @@ async function refuseWhatIsKnownToFail(
   const connector = ctx.connectors.get(account.connector);
   if (!number.abilities.includes('text-out'))
     throw refusal('from', 'sender-wrong-direction', channel.address, account.name);
+  if (number.kind === 'sender-name' && nameCarriage(recipient.country) === 'refused')
+    throw refusal('to', 'sender-name-refused', countryName(recipient.country as string), undefined, channel.address);
   // What the platform approved may start a conversation.
   const replyWindowHours = recipient.approved ? undefined : connector.limits.replyWindowHours;
   const foreseen = predictRefusal({

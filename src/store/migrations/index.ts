@@ -34,6 +34,8 @@ import { identities } from './0033-identities';
 import { mail } from './0034-mail';
 import { consentCoverage } from './0035-consent-coverage';
 import { validity } from './0036-validity';
+import { fallback } from './0037-fallback';
+import { incomingFiles } from './0038-incoming-files';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -73,4 +75,6 @@ export const MIGRATIONS: readonly Migration[] = [
   mail,
   consentCoverage,
   validity,
+  fallback,
+  incomingFiles,
 ];

@@ -4,6 +4,7 @@ import type { ChannelKind } from '../../core/connect/channelKinds';
 import type { AccountFacts, NumberFacts } from '../../core/connect/facts';
 import type { NumberPurpose } from '../../core/connect/purposes';
 import type { CauseCode } from '../../core/delivery/causes';
+import type { FallbackScope } from '../../core/delivery/fallback';
 import type { MessageEventKind, MessageState } from '../../core/delivery/lifecycle';
 import type { Media, MessageFile } from '../../core/delivery/media';
 import type { AllowedDestinations } from '../../core/limits/destination';
@@ -167,6 +168,12 @@ export const messages = define('messages', ['id'], {
   files: orNull(json<MessageFile[]>()),
   /** The last moment at which it is of use. */
   valid_until: orNull(whole()),
+  /** The channel it goes over if this one does not deliver it; null where it has no second way, or none any more. */
+  fallback_to: orNull(text()),
+  /** The message whose second way this is. */
+  instead_of: orNull(text()),
+  /** The message that is its second way. */
+  continued_by: orNull(text()),
 });
 export type MessageRow = RowOf<typeof messages>;
 
@@ -224,6 +231,50 @@ export const inbound = define('inbound_requests', ['id'], {
   processed_at: orNull(whole()),
 });
 export type InboundRequestRow = RowOf<typeof inbound>;
+
+/** Over which other channel messages of a channel go when it does not deliver them. */
+export const fallbackRules = define('fallback_rules', ['id'], {
+  id: text(),
+  channel_id: text(),
+  to_id: text(),
+  countries: orNull(json<string[]>()),
+  what: text<FallbackScope>(),
+  after_ms: orNull(whole()),
+  twice: whole(),
+  created_at: whole(),
+});
+export type FallbackRuleRow = RowOf<typeof fallbackRules>;
+
+/** A message that has a second way, by the rule as it was when it was ordered. */
+export const fallbacks = define('fallbacks', ['message_id'], {
+  message_id: text(),
+  to_id: text(),
+  twice: whole(),
+  /** So long the first way has; null: until it has certainly failed. */
+  first_until: orNull(whole()),
+  /** When it is looked at next; null: when it has failed. */
+  due_at: orNull(whole()),
+  state: text<'watched' | 'waits' | 'gone' | 'stays' | 'impossible' | 'aside'>(),
+  /** Why it went, or did not. */
+  said: orNull(text()),
+  next_id: orNull(text()),
+  decided_at: orNull(whole()),
+});
+export type FallbackRow = RowOf<typeof fallbacks>;
+
+/** A file that came as a link of the provider's. Its id is that of the file once it is kept. */
+export const incomingFiles = define('incoming_files', ['id'], {
+  id: text(),
+  message_id: text(),
+  source: text(),
+  state: text<'due' | 'kept' | 'failed'>(),
+  due_at: orNull(whole()),
+  attempts: whole(),
+  /** Why the last attempt brought nothing. */
+  said: orNull(text()),
+  created_at: whole(),
+});
+export type IncomingFileRow = RowOf<typeof incomingFiles>;
 
 export const unmatched = define('unmatched_receipts', ['id'], {
   id: generated(),

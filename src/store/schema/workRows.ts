@@ -2,7 +2,7 @@
 import { define, orNull, type RowOf, text, whole } from './definition';
 
 /** What the engine works through, each a table of its own. */
-export type QueueName = 'inbound' | 'sends' | 'events' | 'runs' | 'reviews';
+export type QueueName = 'inbound' | 'sends' | 'fallbacks' | 'events' | 'runs' | 'reviews';
 
 /** An item at which Windgap itself failed, and what a person decided of it. */
 export const failedWork = define('failed_work', ['queue', 'item_id'], {

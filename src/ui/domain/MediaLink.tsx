@@ -24,7 +24,7 @@ export function MediaLink({ media }: { media: Media }) {
 export function FileLinks({ files }: { files: readonly MessageFile[] }) {
   return (
     <ul data-files>
-      {files.map(({ name, type, bytes, url, refused }, index) => (
+      {files.map(({ name, type, bytes, url, awaited, refused }, index) => (
         // biome-ignore lint/suspicious/noArrayIndexKey: they never change their order
         <li key={index} className="flex flex-wrap items-center gap-x-1.5 text-[13px]">
           <Paperclip size={14} aria-hidden className="shrink-0 text-soft" />
@@ -36,7 +36,8 @@ export function FileLinks({ files }: { files: readonly MessageFile[] }) {
             <span className="break-all">{name}</span>
           )}
           <span className="text-soft">
-            {type || 'unknown type'}, {sizeOf(bytes)}
+            {type || 'unknown type'}
+            {awaited ? ', being fetched' : bytes > 0 && `, ${sizeOf(bytes)}`}
           </span>
           {refused && <span className="text-ochre-ink">▲ {refused}</span>}
         </li>

@@ -103,6 +103,20 @@ export const message = z
       .nullable()
       .meta({ description: 'Why it failed or waits, from the causes catalogue.' }),
     inReplyTo: z.string().nullable(),
+    insteadOf: z.string().nullable().meta({ description: 'The message whose second way this is.' }),
+    fallback: z
+      .object({
+        channelId: z.string(),
+        messageId: z
+          .string()
+          .nullable()
+          .meta({ description: 'The message that goes over it; null as long as none does.' }),
+      })
+      .nullable()
+      .meta({
+        description:
+          'The channel it goes over if this one does not deliver it. While it is there, a failed message is not to be sent again: its second way is.',
+      }),
     tags: z.array(z.string()),
     createdAt: z.iso.datetime(),
   })

@@ -26,6 +26,19 @@ export const DELIVERY_CAUSES = {
     remedy: 'See on its trail what it waited for; send it again with a later moment if it still helps.',
     transient: false,
   },
+  'taken-elsewhere': {
+    title: 'It took too long here and went another way',
+    explain: (c) =>
+      `It was not handed over in the time it had on this channel${c.said ? `, and went over ${c.said}` : ', and went over another'}.`,
+    remedy: 'See on its trail what it waited for here, and what became of it on its second way.',
+    transient: false,
+  },
+  'first-way-arrived': {
+    title: 'Not needed: the first one arrived after all',
+    explain: () => 'The receipt of the first came before this one had left, so it was not sent.',
+    remedy: 'Nothing is to be done; give the first way more time if this happens often.',
+    transient: false,
+  },
   'undelivered-unknown': {
     title: 'The network gave no reason',
     explain: (c) =>

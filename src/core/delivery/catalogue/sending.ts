@@ -158,6 +158,26 @@ export const SENDING_CAUSES = {
     remedy: 'Enter the carrier on the contact, or add it to the table of gateways.',
     transient: false,
   },
+  'gateway-unknown': {
+    title: 'No mail gateway is known for this carrier',
+    explain: (c) =>
+      `${c.said ?? 'The carrier'} carries ${c.subject ?? 'the recipient'}, and where it takes mail for phones is not in the table of gateways.`,
+    remedy: 'Add the carrier to the table of gateways on the channel’s page.',
+    transient: false,
+  },
+  'sender-name-refused': {
+    title: 'Networks there take no sender made of letters',
+    explain: (c) =>
+      `${c.said ?? 'The sender'} is a name, and networks in ${c.subject ?? 'this country'} do not carry it.`,
+    remedy: 'Send to this country from a number, or from a short code of that country.',
+    transient: false,
+  },
+  'purpose-forbids': {
+    title: 'The number is for something else',
+    explain: (c) => `${c.subject ?? 'The number'} is for ${c.said ?? 'something else'}.`,
+    remedy: 'Send from a number that is for this, or change what the number is for on the page of numbers.',
+    transient: false,
+  },
   'number-taken': {
     title: 'The number is on the network in another way',
     explain: (c) =>

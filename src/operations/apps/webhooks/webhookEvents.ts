@@ -187,6 +187,8 @@ export function sampleEvent(type: EventType): CloudEventJson {
     stateAt: new Date(at).toISOString(),
     cause: null,
     inReplyTo: null,
+    insteadOf: null,
+    fallback: null,
     tags: received ? [] : ['passage'],
     createdAt: new Date(at).toISOString(),
   };
@@ -209,6 +211,12 @@ function envelope<Type extends CloudEventJson['type']>(
     time: new Date(at).toISOString(),
     datacontenttype: 'application/json' as const,
   };
+}
+
+/** The second way of a message that has not arrived: the channel, and the message that goes over it once there is one. */
+function fallbackData({ fallback_to, continued_by, state }: MessageRow) {
+  if (fallback_to === null || (continued_by === null && (state === 'delivered' || state === 'read'))) return null;
+  return { channelId: fallback_to, messageId: continued_by };
 }
 
 /** How apps see a message, in webhooks and in the API alike. Times are ISO 8601. */
@@ -234,6 +242,8 @@ export function messageData(message: MessageRow) {
       ? { code: message.cause, title: cause(message.cause).title, ...publishedRemedy(cause(message.cause).remedy) }
       : null,
     inReplyTo: message.in_reply_to,
+    insteadOf: message.instead_of,
+    fallback: fallbackData(message),
     tags: message.tags ?? [],
     createdAt: new Date(message.created_at).toISOString(),
   };

@@ -14,7 +14,7 @@ import {
 } from '../../../../operations/channels';
 import { reworkInbound, reworkRefused } from '../../../../operations/inbound';
 import { saveDestinations } from '../../../../operations/limits';
-import { removeGateway, saveGateway } from '../../../../operations/outbound';
+import { removeFallback, removeGateway, saveFallback, saveGateway } from '../../../../operations/outbound';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -40,6 +40,34 @@ export async function destinationsAction(channelId: string, form: FormData): Pro
     await saveDestinations(ctx, actor, channelId, given);
     revalidatePath(`/connect/channels/${channelId}`);
     return { status: 'done', message: given ? 'Saved' : 'The countries of your own numbers count' };
+  });
+}
+
+export async function addFallbackAction(channelId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const minutes = field(form, 'minutes').trim().replace(',', '.');
+    await saveFallback(ctx, actor, channelId, {
+      to: field(form, 'to'),
+      countries: field(form, 'countries')
+        .split(/[\n,;]+/)
+        .map((line) => line.trim())
+        .filter(Boolean),
+      what: field(form, 'what'),
+      minutes: minutes === '' ? undefined : Number(minutes),
+      twice: form.get('twice') !== null,
+    });
+    revalidatePath(`/connect/channels/${channelId}`);
+    return { status: 'done', message: 'Saved; it holds for what is ordered from now on' };
+  });
+}
+
+export async function removeFallbackAction(channelId: string, id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await removeFallback(ctx, actor, id);
+    revalidatePath(`/connect/channels/${channelId}`);
+    return { status: 'done', message: 'Removed' };
   });
 }
 
@@ -90,7 +118,7 @@ export async function proveOutboundAction(channelId: string, form: FormData): Pr
   return answerForm(async () => {
     const { actor } = await signedIn();
     const { send } = await web();
-    await send(actor, { to: field(form, 'to'), text: field(form, 'text'), from: channelId });
+    await send(actor, { to: field(form, 'to'), text: field(form, 'text'), from: channelId, onlyThisWay: true });
     return { status: 'done', message: 'It is on its way; the marks fill when its receipt is in.' };
   });
 }

@@ -46,7 +46,7 @@ export async function confirmNumberAction(accountId: string, remoteId: string, f
 }
 
 export type SearchAnswer =
-  | { ok: true; offers: Awaited<ReturnType<typeof searchNumbers>> }
+  | ({ ok: true } & Awaited<ReturnType<typeof searchNumbers>>)
   | { ok: false; message: string; remedy?: string };
 
 export async function searchAction(input: {
@@ -55,16 +55,16 @@ export async function searchAction(input: {
   areaCode: string;
   digits: string;
 }): Promise<SearchAnswer | Asks> {
-  let offers: Awaited<ReturnType<typeof searchNumbers>> = [];
+  let found: Awaited<ReturnType<typeof searchNumbers>> = { offers: [], demands: undefined };
   const answer = await answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    offers = await searchNumbers(ctx, actor, input);
+    found = await searchNumbers(ctx, actor, input);
     return { status: 'done' };
   });
   if (answer.status === 'ask') return answer;
   if (answer.status === 'refused')
     return { ok: false, message: answer.message, remedy: answer.findings[0]?.finding.remedy };
-  return { ok: true, offers };
+  return { ok: true, ...found };
 }
 
 export async function claimAction(

@@ -16,7 +16,7 @@ import {
 import { hasRole } from '../../../../../operations/context';
 import { refusedThatFit } from '../../../../../operations/inbound';
 import { readDestinations } from '../../../../../operations/limits';
-import { listGateways } from '../../../../../operations/outbound';
+import { listFallbacks, listGateways } from '../../../../../operations/outbound';
 import { ProofPanel } from '../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../../ui/forms/ActionForm';
@@ -37,6 +37,7 @@ import { Gateways } from './Gateways';
 import { InboundSection } from './InboundSection';
 import { JoinCode } from './JoinCode';
 import { ProveInbound, ProveOutbound } from './ProveNow';
+import { SecondWays } from './SecondWays';
 import { WebChatSection } from './WebChatSection';
 import { WhoCallsWhat } from './WhoCallsWhat';
 
@@ -49,6 +50,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
   const phones = admin ? await benchPhones(ctx, actor, channel.kind) : [];
   const fitting = (await refusedThatFit(ctx, id)).length;
   const allowed = await readDestinations(ctx, channel);
+  const channels = await listChannels(ctx, actor);
   const { hosted: webChat, identity } = channelKind(channel.kind);
   const { telephone } = identityKind(identity);
   const { testMode } = view.number.facts;
@@ -75,7 +77,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
           channelId={id}
           settings={channel.settings as WebChatSettings}
           snippet={snippetFor(ctx, channel)}
-          textChannels={(await listChannels(ctx, actor))
+          textChannels={channels
             .filter((entry) => channelKind(entry.channel.kind).reachesAnyPhone)
             .map((entry) => [entry.channel.id, entry.channel.name])}
           admin={admin}
@@ -120,6 +122,13 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
             >
               <Facts items={limits(view)} />
             </Section>
+            <SecondWays
+              channelId={id}
+              channelName={channel.name}
+              rules={await listFallbacks(ctx, actor, id)}
+              others={secondChannels(channels, id)}
+              admin={admin}
+            />
             {telephone && <Destinations channelId={id} channelName={channel.name} allowed={allowed} admin={admin} />}
           </div>
         </div>
@@ -170,6 +179,16 @@ function proveActions(
   };
 }
 
+/** Channels that can step in: those that write to people of their own accord. */
+function secondChannels(channels: readonly ChannelView[], id: string): [string, string][] {
+  return channels
+    .filter(
+      ({ channel, number }) =>
+        channel.id !== id && number.abilities.includes('text-out') && !channelKind(channel.kind).hosted,
+    )
+    .map(({ channel }) => [channel.id, channel.name]);
+}
+
 /** Why a hop does not exist here. */
 function absence(hop: HopName, { channel, number, account }: ChannelView): string | undefined {
   if (hop === 'receipt') return channelKind(channel.kind).noReceipts ?? 'No receipts come back on this way.';
@@ -186,7 +205,7 @@ function limits(view: Awaited<ReturnType<typeof getChannel>>): [string, ReactNod
   const { channel, number } = view;
   return [
     ['Abilities', number.abilities.join(', ') || 'none'],
-    ['Pace', `${channel.pace} messages a second (at most ${view.mostPace})`],
+    ['Pace', pace(view)],
     ['Waiting', `${view.waiting} ${view.waiting === 1 ? 'message' : 'messages'}`],
     ...(number.facts.allowance
       ? ([['Allowance', `${number.facts.allowance} business-initiated conversations a day`]] as [string, ReactNode][])
@@ -203,6 +222,11 @@ function limits(view: Awaited<ReturnType<typeof getChannel>>): [string, ReactNod
         ] as [string, ReactNode][])
       : []),
   ];
+}
+
+function pace({ channel, paceInForce: { pace: inForce, heldBy }, mostPace }: ChannelView): string {
+  if (!heldBy) return `${inForce} messages a second (at most ${mostPace})`;
+  return `${inForce} messages a second, held by ${heldBy}; the channel itself is set to ${channel.pace}`;
 }
 
 function Requests({ rows }: { rows: InboundRequestSummary[] }) {

@@ -7,6 +7,7 @@ import { SelectField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { throughAsking } from '../../../../../ui/forms/throughAsking';
 import { Button } from '../../../../../ui/primitives/Button';
+import { Link } from '../../../../../ui/primitives/Link';
 import { Panel } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
 import { claimAction, type SearchAnswer, searchAction } from '../actions';
@@ -21,6 +22,7 @@ type Offer = Extract<SearchAnswer, { ok: true }>['offers'][number];
 export function NumberSearch({ accounts, initial }: { accounts: [string, string][]; initial: string }) {
   const [accountId, setAccount] = useState(initial);
   const [answer, setAnswer] = useState<SearchAnswer>();
+  const [claimed, setClaimed] = useState<string[]>([]);
   const [waiting, startTransition] = useTransition();
 
   function search(event: FormEvent<HTMLFormElement>) {
@@ -34,6 +36,13 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
         ),
       );
     });
+  }
+
+  /** What was claimed is offered to nobody any more. */
+  async function claim({ offerId, address }: Offer, form: FormData) {
+    const state = await claimAction({ accountId, offerId, address }, form);
+    if (state.status === 'done') setClaimed((before) => [...before, address]);
+    return state;
   }
 
   return (
@@ -57,10 +66,19 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
       {answer?.ok && answer.offers.length === 0 && (
         <p role="status">No number fits. Leave the area code or the digits out.</p>
       )}
+      {answer?.ok && answer.demands && (
+        <p className="mb-3 max-w-[90ch] border-l-4 border-ochre pl-3">{answer.demands}</p>
+      )}
+      {claimed.length > 0 && (
+        <p role="status" className="mb-3">
+          <span className="font-mono">{claimed.join(', ')}</span> {claimed.length === 1 ? 'is' : 'are'} yours.{' '}
+          <Link href={`/connect/providers/${accountId}`}>Make it a channel</Link>
+        </p>
+      )}
       {answer?.ok && answer.offers.length > 0 && (
         <Table
           caption="Numbers that can be claimed"
-          rows={answer.offers}
+          rows={answer.offers.filter(({ address }) => !claimed.includes(address))}
           keyOf={(offer) => offer.offerId}
           columns={[
             { head: 'Number', cell: (offer) => <Digits offer={offer} /> },
@@ -85,7 +103,7 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
                   description={`It costs ${formatMoney(offer.price?.setup, offer.price?.currency)} once and ${formatMoney(offer.price?.monthly, offer.price?.currency)} a month, from the account’s credit, until it is released.`}
                   submit="Claim it"
                   busy="Asking the provider…"
-                  action={claimAction.bind(null, { accountId, offerId: offer.offerId, address: offer.address })}
+                  action={(form) => claim(offer, form)}
                 >
                   <SelectField
                     name="purpose"

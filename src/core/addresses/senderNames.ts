@@ -1,0 +1,25 @@
+/**
+ * Where a sender may be a name of letters: by country, as networks there are known to take it. What is not in the table is
+ * not known here, and is not refused for it; providers say it in the end.
+ */
+
+export type NameCarriage = 'carried' | 'registered' | 'refused';
+
+const REFUSED = ['CA', 'CN', 'NZ', 'US'];
+/** Only names that were registered there beforehand. */
+const REGISTERED = ['AE', 'AU', 'EG', 'ID', 'IE', 'IN', 'PH', 'QA', 'SA', 'SG', 'TH', 'TR', 'VN'];
+const CARRIED = ['AT', 'BE', 'CH', 'DE', 'DK', 'EE', 'ES', 'FI', 'FR', 'GB', 'IT', 'LU', 'NL', 'NO', 'PT', 'SE'];
+
+/** Undefined where it is not known. */
+export function nameCarriage(country: string | undefined): NameCarriage | undefined {
+  if (country === undefined) return undefined;
+  if (REFUSED.includes(country)) return 'refused';
+  if (REGISTERED.includes(country)) return 'registered';
+  return CARRIED.includes(country) ? 'carried' : undefined;
+}
+
+/** A line of a list that can only be meant as a name: more letters than digits, as a mistyped number has not. */
+export function meantAsName(text: string): boolean {
+  const letters = text.match(/[A-Za-z]/g)?.length ?? 0;
+  return letters > (text.match(/\d/g)?.length ?? 0);
+}
