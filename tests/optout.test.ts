@@ -4,6 +4,7 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { findingsOf } from '../src/operations/accounts/connectionFindings';
 import { addFeed } from '../src/operations/apps/feeds/feeds';
 import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';
 import { addPhoneSystem } from '../src/operations/apps/phone/phoneSystems';
@@ -12,6 +13,7 @@ import { enterConsent } from '../src/operations/contacts/consents';
 import { SYSTEM } from '../src/operations/context/actor';
 import { getThread, listConversations } from '../src/operations/conversations/conversations';
 import { replyState } from '../src/operations/conversations/replyOptions';
+import { saveOrganisation } from '../src/operations/organisation/organisation';
 import { settleUncertain } from '../src/operations/outbound/dispatch';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
@@ -290,4 +292,58 @@ test('what somebody enters by hand needs its evidence, and nothing in the ledger
   expect(after.at(-1)).toMatchObject({ how: 'by-hand', by: 'Windgap', wording: 'On the mooring form of 3 May' });
   await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'Welcome back' });
   await until('it arrives', async () => (await texts(INES)).includes('Welcome back'));
+});
+
+describe('a provider that keeps opt-outs to itself', () => {
+  test('is found out by its refusal: both ledgers say the same afterwards, and the channel says whose it was', async () => {
+    const { ctx, bench } = house;
+    const who = '+447700900188';
+    await bench.addHandset(who, 'Wren');
+    await bench.faults({ brackwater: { keepsStops: true } });
+    await says(who, 'STOP');
+    const { message } = await send(SYSTEM, { to: who, from: mossgate.channel.id, text: 'The lock is shut' });
+    const failed = await until('it is refused', () => ctx.store.messages.one({ id: message.id, state: 'failed' }));
+    expect(failed.cause).toBe('opted-out');
+    expect(await standing(who)).toBe('withdrawn');
+    const [entry] = await ctx.store.consentEntries.all({ contact_id: await contactOf(who) });
+    expect(entry).toMatchObject({ how: 'provider', by: 'Main account', wording: expect.stringContaining('STOP') });
+    // Not asked again: it is refused here before anything is handed over.
+    await expect(send(SYSTEM, { to: who, from: mossgate.channel.id, text: 'Again' })).rejects.toMatchObject(refused);
+    const account = await ctx.store.accounts.all({ id: mossgate.accountId });
+    const found = (await findingsOf(ctx, account)).find(({ code }) => code === 'opt-outs-kept-by-provider');
+    expect(found).toMatchObject({ subject: mossgate.channel.id, problem: expect.stringContaining('one person') });
+    await bench.faults({ brackwater: { keepsStops: false } });
+  });
+});
+
+describe('the word for help', () => {
+  test('is a message like any other until the organisation has said who it is', async () => {
+    const who = '+447700900189';
+    await house.bench.addHandset(who, 'Ash');
+    await says(who, 'HELP');
+    await until('it is in', () => house.ctx.store.messages.one({ sender: who, text: 'HELP' }));
+    await settle(house);
+    expect(await texts(who)).toEqual([]);
+  });
+
+  test('is answered with who it is, where help is had and how to leave, also to whoever declined, and never without end', async () => {
+    const who = '+447700900190';
+    await house.bench.addHandset(who, 'Moss');
+    const organisation = { zone: 'Europe/London', countries: ['Sweden'], language: 'en' };
+    await saveOrganisation(house.ctx, SYSTEM, { ...organisation, help: 'Mossgate Waterways, help@mossgate.example' });
+    await says(who, 'stop');
+    await until('it is confirmed', async () => (await texts(who)).length === 1);
+    await says(who, 'Help?');
+    await until('it is answered', async () =>
+      (await texts(who)).includes('Mossgate Waterways, help@mossgate.example. Reply STOP to get no more messages.'),
+    );
+    // Within ten minutes no more than so often, whoever asks.
+    for (const word of ['info', 'HELP', 'Info']) {
+      await says(who, word);
+      await until('it is in', () => house.ctx.store.messages.one({ sender: who, text: word }));
+      await settle(house);
+    }
+    expect((await texts(who)).filter((text) => text.includes('help@')).length).toBe(2);
+    await saveOrganisation(house.ctx, SYSTEM, { ...organisation, help: '' });
+  });
 });

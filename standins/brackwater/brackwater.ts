@@ -50,6 +50,8 @@ const REGISTRATION_COUNTRIES = ['FR'];
 
 export class Brackwater implements NumberOwner {
   faults: BrackwaterFaults = { ...NO_FAULTS };
+  /** Whoever wrote STOP while the provider kept it, as `number phone`. */
+  private readonly stopped = new Set<string>();
   /** Milliseconds a reviewer takes to look at a registration. */
   reviewMs = 1500;
   readonly texts: BrackwaterText[] = [];
@@ -180,6 +182,8 @@ export class Brackwater implements NumberOwner {
       return { status: 403, code: 'sender-no-files', text: `${request.from} does not send files` };
     const barred = this.barred(account, request.to);
     if (barred) return barred;
+    if (this.stopped.has(`${request.from} ${request.to}`))
+      return { status: 403, code: 'recipient-stopped', text: `${request.to} wrote STOP to ${request.from}` };
     const { parts } = describeText(request.text);
     const price = parts * PRICE_PER_PART + (request.file ? PRICE_PER_FILE : 0);
     if (this.creditOf(account) < price)
@@ -298,6 +302,10 @@ export class Brackwater implements NumberOwner {
         entry.state = 'dropped: this number cannot receive';
         continue;
       }
+      if (this.faults.keepsStops && this.kept(from, to, text)) {
+        entry.state = 'kept: a word to opt out or in (fault switch)';
+        continue;
+      }
       if (this.faults.losesIncoming) {
         entry.state = 'kept back (fault switch)';
         continue;
@@ -316,6 +324,15 @@ export class Brackwater implements NumberOwner {
       const target = () => account.numbers.find((each) => each.number === to)?.inbound ?? NOWHERE;
       void this.callbacks.post(account, target, body, `text from ${from}`);
     }
+  }
+
+  /** STOP and START are the provider's own business where it keeps them. */
+  private kept(from: string, to: string, text: string): boolean {
+    const word = text.trim().toUpperCase();
+    if (word === 'STOP') this.stopped.add(`${to} ${from}`);
+    else if (word === 'START') this.stopped.delete(`${to} ${from}`);
+    else return false;
+    return true;
   }
 
   private keep(text: BrackwaterText) {

@@ -24,6 +24,8 @@ export interface BrackwaterFaults {
   delaysTexts: number;
   /** Does not post what comes in, or posts what nobody can read. */
   losesIncoming: boolean;
+  /** Takes STOP and START itself: posts neither, and sends nothing to whoever wrote STOP. */
+  keepsStops: boolean;
   garblesPosts: boolean;
   /** What an account can run into without anybody touching Windgap. */
   creditGone: boolean;
@@ -49,6 +51,7 @@ export const NO_FAULTS: BrackwaterFaults = {
   carriesTwice: false,
   delaysTexts: 0,
   losesIncoming: false,
+  keepsStops: false,
   garblesPosts: false,
   creditGone: false,
   secretEnded: false,

@@ -18,6 +18,7 @@ const channel: ConnectedChannel = {
   fallbackUrl: `${OURS}/fallback`,
   remote: { url: OURS, method: 'POST', fallback: `${OURS}/fallback` },
   handedOver: true,
+  optOutsKept: 0,
 };
 
 function connection(change: {

@@ -46,6 +46,8 @@ export interface ConnectedChannel {
   /** What the provider has as this number's address; undefined where it does not tell. */
   remote?: { url?: string; method?: string; fallback?: string };
   handedOver: boolean;
+  /** People whose opt-out the provider kept to itself lately. */
+  optOutsKept: number;
   challengedAt?: number;
 }
 
@@ -199,6 +201,16 @@ function examineChannel(connection: ConnectionFacts, channel: ConnectedChannel):
       {
         hop: 'inbound',
       },
+    );
+  }
+  if (channel.optOutsKept > 0) {
+    const people = channel.optOutsKept === 1 ? 'one person' : `${channel.optOutsKept} people`;
+    say(
+      'opt-outs-kept-by-provider',
+      'attention',
+      `${account.connectorName} keeps opt-outs to itself: of ${people} Windgap learned only when a send was refused.`,
+      `Have ${account.connectorName} pass on what people write, or switch its own handling of STOP off; a START written to it does not arrive here either.`,
+      { hop: 'inbound' },
     );
   }
   if (facts.state === 'taken') {

@@ -62,6 +62,8 @@ export interface RouteChoices {
   languages: string[];
   /** ISO 3166-1 alpha-2. */
   countries: [string, string][];
+  /** Of the organisation, where it has said one. */
+  zone?: string;
 }
 
 const LANGUAGES = new Intl.DisplayNames(['en'], { type: 'language', fallback: 'code' });

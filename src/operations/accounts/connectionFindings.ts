@@ -1,10 +1,14 @@
 /** What the examination of connections has to say, from the facts kept in the store. */
 import { type ConnectionFinding, examineConnection } from '../../core/connect/examine';
 import type { ChannelRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
+import { optOutsKeptByProviders } from '../contacts';
 import { type AppContext, fallbackUrl, inboundUrl } from '../context';
 import { ledElsewhere } from '../profiles';
 
 export type { ConnectionFinding };
+
+/** Opt-outs that a provider kept longer ago say nothing of how it is set now. */
+const LATELY = 30 * 86_400_000;
 
 export async function findingsOf(
   ctx: AppContext,
@@ -15,10 +19,12 @@ export async function findingsOf(
     ctx.store.channels.all({ account_id: ids }),
     ctx.store.numbers.all({ account_id: ids, gone_at: null }),
   ]);
+  const optOuts = await optOutsKeptByProviders(ctx.store, ctx.now() - LATELY);
   return accounts.flatMap((account) =>
     examineConnection(
       factsOf(
         ctx,
+        optOuts,
         account,
         channels.filter((channel) => channel.account_id === account.id),
         numbers.filter((number) => number.account_id === account.id),
@@ -27,7 +33,13 @@ export async function findingsOf(
   );
 }
 
-function factsOf(ctx: AppContext, account: ProviderAccountRow, channels: ChannelRow[], numbers: ProviderNumberRow[]) {
+function factsOf(
+  ctx: AppContext,
+  optOuts: ReadonlyMap<string, number>,
+  account: ProviderAccountRow,
+  channels: ChannelRow[],
+  numbers: ProviderNumberRow[],
+) {
   const connector = ctx.connectors.get(account.connector);
   return {
     now: ctx.now(),
@@ -72,6 +84,7 @@ function factsOf(ctx: AppContext, account: ProviderAccountRow, channels: Channel
               }
             : undefined,
           handedOver: channel.handed_over_at !== null,
+          optOutsKept: optOuts.get(channel.id) ?? 0,
           challengedAt: channel.challenged_at ?? undefined,
         },
       ];

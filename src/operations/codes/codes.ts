@@ -21,6 +21,7 @@ import type { VerificationCodeRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, found, invalidText, OperationError, requireScope } from '../context';
 import { homeOf, limitsInForce, noteOneStop } from '../limits';
+import { readOrganisation } from '../organisation';
 import type { Sender } from '../outbound';
 
 const DAY = 86_400_000;
@@ -109,7 +110,7 @@ async function refuseUnread(unit: Unit, actor: Actor, recipient: string, now: nu
   const places = [
     { by: 'range' as const, column: 'range', subject: to.range, shown: `${to.range}….` },
     // At home a few codes that strangers ask for would keep everybody from theirs.
-    ...(to.country && !homeOf(await unit.numbers.all()).has(to.country)
+    ...(to.country && !homeOf(await unit.numbers.all(), await readOrganisation(unit)).has(to.country)
       ? [{ by: 'country' as const, column: 'country', subject: to.country, shown: countryName(to.country) }]
       : []),
   ];

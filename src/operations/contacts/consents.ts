@@ -7,13 +7,15 @@
 import { languageOfCountry } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
 import type { ConsentWay } from '../../core/consent/ways';
-import { consentAnswer, consentWord } from '../../core/consent/words';
+import { consentAnswer, consentWord, helpAnswer } from '../../core/consent/words';
 import type { Identity } from '../../core/identities/identityKinds';
 import { newId } from '../../store/ids';
 import type { ChannelRow, ConsentEntryRow, MessageRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, found, invalidText, noteChanges, recordAudit, requireRole } from '../context';
+import { ofTelephone } from '../identities';
+import { readOrganisation } from '../organisation';
 import { cover, uncoverContacts } from './consentCoverage';
 
 /** `covers`: the addresses an opt-in holds for; without it every one they have now. */
@@ -108,13 +110,32 @@ export async function takeConsentWords(
       )
     ).map((row) => [row.id, row]),
   );
-  const gone = await declined(unit, [...contacts.keys()]);
+  const [gone, helped] = await Promise.all([
+    declined(unit, [...contacts.keys()]),
+    helpFor(unit, [...contacts.keys()], said),
+  ]);
+  const { language } = await readOrganisation(unit);
+  const asked = new Set<string>();
   const entries: NewConsent[] = [];
   const replies: ConsentReply[] = [];
   for (const { message, channel } of said) {
     const contact = contacts.get(message.contact_id);
-    const word = consentWord(message.text, contact?.language ?? languageOfCountry(contact?.country));
+    const word = consentWord(message.text, contact?.language ?? languageOfCountry(contact?.country) ?? language);
     if (!word) continue;
+    if (word.kind === 'help') {
+      const answer = helped.get(message.contact_id);
+      if (!answer || !ofTelephone(channel)) continue;
+      helped.delete(message.contact_id);
+      asked.add(message.id);
+      replies.push({
+        channel,
+        recipient: message.sender,
+        text: helpAnswer(word, answer, contact?.country),
+        inReplyTo: message.id,
+        subject: null,
+      });
+      continue;
+    }
     const way = channelKind(channel.kind).consent;
     const key = `${way} ${message.contact_id}`;
     const stop = word.kind === 'stop';
@@ -142,7 +163,77 @@ export async function takeConsentWords(
     else gone.delete(key);
   }
   await recordConsents(unit, entries);
-  return { replies, taken: new Set(entries.flatMap(({ ref }) => ref ?? [])) };
+  return { replies, taken: new Set([...asked, ...entries.flatMap(({ ref }) => ref ?? [])]) };
+}
+
+/** So often HELP is answered in so long, so that two machines do not ask each other for ever; milliseconds. */
+const HELP_MOST = 3;
+const HELP_WITHIN = 600_000;
+
+/** By contact, what HELP is answered: nobody where the organisation has not said it, and where it was answered often enough just now. */
+async function helpFor(
+  unit: Unit,
+  contactIds: readonly string[],
+  said: readonly { message: MessageRow }[],
+): Promise<Map<string, string>> {
+  const { help } = await readOrganisation(unit);
+  if (!help) return new Map();
+  const since = Math.max(...said.map(({ message }) => message.created_at)) - HELP_WITHIN;
+  const lately = await unit.select<{ id: string }>(
+    `SELECT contact_id AS id FROM messages
+      WHERE contact_id IN (:contactIds) AND direction = 'out' AND origin_kind = 'consent' AND created_at > :since
+      GROUP BY contact_id HAVING count(*) >= :most`,
+    { contactIds: [...contactIds], since, most: HELP_MOST },
+  );
+  const answered = new Set(lately.map(({ id }) => id));
+  return new Map(contactIds.filter((id) => !answered.has(id)).map((id) => [id, help]));
+}
+
+/**
+ * A provider refuses to send to people because they told it that they decline, in a word it kept to itself: it is entered
+ * here too, so that both know it. `said` is what the provider gave as its reason.
+ */
+export async function declinedAtProvider(
+  unit: Unit,
+  refused: readonly { message: MessageRow; channel: ChannelRow; said?: string; by: string }[],
+  at: number,
+): Promise<void> {
+  if (refused.length === 0) return;
+  const gone = await declined(
+    unit,
+    refused.map(({ message }) => message.contact_id),
+  );
+  const entries: NewConsent[] = [];
+  for (const { message, channel, said, by } of refused) {
+    const way = channelKind(channel.kind).consent;
+    const key = `${way} ${message.contact_id}`;
+    if (gone.has(key)) continue;
+    gone.add(key);
+    entries.push({
+      contact_id: message.contact_id,
+      way,
+      what: 'withdrawn',
+      at,
+      how: 'provider',
+      wording: said ?? 'opted out',
+      by,
+      ref: message.id,
+    });
+  }
+  await recordConsents(unit, entries);
+}
+
+/** How many people's opt-outs each channel's provider kept to itself since then, by channel. */
+export async function optOutsKeptByProviders(
+  from: Pick<Unit, 'select'>,
+  since: number,
+): Promise<ReadonlyMap<string, number>> {
+  const rows = await from.select<{ channel: string; people: number }>(
+    `SELECT m.channel_id AS channel, count(DISTINCT e.contact_id) AS people FROM consent_entries e JOIN messages m ON m.id = e.ref
+      WHERE e.how = 'provider' AND e.at > :since GROUP BY m.channel_id`,
+    { since },
+  );
+  return new Map(rows.map(({ channel, people }) => [channel, people]));
 }
 
 export async function enterConsent(

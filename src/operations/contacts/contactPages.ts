@@ -3,6 +3,7 @@
 import type { ConsentWay } from '../../core/consent/ways';
 import type { Group } from '../../core/contacts/audience';
 import { type Identity, identityKey, identityKind, readTyped } from '../../core/identities/identityKinds';
+import { isZone } from '../../core/schedule/clock';
 import { newId } from '../../store/ids';
 import type {
   ConsentEntryRow,
@@ -242,15 +243,6 @@ export function tagsOf(tags: readonly string[]): string[] {
 function isTag(tag: string): boolean {
   try {
     return Intl.getCanonicalLocales(tag).length === 1;
-  } catch {
-    return false;
-  }
-}
-
-function isZone(zone: string): boolean {
-  try {
-    new Intl.DateTimeFormat('en', { timeZone: zone });
-    return true;
   } catch {
     return false;
   }

@@ -4,8 +4,10 @@ export { agreedOver } from './consentCoverage';
 export {
   type ConsentReply,
   declined,
+  declinedAtProvider,
   enterConsent,
   type NewConsent,
+  optOutsKeptByProviders,
   recordConsents,
   takeConsentWords,
 } from './consents';

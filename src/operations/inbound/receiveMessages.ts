@@ -12,7 +12,7 @@ import type { Unit } from '../../store/store';
 import { noteAnswers } from '../apps/feeds';
 import { keepMessages } from '../apps/records';
 import { appendMessages } from '../apps/sheets';
-import { takeConsentWords } from '../contacts';
+import { declinedAtProvider, takeConsentWords } from '../contacts';
 import { type AppContext, found, noteChanges } from '../context';
 import { mailAssignees } from '../conversations';
 import { doubtNobodys, doubtWrongPeople, ofTelephone } from '../identities';
@@ -103,7 +103,13 @@ export async function workThrough(
         at,
       );
       const matched = await applyReceipts(unit, receipts, at);
-      await doubtNobodys(unit, await failedFor(unit, matched, around), at);
+      const failed = await failedFor(unit, matched, around);
+      await doubtNobodys(unit, failed, at);
+      await declinedAtProvider(
+        unit,
+        failed.flatMap((each) => declinedIn(each, around)),
+        at,
+      );
       await unit.execute(
         `UPDATE inbound_requests SET state = 'done', cause = NULL, processed_at = :at WHERE id IN (:ids) AND state = 'stored'`,
         { at, ids: waiting.map((request) => request.id) },
@@ -128,11 +134,21 @@ async function failedFor(unit: Unit, matched: ReadonlyMap<ReceiptItem, string>, 
     'id',
     failed.map(([, id]) => id),
   );
-  return failed.flatMap(([{ cause }, id]) => {
+  return failed.flatMap(([item, id]) => {
+    const { cause } = item;
     const message = messages.find((row) => row.id === id);
     const channel = message && channels.get(message.channel_id);
-    return message && channel ? [{ message, channel, cause }] : [];
+    return message && channel ? [{ message, channel, cause, said: item.said }] : [];
   });
+}
+
+/** A receipt that says its recipient declined, at the provider. */
+function declinedIn(
+  { cause, ...failed }: Awaited<ReturnType<typeof failedFor>>[number],
+  { accounts }: ReadContext,
+): { message: MessageRow; channel: ChannelRow; said?: string; by: string }[] {
+  if (cause !== 'opted-out') return [];
+  return [{ ...failed, by: accounts.get(failed.channel.account_id)?.name ?? 'the provider' }];
 }
 
 function lineOf(ctx: AppContext, request: InboundRequestRow, { channels, accounts }: ReadContext) {

@@ -1,18 +1,9 @@
 /** What a channel may text: ordinary numbers in the countries the organisation works in, unless it is said otherwise. */
-import { countryChoices } from '../../core/addresses/display';
 import { type AllowedDestinations, COSTLY_KINDS } from '../../core/limits/destination';
 import type { ChannelRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import {
-  type Actor,
-  type AppContext,
-  found,
-  invalidText,
-  noteChanges,
-  recordAudit,
-  requireReached,
-  requireRole,
-} from '../context';
+import { type Actor, type AppContext, found, noteChanges, recordAudit, requireReached, requireRole } from '../context';
+import { countryCodeOf, type Organisation, readOrganisation } from '../organisation';
 
 /** Written once, when countries had to be allowed for the first time. */
 const BEFORE = 'countries-before';
@@ -21,9 +12,15 @@ export async function countriesBefore(from: Pick<Unit, 'settings'>): Promise<str
   return ((await from.settings.one({ name: BEFORE }))?.value ?? []) as string[];
 }
 
-/** The countries of the organisation's own numbers. */
-export function homeOf(numbers: readonly Pick<ProviderNumberRow, 'country' | 'gone_at'>[]): ReadonlySet<string> {
-  return new Set(numbers.flatMap(({ country, gone_at }) => (country && gone_at === null ? [country] : [])));
+/** The countries of the organisation's own numbers, and those it said it works in. */
+export function homeOf(
+  numbers: readonly Pick<ProviderNumberRow, 'country' | 'gone_at'>[],
+  { countries }: Pick<Organisation, 'countries'>,
+): ReadonlySet<string> {
+  return new Set([
+    ...countries,
+    ...numbers.flatMap(({ country, gone_at }) => (country && gone_at === null ? [country] : [])),
+  ]);
 }
 
 export function allowedDestinations(
@@ -39,9 +36,16 @@ export async function readDestinations(
   ctx: AppContext,
   { destinations, defaultCountry }: { destinations: AllowedDestinations | null; defaultCountry: string | null },
 ): Promise<AllowedDestinations & { chosen: boolean }> {
-  const [numbers, before] = await Promise.all([ctx.store.numbers.all(), countriesBefore(ctx.store)]);
+  const [numbers, before, organisation] = await Promise.all([
+    ctx.store.numbers.all(),
+    countriesBefore(ctx.store),
+    readOrganisation(ctx.store),
+  ]);
   const channel = { destinations, default_country: defaultCountry };
-  return { ...allowedDestinations(channel, { home: homeOf(numbers), before }), chosen: destinations !== null };
+  return {
+    ...allowedDestinations(channel, { home: homeOf(numbers, organisation), before }),
+    chosen: destinations !== null,
+  };
 }
 
 /** `countries` as codes or names, in any order; undefined goes back to the countries the organisation works in. */
@@ -71,11 +75,4 @@ export async function saveDestinations(
     });
     await noteChanges(unit, at, [['channel', channelId]]);
   });
-}
-
-export function countryCodeOf(written: string): string {
-  const wanted = written.trim().toUpperCase();
-  const known = countryChoices().find(([code, name]) => code === wanted || name.toUpperCase() === wanted);
-  if (known) return known[0];
-  throw invalidText('countries', `“${written.slice(0, 40)}” is no country.`, 'Give names or codes, such as SE.');
 }

@@ -3,7 +3,6 @@ export { countSends, type Judged, noteOneStop } from './counting';
 export {
   allowedDestinations,
   countriesBefore,
-  countryCodeOf,
   homeOf,
   readDestinations,
   saveDestinations,

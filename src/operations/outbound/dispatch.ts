@@ -24,6 +24,7 @@ import type {
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { isStoreTrouble } from '../../store/trouble';
+import { declinedAtProvider } from '../contacts';
 import {
   type Actor,
   type AppContext,
@@ -273,8 +274,15 @@ export async function recordReports(ctx: AppContext, reports: readonly SendRepor
     await appendMessageEvents(unit, events, at, { rows, learned: accepted });
     await applyKeptReceipts(unit, accepted.values(), at);
     await recordFacts(unit, facts, at);
+    await declinedAtProvider(unit, reports.flatMap(declinedIn), at);
   });
   ctx.engineWakeUp.ring('webhooks');
+}
+
+/** A send that the provider refused because its recipient declined there. */
+function declinedIn({ job: { line, message }, outcome }: SendReport) {
+  if (outcome.ok || outcome.failure.cause !== 'opted-out') return [];
+  return [{ message, channel: line.channel, said: outcome.failure.said, by: line.account.name }];
 }
 
 function learnedFrom({ providerMessageId, price }: Accepted): Learned {

@@ -24,6 +24,7 @@ import {
 import { holdersOf, identityOn, ofTelephone } from '../identities';
 import { countSends, homeOf, type Judged, pricesOf } from '../limits';
 import { standingColumns } from '../messages';
+import { readOrganisation } from '../organisation';
 import { syncProfiles } from '../profiles';
 import type { TemplateText } from '../templates';
 import { threadKey, threadsFor } from '../threads';
@@ -238,8 +239,12 @@ export async function queueConsentReplies(
       subject: subject === null ? null : replySubject(subject),
     }),
   );
-  const [accounts, numbers] = await Promise.all([unit.accounts.all(), unit.numbers.all()]);
-  const known = { prices: await pricesOf(ctx, unit, accounts), home: homeOf(numbers) };
+  const [accounts, numbers, organisation] = await Promise.all([
+    unit.accounts.all(),
+    unit.numbers.all(),
+    readOrganisation(unit),
+  ]);
+  const known = { prices: await pricesOf(ctx, unit, accounts), home: homeOf(numbers, organisation) };
   // Whoever sends opt-out words without end is believed each time, and answered up to the limits.
   const going = await withinLimits(unit, known, drafts, at, () => undefined);
   await queueTexts(unit, going, at);

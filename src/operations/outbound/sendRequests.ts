@@ -86,6 +86,8 @@ export interface SendContext {
   prices: Map<string, readonly PriceLine[]>;
   /** Countries in which the organisation has numbers. */
   home: ReadonlySet<string>;
+  /** Of people of whom none is known. */
+  language: string | undefined;
   /** Those it reached before countries had to be allowed. */
   before: readonly string[];
 }

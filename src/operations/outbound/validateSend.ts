@@ -36,6 +36,7 @@ import {
 } from '../context';
 import { holderOf, identityOn, ofTelephone, reachedOn } from '../identities';
 import { allowedDestinations, countriesBefore, homeOf, pricesOf } from '../limits';
+import { readOrganisation } from '../organisation';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
 import { restingOn } from './oldFacts';
 import { keptId } from './outboundMail';
@@ -46,7 +47,7 @@ export const LONGEST_TEXT = 1600;
 
 export async function readSendContext(ctx: AppContext, unit: Unit, orders: readonly Order[]): Promise<SendContext> {
   const replies = orders.flatMap(({ input }) => input.inReplyTo ?? []);
-  const [channels, accounts, numbers, answered, before, catalogue] = await Promise.all([
+  const [channels, accounts, numbers, answered, before, catalogue, organisation] = await Promise.all([
     unit.channels.all(),
     unit.accounts.all(),
     unit.numbers.all(),
@@ -56,6 +57,7 @@ export async function readSendContext(ctx: AppContext, unit: Unit, orders: reado
       unit,
       orders.flatMap(({ input }) => input.template?.id ?? []),
     ),
+    readOrganisation(unit),
   ]);
   return {
     channels,
@@ -64,7 +66,8 @@ export async function readSendContext(ctx: AppContext, unit: Unit, orders: reado
     answered: new Map(answered.map((row) => [row.id, row])),
     catalogue,
     prices: await pricesOf(ctx, unit, accounts),
-    home: homeOf(numbers),
+    home: homeOf(numbers, organisation),
+    language: organisation.language,
     before,
   };
 }
@@ -179,7 +182,7 @@ async function sayingOf(
 ): Promise<TemplateText> {
   const account = known.accounts.get(channel.account_id);
   if (!input.template || !account) return { text: input.text };
-  const language = await languageOf(unit, channel, address);
+  const language = (await languageOf(unit, channel, address)) ?? known.language;
   return textOf(known.catalogue, input.template, { channel, account, language });
 }
 

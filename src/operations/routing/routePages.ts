@@ -1,6 +1,6 @@
 /** Routes as people look at them: names for their ids, what they were last hit by, why a message went where it did. */
 
-import { countryChoices, displayAddress } from '../../core/addresses/display';
+import { displayAddress } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
 import type { Finding } from '../../core/finding';
 import type { Arrival } from '../../core/routing/arrival';
@@ -23,6 +23,7 @@ import {
   requireReachedMessage,
   requireRole,
 } from '../context';
+import { countriesOursFirst, readOrganisation } from '../organisation';
 import { offeredTemplates, problemOf, servedContent } from '../templates';
 import { arrivalsOf, DAY } from './routing';
 
@@ -75,7 +76,8 @@ export async function routeChoices(ctx: AppContext, actor: Actor): Promise<Route
     tags: tags.map(({ tag }) => tag).sort(),
     attributes: attributes.map(({ name }) => name).sort(),
     languages: languages.map(({ language }) => language).sort(),
-    countries: countryChoices(),
+    countries: await countriesOursFirst(ctx.store),
+    zone: (await readOrganisation(ctx.store)).zone,
   };
 }
 

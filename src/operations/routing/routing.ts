@@ -16,6 +16,7 @@ import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
 import { emitMessageEvents } from '../apps/webhooks';
 import { type AppContext, noteChanges } from '../context';
+import { readOrganisation } from '../organisation';
 import { type LiveRoutes, liveRoutes } from '../routes';
 import { beginRuns, type RunInput } from '../runs';
 
@@ -273,11 +274,12 @@ export async function arrivalsOf(
   at: number,
 ): Promise<Map<string, Arrival>> {
   const contactIds = [...new Set(messages.map(({ contact_id }) => contact_id))];
-  const [contacts, tags, attributes, outbound] = await Promise.all([
+  const [contacts, tags, attributes, outbound, organisation] = await Promise.all([
     unit.contacts.allBy('id', contactIds),
     unit.contactTags.allBy('contact_id', contactIds),
     unit.contactAttributes.allBy('contact_id', contactIds),
     answeredTemplates(unit, messages),
+    readOrganisation(unit),
   ]);
   const tagsOf = groupBy(tags, ({ contact_id }) => contact_id);
   const attributesOf = groupBy(attributes, ({ contact_id }) => contact_id);
@@ -300,7 +302,7 @@ export async function arrivalsOf(
           attributes: Object.fromEntries(
             (attributesOf.get(message.contact_id) ?? []).map(({ name, value }) => [name, value]),
           ),
-          language: contact?.language ?? languageOfCountry(contact?.country) ?? undefined,
+          language: contact?.language ?? languageOfCountry(contact?.country) ?? organisation.language,
           media: message.media !== null,
           conversation: stateFor(before.get(message.conversation_id)),
           answers: template?.id,

@@ -36,6 +36,7 @@ import { consentCoverage } from './0035-consent-coverage';
 import { validity } from './0036-validity';
 import { fallback } from './0037-fallback';
 import { incomingFiles } from './0038-incoming-files';
+import { optOutsOfProviders } from './0039-opt-outs-of-providers';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -77,4 +78,5 @@ export const MIGRATIONS: readonly Migration[] = [
   validity,
   fallback,
   incomingFiles,
+  optOutsOfProviders,
 ];

@@ -9,6 +9,7 @@ import { newId } from '../../../store/ids';
 import type { PhoneCallRow, PhoneSystemRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
 import { type AppContext, noteChanges } from '../../context';
+import { readOrganisation } from '../../organisation';
 import { recordFacts } from '../../proofs';
 import { beginRuns } from '../../runs';
 import type { HookPost } from '../hooks';
@@ -116,12 +117,13 @@ async function act(
     now: at,
   });
   const caller = verdict.yes ? verdict.to : call.caller;
+  const organisation = await readOrganisation(unit);
   const record = {
     call: {
       caller: caller || 'a hidden number',
       called: call.called || 'our number',
       what: CALL_WORDS[call.event],
-      time: clockTime(at, system.zone ?? zoneOfCountry(system.country) ?? 'UTC'),
+      time: clockTime(at, system.zone ?? zoneOfCountry(system.country) ?? organisation.zone ?? 'UTC'),
     },
   };
   const steps: Step[] = [];

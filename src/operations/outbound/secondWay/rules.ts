@@ -14,7 +14,7 @@ import {
   requireReached,
   requireRole,
 } from '../../context';
-import { countryCodeOf } from '../../limits';
+import { countryCodeOf } from '../../organisation';
 
 /** The shortest time worth giving the first way, and the longest, milliseconds. */
 const SHORTEST = 60_000;

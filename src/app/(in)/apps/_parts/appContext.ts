@@ -1,11 +1,12 @@
 /** What every page about one app's automations begins with. */
 import 'server-only';
-import { countryChoices, displayAddress } from '../../../../core/addresses/display';
+import { displayAddress } from '../../../../core/addresses/display';
 import { channelKind } from '../../../../core/connect/channelKinds';
 import { identityKind } from '../../../../core/identities/identityKinds';
 import { nameApp } from '../../../../operations/apps';
 import { listChannels } from '../../../../operations/channels';
 import { hasRole } from '../../../../operations/context';
+import { countriesOursFirst, readOrganisation } from '../../../../operations/organisation';
 import { orNotFound } from '../../../_server/orNotFound';
 import { signedIn } from '../../../_server/session';
 
@@ -21,5 +22,6 @@ export async function appContext(params: Promise<{ id: string }>) {
   const { id } = await params;
   const app = await orNotFound(nameApp(ctx, actor, id));
   const channels = await phoneChannels(ctx, actor);
-  return { ctx, actor, since, app, channels, countries: countryChoices(), admin: hasRole(actor, 'administrator') };
+  const [countries, { zone }] = await Promise.all([countriesOursFirst(ctx.store), readOrganisation(ctx.store)]);
+  return { ctx, actor, since, app, channels, countries, zone, admin: hasRole(actor, 'administrator') };
 }

@@ -42,6 +42,7 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
           reportsReversed: 'Receipts in reverse order',
           strayReports: 'Receipts for unknown messages',
           losesIncoming: 'Does not post what comes in',
+          keepsStops: 'Keeps STOP and START to itself',
           garblesPosts: 'Posts what cannot be read',
           postsTwice: 'Posts everything twice',
           signsWithAnotherSecret: 'Signs with another secret',

@@ -15,11 +15,14 @@ const DAYS = ['Mon', 'Tue', 'Wed', 'Thu', 'Fri', 'Sat', 'Sun'];
 export function HoursFields({
   hours,
   countries,
+  zone,
   admin,
   onChange,
 }: {
   hours: readonly OfficeHours[];
   countries: [string, string][];
+  /** Of the organisation. */
+  zone: string | undefined;
   admin: boolean;
   onChange: (hours: OfficeHours[]) => void;
 }) {
@@ -72,7 +75,7 @@ export function HoursFields({
             {
               id: newPartId('hrs'),
               name: 'Office',
-              zone: Intl.DateTimeFormat().resolvedOptions().timeZone,
+              zone: zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone,
               week: [{ days: [1, 2, 3, 4, 5], from: '09:00', to: '17:00' }],
               exceptions: [],
             },

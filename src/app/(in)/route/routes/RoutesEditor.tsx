@@ -235,6 +235,7 @@ export function RoutesEditor({
           <HoursFields
             hours={set.hours}
             countries={choices.countries}
+            zone={choices.zone}
             admin={admin}
             onChange={(hours) => setSet({ ...set, hours })}
           />

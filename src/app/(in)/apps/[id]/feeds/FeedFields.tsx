@@ -22,17 +22,20 @@ const OFFSETS: [string, string][] = [
 export function FeedFields({
   channels,
   countries,
+  zone: ours,
   present,
 }: {
   channels: [string, string][];
   countries: [string, string][];
+  /** Of the organisation. */
+  zone: string | undefined;
   present?: FeedView['feed'];
 }) {
   const [text, setText] = useState(
     present?.text ??
       'Reminder: {{ event.title }}, {{ event.day }} at {{ event.time }}. Can you come? Answer yes or no.',
   );
-  const zone = present?.zone ?? Intl.DateTimeFormat().resolvedOptions().timeZone;
+  const zone = present?.zone ?? ours ?? Intl.DateTimeFormat().resolvedOptions().timeZone;
   const example = recordOfEvent(EXAMPLE_EVENT, 'UTC');
   const { text: rendered, findings } = mergeText(text, example);
   return (

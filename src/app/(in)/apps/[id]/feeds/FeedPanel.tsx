@@ -18,11 +18,12 @@ interface Props {
   view: FeedView;
   channels: [string, string][];
   countries: [string, string][];
+  zone: string | undefined;
   admin: boolean;
 }
 
 /** One calendar: how it stands, the events that are coming with their reminders and answers, and those that are left out. */
-export function FeedPanel({ view, channels, countries, admin }: Props) {
+export function FeedPanel({ view, channels, countries, zone, admin }: Props) {
   const { feed, proofs, events, skipped } = view;
   return (
     <Panel className="p-4">
@@ -35,7 +36,7 @@ export function FeedPanel({ view, channels, countries, admin }: Props) {
           <>
             <ActionButton action={syncFeedAction.bind(null, feed.id)}>Read it now</ActionButton>
             <DialogForm open="Change" title={feed.name} submit="Save" action={changeFeedAction.bind(null, feed.id)}>
-              <FeedFields channels={channels} countries={countries} present={feed} />
+              <FeedFields channels={channels} countries={countries} zone={zone} present={feed} />
             </DialogForm>
           </>
         }

@@ -9,9 +9,9 @@ import { FeedFields } from './FeedFields';
 import { FeedPanel } from './FeedPanel';
 
 export default async function FeedsPage({ params }: { params: Promise<{ id: string }> }) {
-  const { ctx, actor, since, app, channels, countries, admin } = await appContext(params);
+  const { ctx, actor, since, app, channels, countries, zone, admin } = await appContext(params);
   const feeds = await listFeeds(ctx, actor, app.id);
-  const fields = { channels, countries };
+  const fields = { channels, countries, zone };
   const add = admin && (
     <DialogForm
       open="Add a calendar feed"

@@ -28,6 +28,7 @@ const HOW = {
   'web-chat': 'on the website',
   api: 'through the API',
   merge: 'with a merge',
+  provider: 'told to the provider',
 };
 const WHAT = { given: 'opted in to', withdrawn: 'opted out of', retracted: 'claim taken back about' };
 

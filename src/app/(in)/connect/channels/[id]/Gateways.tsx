@@ -11,7 +11,7 @@ import { removeGatewayAction, saveGatewayAction } from '../actions';
 type Row = Awaited<ReturnType<typeof listGateways>>[number];
 
 /** Carriers and where they take mail for their phones: data, because carriers change it. */
-export function Gateways({ rows, admin }: { rows: Row[]; admin: boolean }) {
+export function Gateways({ rows, countries, admin }: { rows: Row[]; countries: [string, string][]; admin: boolean }) {
   return (
     <Section
       title="Gateways of carriers"
@@ -21,11 +21,7 @@ export function Gateways({ rows, admin }: { rows: Row[]; admin: boolean }) {
           <DialogForm open="Add a carrier" title="Gateway of a carrier" submit="Save" action={saveGatewayAction}>
             <TextField name="carrier" label="Carrier" help="Exactly as the look-up service names it." />
             <TextField name="domain" label="Mail domain" help="What stands behind the @." exact />
-            <SelectField
-              name="country"
-              label="Country"
-              options={['GB', 'FR', 'SE', 'US', 'AU'].map((code) => [code, countryName(code)])}
-            />
+            <SelectField name="country" label="Country" options={countries} />
             <SelectField
               name="localPart"
               label="The phone is written"

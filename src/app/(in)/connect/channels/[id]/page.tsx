@@ -16,6 +16,7 @@ import {
 import { hasRole } from '../../../../../operations/context';
 import { refusedThatFit } from '../../../../../operations/inbound';
 import { readDestinations } from '../../../../../operations/limits';
+import { countriesOursFirst } from '../../../../../operations/organisation';
 import { listFallbacks, listGateways } from '../../../../../operations/outbound';
 import { ProofPanel } from '../../../../../ui/domain/ProofRow';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
@@ -133,7 +134,9 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
           </div>
         </div>
       )}
-      {channel.kind === 'email-gateway' && <Gateways rows={await listGateways(ctx, actor)} admin={admin} />}
+      {channel.kind === 'email-gateway' && (
+        <Gateways rows={await listGateways(ctx, actor)} countries={await countriesOursFirst(ctx.store)} admin={admin} />
+      )}
       <Section
         title={webChat ? 'Latest posts from visitors’ browsers' : 'Latest requests from the provider'}
         id="requests"

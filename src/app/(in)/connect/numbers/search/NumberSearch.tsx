@@ -12,14 +12,15 @@ import { Panel } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
 import { claimAction, type SearchAnswer, searchAction } from '../actions';
 
-const COUNTRIES: [string, string][] = [
-  ['GB', 'United Kingdom'],
-  ['FR', 'France'],
-  ['SE', 'Sweden'],
-];
 type Offer = Extract<SearchAnswer, { ok: true }>['offers'][number];
 
-export function NumberSearch({ accounts, initial }: { accounts: [string, string][]; initial: string }) {
+interface Props {
+  accounts: [string, string][];
+  countries: [string, string][];
+  initial: string;
+}
+
+export function NumberSearch({ accounts, countries, initial }: Props) {
   const [accountId, setAccount] = useState(initial);
   const [answer, setAnswer] = useState<SearchAnswer>();
   const [claimed, setClaimed] = useState<string[]>([]);
@@ -50,7 +51,7 @@ export function NumberSearch({ accounts, initial }: { accounts: [string, string]
       <form onSubmit={search} className="mb-4">
         <Panel className="flex flex-wrap items-end gap-3 p-4">
           <Choice label="Account" name="account" value={accountId} options={accounts} onChange={setAccount} />
-          <Choice label="Country" name="country" options={COUNTRIES} />
+          <Choice label="Country" name="country" options={countries} />
           <Words label="Area code" name="area" size={8} />
           <Words label="Wanted digits" name="digits" size={10} />
           <Button type="submit" tone="primary" disabled={waiting}>

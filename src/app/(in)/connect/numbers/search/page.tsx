@@ -1,5 +1,6 @@
 import { searchableAccounts } from '../../../../../operations/accounts';
 import { hasRole } from '../../../../../operations/context';
+import { countriesOursFirst } from '../../../../../operations/organisation';
 import { Empty, Page } from '../../../../../ui/primitives/layout';
 import { signedIn } from '../../../../_server/session';
 import { NumberSearch } from './NumberSearch';
@@ -8,6 +9,7 @@ export default async function SearchPage({ searchParams }: { searchParams: Promi
   const { ctx, actor } = await signedIn();
   const accounts = await searchableAccounts(ctx, actor);
   const { account } = await searchParams;
+  const countries = await countriesOursFirst(ctx.store);
   return (
     <Page
       title="Search for a number"
@@ -18,6 +20,7 @@ export default async function SearchPage({ searchParams }: { searchParams: Promi
       ) : (
         <NumberSearch
           accounts={accounts.map(({ id, name }) => [id, name])}
+          countries={countries}
           initial={accounts.find(({ id }) => id === account)?.id ?? accounts[0]?.id ?? ''}
         />
       )}

@@ -15,6 +15,7 @@ interface Props {
   accountId: string;
   trunk: TrunkView;
   connectorName: string;
+  countries: [string, string][];
   admin: boolean;
 }
 
@@ -26,7 +27,7 @@ const STATE_WORDS = {
   off: 'Off',
 } as const;
 
-export function TrunkSection({ accountId, trunk, connectorName, admin }: Props) {
+export function TrunkSection({ accountId, trunk, connectorName, countries, admin }: Props) {
   const { state, stale, settings } = trunk;
   const shown = stale ? undefined : state;
   return (
@@ -36,7 +37,7 @@ export function TrunkSection({ accountId, trunk, connectorName, admin }: Props) 
       aside={
         admin && (
           <span className="flex gap-2">
-            <AddNumbers accountId={accountId} connectorName={connectorName} />
+            <AddNumbers accountId={accountId} connectorName={connectorName} countries={countries} />
             <TrunkSettings accountId={accountId} trunk={trunk} connectorName={connectorName} />
           </span>
         )
@@ -175,7 +176,7 @@ function PduLog({ pdus }: { pdus: TrunkView['pdus'] }) {
   );
 }
 
-function AddNumbers({ accountId, connectorName }: { accountId: string; connectorName: string }) {
+function AddNumbers({ accountId, connectorName, countries }: Pick<Props, 'accountId' | 'connectorName' | 'countries'>) {
   return (
     <DialogForm
       open="Add numbers"
@@ -188,14 +189,7 @@ function AddNumbers({ accountId, connectorName }: { accountId: string; connector
       <SelectField
         name="country"
         label="Country of national numbers"
-        options={[
-          ['', 'none: they are refused'],
-          ['GB', 'United Kingdom'],
-          ['FR', 'France'],
-          ['SE', 'Sweden'],
-          ['US', 'United States'],
-          ['AU', 'Australia'],
-        ]}
+        options={[['', 'none: they are refused'], ...countries]}
       />
     </DialogForm>
   );

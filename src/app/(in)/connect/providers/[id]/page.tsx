@@ -4,6 +4,7 @@ import { cause } from '../../../../../core/delivery/causes';
 import { type AccountView, getAccount } from '../../../../../operations/accounts';
 import { hasRole, viewExchange } from '../../../../../operations/context';
 import { viewPrices } from '../../../../../operations/limits';
+import { countriesOursFirst } from '../../../../../operations/organisation';
 import { getTrunk } from '../../../../../operations/trunks';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
 import { ProofMark } from '../../../../../ui/domain/ProofMark';
@@ -57,7 +58,15 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
           />
         </Panel>
       </div>
-      {trunk && <TrunkSection accountId={id} trunk={trunk} connectorName={connector.name} admin={admin} />}
+      {trunk && (
+        <TrunkSection
+          accountId={id}
+          trunk={trunk}
+          connectorName={connector.name}
+          countries={await countriesOursFirst(ctx.store)}
+          admin={admin}
+        />
+      )}
       <Section
         title="Numbers in this account"
         id="numbers"
