@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { expect, test } from 'vitest';
 import { measureText } from '../text/measure';
-import { CONSENT_LANGUAGES, consentAnswer, consentWord } from './words';
+import { CONSENT_LANGUAGES, consentAnswer, consentWord, helpAnswer, saysHowToLeave } from './words';
 
 test.each([
   ['STOP', 'stop', 'en'],
@@ -73,4 +73,25 @@ test('case and punctuation never matter', () => {
       },
     ),
   );
+});
+
+test('every answer says how to leave, and a text that merely ends does not', () => {
+  for (const language of CONSENT_LANGUAGES) {
+    expect(saysHowToLeave(helpAnswer({ language }, 'Mossgate Waterways')), language).toBe(true);
+    expect(consentWord(helpAnswer({ language }, 'Mossgate Waterways')), language).toBeUndefined();
+  }
+  expect(saysHowToLeave('20 % off moorings. STOP to opt out')).toBe(true);
+  expect(saysHowToLeave('The sale will end on Friday. Cancel any time.')).toBe(false);
+});
+
+test('HELP is answered with what the country demands', () => {
+  expect(helpAnswer({ language: 'en' }, 'Mossgate Waterways', 'US')).toBe(
+    'Mossgate Waterways. Message and data rates may apply. Reply STOP to get no more messages.',
+  );
+  expect(helpAnswer({ language: 'sv' }, 'Mossgate?', 'SE')).toBe(
+    'Mossgate? Svara STOPP för att inte få fler meddelanden.',
+  );
+  expect(consentWord('Info!')).toMatchObject({ kind: 'help', language: 'en' });
+  expect(consentWord('hjälp')).toMatchObject({ kind: 'help', language: 'sv' });
+  expect(consentWord('I need help')).toBeUndefined();
 });

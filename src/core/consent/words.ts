@@ -107,6 +107,17 @@ export function consentWord(text: string, language?: string): ConsentWord | unde
   return undefined;
 }
 
+/** Whether a text tells how to leave: one of the words for it, with which to reply, or a link that says so. */
+export function saysHowToLeave(text: string): boolean {
+  const said = ` ${bare(text)} `;
+  return Object.values(LANGUAGES).some(({ stop }) =>
+    stop.some((word) => !COMMON.has(word) && said.includes(` ${word} `)),
+  );
+}
+
+/** Words to leave with that stand in many a text that does not say how to. */
+const COMMON = new Set(['end', 'cancel', 'quit', 'ende', 'cancelar', 'alto', 'koniec', 'parar']);
+
 /** What is answered, once. */
 export function consentAnswer({ kind, language }: ConsentWord): string {
   const words = LANGUAGES[language] ?? (LANGUAGES.en as Words);

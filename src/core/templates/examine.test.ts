@@ -117,7 +117,7 @@ const CASES: [what: string, differs: Case, rules: string[]][] = [
   ['three pictures', { body: 'Your passage is booked ⛵ and paid 💷 for today 🌞 as agreed.' }, []],
   [
     'an offer filed as one',
-    { category: 'promotional', body: 'An offer for boaters: moorings at half price until Friday.' },
+    { category: 'promotional', body: 'An offer for boaters: moorings at half price. Reply STOP to get no more.' },
     [],
   ],
   [
@@ -673,6 +673,8 @@ describe('a plain text', () => {
     [`${'x'.repeat(150)} {{ time }}’`, ['sample-missing 151-161', 'costlier-encoding 161-162']],
     ['', ['body-empty -']],
     ['Dear {name}, hello', ['token-broken 5-11']],
+    ['Moorings at half price until Friday', ['opt-out-missing 12-22']],
+    ['Moorings at half price until Friday. Reply STOP to get no more', []],
   ])('%s', (body, expectedFindings) => {
     expect(examine(body)).toEqual(expectedFindings);
   });

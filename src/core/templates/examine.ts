@@ -8,6 +8,7 @@ import { buttonFindings } from './checks/buttons';
 import { categoryFindings } from './checks/category';
 import { costFindings } from './checks/cost';
 import { headerFindings } from './checks/header';
+import { leavingFindings } from './checks/leaving';
 import { likenessFindings, type RejectedText } from './checks/likeness';
 import { linkFindings } from './checks/links';
 import { mannerFindings } from './checks/manner';
@@ -64,6 +65,7 @@ export function examinePlain(template: Pick<Template, 'variants'>, around: Surro
           finding.code === 'sample-missing' ? { ...finding, severity: 'notice' as const } : finding,
         ),
         ...costFindings(variant),
+        ...leavingFindings(variant),
         ...(around.detect ? languageFindings(variant, around.detect) : []),
       ]),
     ),
@@ -85,6 +87,7 @@ function variantOf(template: Template, variant: Variant, rules: TemplateRules, a
       ? inText.flatMap(mannerFindings).filter(({ code }) => code !== 'secret-asked')
       : inText.flatMap(mannerFindings)),
     ...categoryFindings(template.category, variant),
+    ...(template.category === 'promotional' ? leavingFindings(variant, { filed: true }) : []),
     ...sampleFindings(variant),
     ...(around.detect ? languageFindings(variant, around.detect) : []),
     ...likenessFindings(variant.body, around.rejected ?? []),

@@ -147,7 +147,7 @@ const TRANSACTIONAL: Record<string, string[]> = {
 
 export function categoryFindings(category: Category, variant: Variant): PartFinding[] {
   if (category === 'one-time-code') return codeFindings(variant);
-  const offers = phrasesIn(variant, PROMOTIONAL);
+  const offers = promotionalIn(variant);
   if (category === 'transactional') {
     return offers.map(({ part, text, place }) => ({
       part,
@@ -205,7 +205,10 @@ function codeFindings(variant: Variant): PartFinding[] {
   return findings;
 }
 
-interface Phrase {
+/** What in it offers or invites, in the order of its parts. */
+export const promotionalIn = (variant: Variant): Phrase[] => phrasesIn(variant, PROMOTIONAL);
+
+export interface Phrase {
   part: PartFinding['part'];
   text: string;
   place: { from: number; to: number };
