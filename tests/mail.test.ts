@@ -47,7 +47,7 @@ describe('a text as mail', () => {
 
   test('a carrier without a gateway is named, and works once it is in the table', async () => {
     const row = await untilState(await send(TOMAS, 'Hej'), 'failed');
-    expect(row.cause).toBe('carrier-unknown');
+    expect(row.cause).toBe('gateway-unknown');
     await saveGateway(installation.ctx, SYSTEM, {
       carrier: 'Nordbro',
       country: 'SE',
