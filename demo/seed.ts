@@ -19,6 +19,7 @@ import { type AppContext, configFromEnvironment, openAppContext } from '../src/o
 import { saveTest } from '../src/operations/deliveryTests/deliveryTests';
 import { suggestedTests } from '../src/operations/deliveryTests/testSuggestions';
 import { changeLimits } from '../src/operations/limits/settings';
+import { saveOrganisation } from '../src/operations/organisation/organisation';
 import { createFirstOwner, hasOwner } from '../src/operations/people/firstOwner';
 import { addPerson } from '../src/operations/people/people';
 import { recordFacts } from '../src/operations/proofs/proofs';
@@ -57,6 +58,12 @@ function worldOf(file: string, base: number): DemoWorld {
 async function seed(ctx: AppContext, world: DemoWorld): Promise<void> {
   await createFirstOwner(ctx, { name: 'Maren Thistlewood', email: DEMO_OWNER, password: DEMO_PASSWORD });
   await nameInstallation(ctx, SYSTEM, 'Mossgate, demonstration');
+  await saveOrganisation(ctx, SYSTEM, {
+    zone: 'Europe/London',
+    countries: ['United Kingdom', 'France', 'Sweden'],
+    language: 'en',
+    help: 'Mossgate Waterways: help@mossgate.example or 020 7946 0114',
+  });
   const agent = await addPerson(ctx, SYSTEM, {
     name: 'Jonas Wherry',
     email: 'jonas@mossgate.example',

@@ -85,11 +85,12 @@ export class MobileNetwork {
   /** A person types on a handset. Answers false when nobody owns the address written to. */
   type(number: string, to: string, text: string, way: Way = 'text', file?: HandsetFile): boolean {
     const handset = this.handsets.get(number);
-    const owner = this.owners.find((candidate) => (candidate.way ?? 'text') === way && candidate.owns(to));
+    const owner = () => this.owners.find((candidate) => (candidate.way ?? 'text') === way && candidate.owns(to));
     if (!handset || handset.power === 'off') return false;
     this.note(handset, 'sent', to, text, way, file);
-    if (!owner) return false;
-    later(handset.delayMs, () => owner.textIn(number, to, text, file));
+    if (!owner()) return false;
+    // To whoever carries the number when the text gets there: it may have moved meanwhile.
+    later(handset.delayMs, () => owner()?.textIn(number, to, text, file));
     return true;
   }
 

@@ -155,6 +155,7 @@ describe('every path there is', () => {
           lease_owner: null,
           leased_at: null,
           failures: 0,
+          tried_with: null,
         },
       ]);
     });

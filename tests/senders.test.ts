@@ -47,13 +47,17 @@ test('a number carries what it is for, and whoever wrote to it is answered', asy
 test('a name of letters sends one way, is said to, and is not tried where networks refuse it', async () => {
   const { ctx } = house;
   const added = await addTrunkNumbers(ctx, SYSTEM, trunk.accountId, {
-    text: 'Mossgate\n60777\nO7700 90089',
+    text: '60777\nO7700 90089\nlock office',
+    names: 'Mossgate\n07700 900890\nFar too long for a name',
     country: '',
   });
   expect(added.lines.map(({ address, finding }) => address?.kind ?? finding?.code)).toEqual([
-    'sender-name',
     'short-code',
     expect.stringMatching(/^address-/),
+    'address-no-digits',
+    'sender-name',
+    'name-malformed',
+    'name-malformed',
   ]);
   const name = await ctx.store.numbers.one({ account_id: trunk.accountId, address: 'Mossgate' });
   expect(name?.abilities).toEqual(['text-out']);

@@ -5,6 +5,7 @@ import { createFeedReader, recoverFeeds } from '../operations/apps/feeds';
 import { createSheetWatch } from '../operations/apps/sheets';
 import { recoverDeliveries } from '../operations/apps/webhooks';
 import { createRunner, recoverRuns } from '../operations/automations';
+import { makeTimedMoves } from '../operations/channels';
 import { endCodes } from '../operations/codes';
 import { removeImportFiles, workImports } from '../operations/contacts';
 import { type AppContext, pruneChanges, type Work } from '../operations/context';
@@ -61,6 +62,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const accountChecks = createAccountChecks(ctx, () => checks.ring());
   const checks = loop('account checks', () => accountChecks.round());
   const reviews = loop('reviews', () => checkReviews(ctx));
+  const moves = loop('moves of numbers', () => makeTimedMoves(ctx));
   const secondWays = loop('second ways', () => goSecondWays(ctx));
   const files = loop('files that came as links', () => fetchFiles(ctx));
   const receiver = loop('inbound', async () => {
@@ -127,6 +129,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         feeds.stop(),
         reviews.stop(),
         secondWays.stop(),
+        moves.stop(),
         files.stop(),
         checks.stop(),
         imports.stop(),

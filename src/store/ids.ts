@@ -42,6 +42,7 @@ export type IdPrefix =
   | 'idm'
   | 'cnv'
   | 'fbr'
+  | 'mov'
   | 'msg'
   | 'inb'
   | 'exc'

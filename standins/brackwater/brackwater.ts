@@ -321,7 +321,8 @@ export class Brackwater implements NumberOwner {
         continue;
       }
       const body = { events: [{ kind: 'text-in', id, from, to, text, file, parts, at }] };
-      const target = () => account.numbers.find((each) => each.number === to)?.inbound ?? NOWHERE;
+      // Of a number that has left the account meanwhile, what came before goes where it would have gone.
+      const target = () => account.numbers.find((each) => each.number === to)?.inbound ?? number.inbound;
       void this.callbacks.post(account, target, body, `text from ${from}`);
     }
   }

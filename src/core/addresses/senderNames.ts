@@ -17,9 +17,3 @@ export function nameCarriage(country: string | undefined): NameCarriage | undefi
   if (REGISTERED.includes(country)) return 'registered';
   return CARRIED.includes(country) ? 'carried' : undefined;
 }
-
-/** A line of a list that can only be meant as a name: more letters than digits, as a mistyped number has not. */
-export function meantAsName(text: string): boolean {
-  const letters = text.match(/[A-Za-z]/g)?.length ?? 0;
-  return letters > (text.match(/\d/g)?.length ?? 0);
-}

@@ -23,4 +23,4 @@ export {
 } from './numbers';
 export { confirmCode, endTestMode, readAccountAgain, register, startCode, subscribeToEvents } from './providerChanges';
 export { readTrunkSettings } from './readTrunkSettings';
-export { addTrunkNumbers } from './trunkNumbers';
+export { addTrunkNumber, addTrunkNumbers } from './trunkNumbers';

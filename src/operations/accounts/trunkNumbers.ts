@@ -1,7 +1,6 @@
 /** Numbers of a trunk: its carrier has no list that could be read, so they are pasted, one a line. */
 
-import { type Address, normaliseAddress } from '../../core/addresses/address';
-import { meantAsName } from '../../core/addresses/senderNames';
+import { type Address, type NormaliseResult, normaliseAddress } from '../../core/addresses/address';
 import type { Finding } from '../../core/finding';
 import type { ChannelRow, ProviderNumberRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, noteChanges, OperationError, recordAudit, requireRole } from '../context';
@@ -23,6 +22,14 @@ export async function removeTrunkNumber(ctx: AppContext, actor: Actor, number: P
   });
 }
 
+export interface NumbersPasted {
+  /** One number or short code a line. */
+  text: string;
+  /** Sender names, one a line. */
+  names?: string;
+  country: string;
+}
+
 export interface PastedLine {
   line: number;
   text: string;
@@ -35,22 +42,16 @@ export async function examineNumbers(
   ctx: AppContext,
   actor: Actor,
   accountId: string,
-  input: { text: string; country: string },
+  input: NumbersPasted,
 ): Promise<PastedLine[]> {
   requireRole(actor, 'administrator');
   const [numbers, channels] = await Promise.all([ctx.store.numbers.all(), ctx.store.channels.all()]);
   const known = numbers.filter(({ account_id }) => account_id === accountId);
   const elsewhere = channels.filter(({ account_id }) => account_id !== accountId);
   const seen = new Map<string, number>();
-  const lines = input.text
-    .split(/\r?\n/)
-    .flatMap((text, index) => (text.trim() ? [{ text: text.trim(), line: index + 1 }] : []));
-  const read = lines.map(({ text, line }): PastedLine => {
-    const normalised = normaliseAddress(text, {
-      defaultCountry: input.country || undefined,
-      allowShortCode: true,
-      allowSenderName: meantAsName(text),
-    });
+  const lines = [...linesOf(input.text, false), ...linesOf(input.names ?? '', true)];
+  const read = lines.map(({ text, line, name }): PastedLine => {
+    const normalised = name ? readName(text) : readNumber(text, input.country);
     if (!normalised.ok) return { line, text, finding: normalised.finding };
     const { value } = normalised.address;
     const earlier = seen.get(value);
@@ -59,7 +60,7 @@ export async function examineNumbers(
       ? lineFinding('number-repeated', `The same number as in line ${earlier}.`, 'Leave one of them out.')
       : known.some((row) => row.address === value)
         ? lineFinding('number-known', 'This number is on the account already.', 'Nothing needs doing.')
-        : channelElsewhere(elsewhere, value);
+        : channelElsewhere(elsewhere, normalised.address);
     return { line, text, address: normalised.address, finding };
   });
   const people = [...(await holdersOf(ctx.store, [...seen.keys()].map(phone))).values()];
@@ -73,14 +74,32 @@ export async function examineNumbers(
   });
 }
 
+function linesOf(text: string, name: boolean) {
+  return text
+    .split(/\r?\n/)
+    .flatMap((line, index) => (line.trim() ? [{ text: line.trim(), line: index + 1, name }] : []));
+}
+
+const readNumber = (text: string, country: string) =>
+  normaliseAddress(text, { defaultCountry: country || undefined, allowShortCode: true });
+
+/** Letters among at most eleven characters (3GPP TS 23.040 §9.1.2.5). */
+function readName(text: string): NormaliseResult {
+  const read = normaliseAddress(text, { allowSenderName: true });
+  if (read.ok && read.address.kind === 'sender-name') return read;
+  const problem = `“${text.slice(0, 40)}” is no sender name.`;
+  const remedy = 'A name has letters, and at most eleven characters of the Latin alphabet, digits and spaces.';
+  return { ok: false, finding: lineFinding('name-malformed', problem, remedy) };
+}
+
 /** What is received through another account does not arrive here; a name is nobody's alone. */
-function channelElsewhere(elsewhere: readonly ChannelRow[], value: string): Finding | undefined {
+function channelElsewhere(elsewhere: readonly ChannelRow[], { kind, value }: Address): Finding | undefined {
   const channel = elsewhere.find(({ address }) => address === value);
-  if (!channel || meantAsName(value)) return undefined;
+  if (!channel || kind === 'sender-name') return undefined;
   return lineFinding(
     'number-elsewhere',
     `This is the channel ${channel.name}, through another account.`,
-    'Leave it out here as long as that account carries it.',
+    'Leave it out here as long as that account carries it; to bring it here, move the number on the channel’s page.',
   );
 }
 
@@ -93,7 +112,7 @@ export async function addTrunkNumbers(
   ctx: AppContext,
   actor: Actor,
   accountId: string,
-  input: { text: string; country: string },
+  input: NumbersPasted,
 ): Promise<{ added: number; lines: PastedLine[] }> {
   const { account, connector } = await accountWith(ctx, accountId);
   if (!connector.trunk) throw new OperationError('invalid', `${connector.name} tells its numbers itself.`);
@@ -125,4 +144,15 @@ export async function addTrunkNumbers(
     await noteChanges(unit, at, [['account', accountId]]);
   });
   return { added: good.length, lines };
+}
+
+/** One number of a trunk, where it is not known yet: one that moves there, and that its carrier carries from some moment on. */
+export async function addTrunkNumber(ctx: AppContext, accountId: string, address: string): Promise<void> {
+  const at = ctx.now();
+  const remote = { remoteId: address, address, abilities: ['text-in', 'text-out'], inbound: {}, facts: {} };
+  await ctx.store.write(async (unit) => {
+    const earlier = await unit.numbers.one({ account_id: accountId, address });
+    await unit.numbers.put(numberRow(accountId, remote, earlier, at));
+    await noteChanges(unit, at, [['account', accountId]]);
+  });
 }

@@ -3,6 +3,7 @@
 import type { Connector, HandoverStep } from '../../connectors/connector';
 import { settingsOf } from '../../connectors/smpp/dialect';
 import { channelKind } from '../../core/connect/channelKinds';
+import { canMove } from '../../core/connect/numberMove';
 import { CHANNEL_HOPS, type HopName } from '../../core/proof/hops';
 import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
@@ -90,6 +91,13 @@ export async function openChannel(
         'Open that channel, or choose another number.',
       );
     }
+    const same = (await unit.channels.all({ address: number.address })).find(({ kind }) => canMove(kind, channel.kind));
+    if (same)
+      throw invalidText(
+        'numberId',
+        `${number.address} is the channel ${same.name}, through another account.`,
+        `Move that channel to ${account.name} on its page: it keeps its conversations and routes.`,
+      );
     await unit.channels.insert([channel]);
     await beginChannelProofs(unit, channel, connector, number, account);
     await recordAudit(unit, actor, at, {
@@ -103,7 +111,7 @@ export async function openChannel(
 }
 
 /** Hollow marks, dotted ones where a hop cannot be, and a filled one for credentials that were just accepted. */
-async function beginChannelProofs(
+export async function beginChannelProofs(
   unit: Unit,
   channel: ChannelRow,
   connector: Connector,

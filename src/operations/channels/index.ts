@@ -12,6 +12,16 @@ export {
   requirePace,
   setChannelPace,
 } from './channels';
+export {
+  endMove,
+  handOverOtherSide,
+  makeTimedMoves,
+  prepareMove,
+  rehearseMove,
+  swapSides,
+  timeCutOver,
+} from './moves/moveNumber';
+export { type MoveView, moveChoices, movingChannels, readMove, type SideOfMove } from './moves/moveViews';
 export { benchPhones, proveInbound } from './proveNow';
 export { answerReserved, findReserved, type ReservedView, reserveAddress, reservedAddress } from './reservedAddresses';
 export { type Chat, type ChatRefusal, createChat, openWebChat, saveWebChat, snippetFor } from './webChat';

@@ -12,6 +12,7 @@ import type { Unit } from '../../store/store';
 import { noteAnswers } from '../apps/feeds';
 import { keepMessages } from '../apps/records';
 import { appendMessages } from '../apps/sheets';
+import { movingChannels } from '../channels';
 import { declinedAtProvider, takeConsentWords } from '../contacts';
 import { type AppContext, found, noteChanges } from '../context';
 import { mailAssignees } from '../conversations';
@@ -29,6 +30,8 @@ import { joinParts, type ReceivedText, storeTexts } from './storeTexts';
 export interface ReadContext {
   channels: Map<string, ChannelRow>;
   accounts: Map<string, ProviderAccountRow>;
+  /** Channels whose number moves to an account or from it, by the account: they are listened to over both. */
+  moving: ReadonlyMap<string, readonly string[]>;
 }
 
 export async function readContext(ctx: AppContext): Promise<ReadContext> {
@@ -37,6 +40,7 @@ export async function readContext(ctx: AppContext): Promise<ReadContext> {
   return {
     channels: new Map((await ctx.store.channels.readable()).map((row) => [row.id, row])),
     accounts: new Map((await ctx.store.accounts.readable()).map((row) => [row.id, row])),
+    moving: await movingChannels(ctx.store),
   };
 }
 
@@ -178,10 +182,15 @@ function channelsFor(
   request: InboundRequestRow,
   account: ProviderAccountRow,
   connector: Connector,
-  { channels }: ReadContext,
+  around: ReadContext,
 ): string[] {
   if (connector.inboundBelongsTo === 'number') return [request.channel_id];
-  return [...channels.values()].flatMap((channel) => (channel.account_id === account.id ? [channel.id] : []));
+  return [...around.channels.values()].flatMap((channel) => (isOver(channel, account, around) ? [channel.id] : []));
+}
+
+/** Whether a channel is listened to over an account: its own, or the other one while its number moves. */
+function isOver(channel: ChannelRow, account: ProviderAccountRow, { moving }: ReadContext): boolean {
+  return channel.account_id === account.id || (moving.get(account.id) ?? []).includes(channel.id);
 }
 
 /**
@@ -195,12 +204,13 @@ function homeOf(
   item: TextItem,
   account: ProviderAccountRow,
   connector: Connector,
-  { channels }: ReadContext,
+  around: ReadContext,
 ): { channel: ChannelRow; posted?: ChannelRow } | undefined {
+  const { channels } = around;
   const posted = channels.get(request.channel_id);
   const to = addressedTo(item.to, posted);
   if (posted && posted.address === to) return { channel: posted };
-  const channel = [...channels.values()].find((row) => row.account_id === account.id && row.address === to);
+  const channel = [...channels.values()].find((row) => isOver(row, account, around) && row.address === to);
   if (!posted) return channel && { channel };
   if (connector.inboundBelongsTo === 'account') return { channel: channel ?? posted };
   return { channel: channel ?? posted, posted };

@@ -38,6 +38,8 @@ export interface IntakeAnswer {
 
 interface Line {
   channel: ChannelRow;
+  /** The account whose address it is: of a number that moves also the one that does not send. */
+  accountId: string;
   connector: Connector;
   /** The present ones, and the former ones while their overlap lasts. */
   credentials: Credentials[];
@@ -89,7 +91,7 @@ export function createIntake(ctx: AppContext): Intake {
     await store({
       id: newId('inb', receivedAt),
       channel_id: line.channel.id,
-      account_id: null,
+      account_id: line.accountId,
       received_at: receivedAt,
       method: request.method,
       path: request.path,
@@ -113,17 +115,43 @@ export function createIntake(ctx: AppContext): Intake {
   };
 }
 
-async function readLine(ctx: AppContext, which: { inbound_token: string } | { id: string }): Promise<Line | undefined> {
+async function readLine(
+  ctx: AppContext,
+  which: { inbound_token: string } | { id: string; account_id: string | null },
+): Promise<Line | undefined> {
   await syncProfiles(ctx);
-  const channel = await ctx.store.channels.one(which);
-  const account = channel && (await ctx.store.accounts.one({ id: channel.account_id }));
+  const [channel, accountId] = await ('id' in which
+    ? lineOfRequest(ctx, which)
+    : lineOfToken(ctx, which.inbound_token));
+  const account = channel && (await ctx.store.accounts.one({ id: accountId ?? channel.account_id }));
   if (!channel || !account) return undefined;
   return {
     channel,
+    accountId: account.id,
     connector: ctx.connectors.get(account.connector),
     credentials: credentialsInForce(ctx, account, ctx.now()),
     settings: account.settings,
   };
+}
+
+type LineOf = [channel: ChannelRow | undefined, accountId?: string | null];
+
+/** Of a number that moves the side that does not send has an address of its own. */
+async function lineOfToken(ctx: AppContext, token: string): Promise<LineOf> {
+  const channel = await ctx.store.channels.one({ inbound_token: token });
+  if (channel) return [channel];
+  const move = await ctx.store.numberMoves.one({ other_token: token, ended_at: null });
+  if (!move) return [undefined];
+  const other = move.state === 'prepared' ? move.to_account : move.from_account;
+  return [await ctx.store.channels.one({ id: move.channel_id }), other];
+}
+
+/** By the account it came through, which may not send for the channel any more. */
+async function lineOfRequest(
+  ctx: AppContext,
+  { id, account_id }: { id: string; account_id: string | null },
+): Promise<LineOf> {
+  return [await ctx.store.channels.one({ id }), account_id];
 }
 
 export interface TakenNow {
@@ -140,9 +168,10 @@ export async function judgeAgain(ctx: AppContext, requests: readonly InboundRequ
   const lines = new Map<string, Line | undefined>();
   const fitting: TakenNow[] = [];
   for (const request of requests) {
-    const { channel_id: id, received_at } = request;
-    if (!lines.has(id)) lines.set(id, await readLine(ctx, { id }));
-    const line = lines.get(id);
+    const { channel_id: id, account_id, received_at } = request;
+    const key = `${id} ${account_id}`;
+    if (!lines.has(key)) lines.set(key, await readLine(ctx, { id, account_id }));
+    const line = lines.get(key);
     const judged = line && (await judge(line, request, received_at, ctx.config.publicUrl));
     if (judged?.state === 'stored')
       fitting.push({ request: { ...request, signature: judged.signature }, items: judged.items ?? [] });

@@ -1,6 +1,7 @@
 /** Gathers the facts of a message's way from the store and lets the core lay them out as hops. */
 
 import { displayAddress } from '../../core/addresses/display';
+import { accountAt } from '../../core/connect/numberMove';
 import type { TrailDelivery } from '../../core/trail/delivery';
 import type { EvidenceRef, TrailHop } from '../../core/trail/hop';
 import { inboundTrail } from '../../core/trail/inbound';
@@ -126,8 +127,10 @@ function viewMessage(message: MessageRow): TrailMessage {
 
 async function hopsOf(ctx: AppContext, message: MessageRow): Promise<TrailHop[]> {
   const channel = found(await ctx.store.channels.one({ id: message.channel_id }), 'channel');
+  const moves = await ctx.store.numberMoves.all({ channel_id: channel.id }, { order: [['id', 'ASC']] });
   const [account, contact, events, deliveries] = await Promise.all([
-    ctx.store.accounts.one({ id: channel.account_id }),
+    // Whoever carried the number then, which may have moved since.
+    ctx.store.accounts.one({ id: accountAt(channel.account_id, moves, message.created_at) }),
     ctx.store.contacts.one({ id: message.contact_id }),
     ctx.store.events.all({ message_id: message.id }, { order: [['id', 'ASC']] }),
     deliveriesOf(ctx, message.id),

@@ -139,8 +139,22 @@ function claim(
       only ? { owner, at, only: [...only] } : { owner, at, channel: line.channel.id, most },
     );
     if (entries.length === 0) return [];
+    const account = line.account.id;
+    // The channel as it was read may have moved to another account since: what is claimed is what this account sends.
+    const here = await unit.channels.one({ id: line.channel.id, account_id: account });
+    if (!here) {
+      await letGo(unit, entries);
+      return [];
+    }
+    const elsewhere = entries.filter(({ tried_with }) => tried_with !== null && tried_with !== account);
+    await leaveWithOther(unit, elsewhere, at);
+    await unit.outbox.change(
+      { message_id: entries.map(({ message_id }) => message_id), state: 'leased' },
+      { tried_with: account },
+    );
     entries.sort(byTurn);
     const gone = new Set([
+      ...elsewhere.map(({ message_id }) => message_id),
       ...(await withdrawDeclined(unit, line.channel, entries, at)),
       ...(await withdrawExpired(unit, entries, at)),
     ]);
@@ -152,6 +166,40 @@ function claim(
     );
     return going.map((entry) => ({ line, entry, message: found(messages.get(entry.message_id), 'message') }));
   });
+}
+
+/** As if they had not been claimed. */
+async function letGo(unit: Unit, entries: readonly OutboxRow[]): Promise<void> {
+  for (const { message_id, attempts, first_attempt_at, leased_at } of entries)
+    await unit.outbox.change(
+      { message_id },
+      {
+        state: 'due',
+        lease_owner: null,
+        leased_at: null,
+        attempts: attempts - 1,
+        first_attempt_at: first_attempt_at === leased_at ? null : first_attempt_at,
+      },
+    );
+}
+
+/** What an account may have that no longer sends for the channel is not sent through another: its outcome is not known. */
+async function leaveWithOther(unit: Unit, entries: readonly OutboxRow[], at: number): Promise<void> {
+  if (entries.length === 0) return;
+  const ids = entries.map(({ message_id }) => message_id);
+  await unit.outbox.change({ message_id: ids }, { state: 'uncertain', lease_owner: null, leased_at: null });
+  await appendMessageEvents(
+    unit,
+    entries.map(({ message_id, attempts }) => ({
+      message_id,
+      kind: 'uncertain',
+      at,
+      attempt: attempts,
+      cause: 'outcome-unknown',
+      detail: { said: 'the number moved to another account after the attempt' },
+    })),
+    at,
+  );
 }
 
 /** What is returned by an UPDATE comes in no certain order. */
@@ -354,7 +402,15 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
   const failures = job.entry.failures + 1;
   await unit.outbox.change(
     { message_id: id },
-    { state: 'due', due_at: next, lease_owner: null, leased_at: null, failures },
+    {
+      state: 'due',
+      due_at: next,
+      lease_owner: null,
+      leased_at: null,
+      failures,
+      // What is known not to have been taken may go through any account.
+      ...(failure.outcomeUnknown || job.entry.tried_with !== null ? {} : { tried_with: null }),
+    },
   );
   return { ...event, kind: 'deferred', cause: failure.cause, detail: { ...event.detail, nextAttemptAt: next } };
 }
@@ -410,7 +466,7 @@ function readClaims(from: Pick<Unit, 'select'>, ids: readonly string[]): Promise
   return from.select<Claim>(
     `SELECT o.message_id AS id, o.attempts, m.state, a.connector FROM outbox o
        LEFT JOIN messages m ON m.id = o.message_id LEFT JOIN channels c ON c.id = o.channel_id
-       LEFT JOIN provider_accounts a ON a.id = c.account_id WHERE o.message_id IN (:ids)`,
+       LEFT JOIN provider_accounts a ON a.id = coalesce(o.tried_with, c.account_id) WHERE o.message_id IN (:ids)`,
     { ids: [...ids] },
   );
 }
@@ -491,7 +547,7 @@ export async function settleUncertain(
       throw new OperationError('conflict', 'It has gone over its second way meanwhile, and would be there twice.');
     const entry = found(await unit.outbox.one({ message_id: messageId }), 'outbox entry');
     if (decision === 'send-again') {
-      await unit.outbox.change({ message_id: messageId }, { state: 'due', due_at: at });
+      await unit.outbox.change({ message_id: messageId }, { state: 'due', due_at: at, tried_with: null });
     } else {
       await unit.outbox.remove({ message_id: messageId });
     }

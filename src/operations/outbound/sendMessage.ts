@@ -319,6 +319,7 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
       lease_owner: null,
       leased_at: null,
       failures: 0,
+      tried_with: null,
     })),
   );
   for (const [id, group] of groupBy(messages, (message) => message.conversation_id)) {

@@ -4,7 +4,7 @@ import { settingsOf, type TrunkSettings } from '../../connectors/smpp/dialect';
 import { normaliseAddress } from '../../core/addresses/address';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
-import type { InboundRequestRow, ProviderAccountRow } from '../../store/schema/rows';
+import type { ChannelRow, InboundRequestRow, ProviderAccountRow } from '../../store/schema/rows';
 import type { AppContext } from '../context';
 import { settleLate } from '../outbound';
 import { openCredentials, syncProfiles } from '../profiles';
@@ -72,6 +72,15 @@ export function holdTrunk(ctx: AppContext, { account, settings }: TrunkAccount, 
   };
 }
 
+/** A channel whose number moves to this account, or came from it. */
+async function movingThere(ctx: AppContext, accountId: string, address: string): Promise<ChannelRow | undefined> {
+  const moves = await ctx.store.numberMoves.all({ ended_at: null });
+  const ids = moves.flatMap(({ channel_id, from_account, to_account }) =>
+    from_account === accountId || to_account === accountId ? [channel_id] : [],
+  );
+  return (await ctx.store.channels.allBy('id', ids)).find((channel) => channel.address === address);
+}
+
 async function deliveredRow(
   ctx: AppContext,
   account: ProviderAccountRow,
@@ -80,7 +89,9 @@ async function deliveredRow(
   const at = ctx.now();
   const to = normaliseAddress(request.headers.destination_addr ?? '', { allowShortCode: true, allowSenderName: true });
   const address = to.ok ? to.address.value : (request.headers.destination_addr ?? '');
-  const channel = await ctx.store.channels.one({ account_id: account.id, address });
+  const channel =
+    (await ctx.store.channels.one({ account_id: account.id, address })) ??
+    (await movingThere(ctx, account.id, address));
   return {
     id: newId('inb', at),
     channel_id: channel?.id ?? '',

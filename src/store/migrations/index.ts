@@ -37,6 +37,7 @@ import { validity } from './0036-validity';
 import { fallback } from './0037-fallback';
 import { incomingFiles } from './0038-incoming-files';
 import { optOutsOfProviders } from './0039-opt-outs-of-providers';
+import { numberMoves } from './0040-number-moves';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -79,4 +80,5 @@ export const MIGRATIONS: readonly Migration[] = [
   fallback,
   incomingFiles,
   optOutsOfProviders,
+  numberMoves,
 ];

@@ -2,6 +2,7 @@
 
 import type { ChannelKind } from '../../core/connect/channelKinds';
 import type { AccountFacts, NumberFacts } from '../../core/connect/facts';
+import type { Turn } from '../../core/connect/numberMove';
 import type { NumberPurpose } from '../../core/connect/purposes';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { FallbackScope } from '../../core/delivery/fallback';
@@ -204,6 +205,8 @@ export const outbox = define('outbox', ['message_id'], {
   leased_at: orNull(whole()),
   /** Attempts that the provider's side made fail; those cut short by our own end do not slow the next one down. */
   failures: whole(),
+  /** The account that may have it from an attempt whose outcome is not known. */
+  tried_with: orNull(text()),
 });
 export type OutboxRow = RowOf<typeof outbox>;
 
@@ -231,6 +234,27 @@ export const inbound = define('inbound_requests', ['id'], {
   processed_at: orNull(whole()),
 });
 export type InboundRequestRow = RowOf<typeof inbound>;
+
+/** The number of a channel on its way from one account to another, with what it was and what it becomes. */
+export const numberMoves = define('number_moves', ['id'], {
+  id: text(),
+  channel_id: text(),
+  /** Which side sends: that it comes from, or that it goes to. */
+  state: text<'prepared' | 'moved'>(),
+  from_account: text(),
+  from_number: text(),
+  to_account: text(),
+  to_number: text(),
+  /** Of the inbound URL of the side that does not send; the channel has the other. */
+  other_token: text(),
+  cut_over_at: orNull(whole()),
+  /** What the last rehearsal, or the last attempt, came to. */
+  said: orNull(text()),
+  turns: json<Turn[]>(),
+  created_at: whole(),
+  ended_at: orNull(whole()),
+});
+export type NumberMoveRow = RowOf<typeof numberMoves>;
 
 /** Over which other channel messages of a channel go when it does not deliver them. */
 export const fallbackRules = define('fallback_rules', ['id'], {

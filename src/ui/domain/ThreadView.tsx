@@ -27,6 +27,9 @@ interface ThreadMessage {
   originKind: string;
   originName: string | null;
   createdAt: number;
+  /** The message whose second way this is, and the one that is its own. */
+  insteadOf: string | null;
+  continuedBy: string | null;
 }
 
 interface Props {
@@ -93,6 +96,7 @@ export function ThreadView({ messages, contactName, consents, notes, channels }:
                 <p className="mt-0.5 flex flex-wrap items-center gap-x-3 text-[13px] text-soft">
                   {ours && <Cairn state={message.state} />}
                   {channels[message.channelId] && <span>over {channels[message.channelId]}</span>}
+                  {message.insteadOf && <span>second way of the one above</span>}
                   {message.subject === null && message.parts > 1 && <span>{message.parts} parts</span>}
                   {message.subject === null && message.encoding === 'UCS-2' && <span>UCS-2</span>}
                   <Link href={`/watch/messages/${message.id}`}>Trail</Link>
@@ -108,7 +112,10 @@ export function ThreadView({ messages, contactName, consents, notes, channels }:
                 )}
                 {ours && message.cause && message.state !== 'delivered' && (
                   <p className="text-[13px] text-clay">
-                    {cause(message.cause).title}. <span className="text-ink">{cause(message.cause).remedy}</span>
+                    {cause(message.cause).title}.{' '}
+                    <span className="text-ink">
+                      {message.continuedBy ? 'It went another way, below.' : cause(message.cause).remedy}
+                    </span>
                   </p>
                 )}
               </div>

@@ -169,6 +169,7 @@ export async function addNumbersAction(accountId: string, form: FormData): Promi
     const { ctx, actor } = await signedIn();
     const { added, lines } = await addTrunkNumbers(ctx, actor, accountId, {
       text: field(form, 'numbers'),
+      names: field(form, 'names'),
       country: field(form, 'country'),
     });
     const wrong = lines.filter((line) => line.finding);

@@ -34,8 +34,8 @@ export function SecondWays({ channelId, channelName, rules, others, admin }: Pro
             <SelectField name="to" label="It goes over" options={others} />
             <TextField
               name="minutes"
-              label="If it is not delivered within minutes"
-              help="Empty: only once it has certainly failed. A provider that takes an end of use is given this one."
+              label="If it is not delivered within so many minutes"
+              help="Empty: only once it has certainly failed. A provider that takes a last moment is told to try no longer."
               exact
             />
             <SelectField name="what" label="For" options={Object.entries(FALLBACK_SCOPES)} />
@@ -55,7 +55,7 @@ export function SecondWays({ channelId, channelName, rules, others, admin }: Pro
       }
     >
       {rules.length === 0 ? (
-        <p className="text-soft">It failed, and that is shown. Nothing is sent another way.</p>
+        <p className="text-soft">What fails is shown as failed. Nothing is sent another way.</p>
       ) : (
         <ol className="grid gap-2">
           {rules.map((rule) => (

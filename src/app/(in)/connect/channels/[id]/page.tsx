@@ -11,6 +11,8 @@ import {
   getChannel,
   type InboundRequestSummary,
   listChannels,
+  moveChoices,
+  readMove,
   snippetFor,
 } from '../../../../../operations/channels';
 import { hasRole } from '../../../../../operations/context';
@@ -37,6 +39,7 @@ import { Destinations } from './Destinations';
 import { Gateways } from './Gateways';
 import { InboundSection } from './InboundSection';
 import { JoinCode } from './JoinCode';
+import { MoveNumber } from './MoveNumber';
 import { ProveInbound, ProveOutbound } from './ProveNow';
 import { SecondWays } from './SecondWays';
 import { WebChatSection } from './WebChatSection';
@@ -123,6 +126,13 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
             >
               <Facts items={limits(view)} />
             </Section>
+            <MoveNumber
+              channel={channel}
+              view={await readMove(ctx, actor, id)}
+              choices={await moveChoices(ctx, actor, id)}
+              phones={phones}
+              admin={admin}
+            />
             <SecondWays
               channelId={id}
               channelName={channel.name}

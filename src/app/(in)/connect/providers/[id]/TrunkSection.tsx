@@ -185,7 +185,14 @@ function AddNumbers({ accountId, connectorName, countries }: Pick<Props, 'accoun
       submit="Add them"
       action={addNumbersAction.bind(null, accountId)}
     >
-      <TextAreaField name="numbers" label="Numbers" rows={6} exact />
+      <TextAreaField name="numbers" label="Numbers" rows={5} exact />
+      <TextAreaField
+        name="names"
+        label="Sender names"
+        rows={2}
+        help="Letters in the place of a number, each on a line. Nobody can answer a name; some countries refuse it or want it registered."
+        exact
+      />
       <SelectField
         name="country"
         label="Country of national numbers"
