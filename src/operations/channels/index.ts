@@ -25,3 +25,4 @@ export { type MoveView, moveChoices, movingChannels, readMove, type SideOfMove }
 export { benchPhones, proveInbound } from './proveNow';
 export { answerReserved, findReserved, type ReservedView, reserveAddress, reservedAddress } from './reservedAddresses';
 export { type Chat, type ChatRefusal, createChat, openWebChat, saveWebChat, snippetFor } from './webChat';
+export { type ChannelPeople, readChannelPeople } from './whoUses';

@@ -33,6 +33,8 @@ export interface FallbackInput {
 
 export interface FallbackRuleView extends FallbackRule {
   toName: string;
+  /** Both go through one account: what stops it stops both. */
+  sameAccount: boolean;
   countryNames: string[];
 }
 
@@ -44,8 +46,10 @@ export async function listFallbacks(ctx: AppContext, actor: Actor, channelId: st
     ctx.store.fallbackRules.all({ channel_id: channelId }),
     ctx.store.channels.all(),
   ]);
+  const accountOf = (id: string) => channels.find((channel) => channel.id === id)?.account_id;
   return inOrder(rules).map((row) => ({
     ...ruleOf(row),
+    sameAccount: accountOf(row.to_id) === accountOf(channelId),
     toName: channels.find(({ id }) => id === row.to_id)?.name ?? 'a channel that is gone',
     countryNames: (row.countries ?? []).map((code) => countryName(code)),
   }));

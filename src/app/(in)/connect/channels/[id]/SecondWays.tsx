@@ -67,6 +67,11 @@ export function SecondWays({ channelId, channelName, rules, others, admin }: Pro
                     ? 'Also where the first may have arrived: it may be there twice.'
                     : 'Not as long as the first may have arrived.'}
                 </span>
+                {rule.sameAccount && (
+                  <span className="block text-[13px] text-ochre-ink">
+                    ▲ Both go through one account: what stops it stops both.
+                  </span>
+                )}
               </p>
               {admin && (
                 <ActionButton action={removeFallbackAction.bind(null, channelId, rule.id)}>Remove</ActionButton>

@@ -7,11 +7,13 @@ import { identityKind } from '../../../../../core/identities/identityKinds';
 import type { HopName } from '../../../../../core/proof/hops';
 import {
   benchPhones,
+  type ChannelPeople,
   type ChannelView,
   getChannel,
   type InboundRequestSummary,
   listChannels,
   moveChoices,
+  readChannelPeople,
   readMove,
   snippetFor,
 } from '../../../../../operations/channels';
@@ -88,16 +90,25 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
         />
       ) : (
         <div className="grid gap-x-6 lg:grid-cols-[minmax(0,1fr)_380px]">
-          {channel.kind === 'sms-trunk' ? (
-            <Section title="Texts that come in" id="handover">
-              <p>
-                They arrive over the trunk’s bind as soon as it stands; nothing is handed over. Its state is on the page
-                of <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>.
-              </p>
-            </Section>
-          ) : (
-            <InboundSection view={view} admin={admin} />
-          )}
+          <div>
+            {channel.kind === 'sms-trunk' ? (
+              <Section title="Texts that come in" id="handover">
+                <p>
+                  They arrive over the trunk’s bind as soon as it stands; nothing is handed over. Its state is on the
+                  page of <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>.
+                </p>
+              </Section>
+            ) : (
+              <InboundSection view={view} admin={admin} />
+            )}
+            <MoveNumber
+              channel={channel}
+              view={await readMove(ctx, actor, id)}
+              choices={await moveChoices(ctx, actor, id)}
+              phones={phones}
+              admin={admin}
+            />
+          </div>
           <div>
             {testMode?.on && testMode.joinCode && (
               <Section title="Test mode is on" id="test-mode">
@@ -126,13 +137,6 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
             >
               <Facts items={limits(view)} />
             </Section>
-            <MoveNumber
-              channel={channel}
-              view={await readMove(ctx, actor, id)}
-              choices={await moveChoices(ctx, actor, id)}
-              phones={phones}
-              admin={admin}
-            />
             <SecondWays
               channelId={id}
               channelName={channel.name}
@@ -140,6 +144,9 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
               others={secondChannels(channels, id)}
               admin={admin}
             />
+            <Section title="Who works with it" id="people">
+              <Facts items={people(await readChannelPeople(ctx, actor, id))} />
+            </Section>
             {telephone && <Destinations channelId={id} channelName={channel.name} allowed={allowed} admin={admin} />}
           </div>
         </div>
@@ -235,6 +242,18 @@ function limits(view: Awaited<ReturnType<typeof getChannel>>): [string, ReactNod
         ] as [string, ReactNode][])
       : []),
   ];
+}
+
+function people({ team, receive, begin }: ChannelPeople): [string, ReactNode][] {
+  return [
+    ['Receive', `${names(receive)}${team ? ` (team ${team})` : ''}`],
+    ['May write first', begin.length === receive.length ? 'the same' : names(begin)],
+  ];
+}
+
+function names(all: readonly string[]): string {
+  if (all.length === 0) return 'nobody';
+  return all.length > 6 ? `${all.slice(0, 5).join(', ')} and ${all.length - 5} more` : all.join(', ');
 }
 
 function pace({ channel, paceInForce: { pace: inForce, heldBy }, mostPace }: ChannelView): string {
