@@ -5,6 +5,7 @@
 
 import type { Connector, Credentials, InboundHttpRequest, InboundItem } from '../../connectors/connector';
 import { clientOf } from '../../core/addresses/client';
+import { accountAt } from '../../core/connect/numberMove';
 import type { CauseCode } from '../../core/delivery/causes';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
@@ -115,10 +116,7 @@ export function createIntake(ctx: AppContext): Intake {
   };
 }
 
-async function readLine(
-  ctx: AppContext,
-  which: { inbound_token: string } | { id: string; account_id: string | null },
-): Promise<Line | undefined> {
+async function readLine(ctx: AppContext, which: { inbound_token: string } | OfRequest): Promise<Line | undefined> {
   await syncProfiles(ctx);
   const [channel, accountId] = await ('id' in which
     ? lineOfRequest(ctx, which)
@@ -134,6 +132,7 @@ async function readLine(
   };
 }
 
+type OfRequest = Pick<InboundRequestRow, 'id' | 'account_id' | 'received_at'>;
 type LineOf = [channel: ChannelRow | undefined, accountId?: string | null];
 
 /** Of a number that moves the side that does not send has an address of its own. */
@@ -146,12 +145,12 @@ async function lineOfToken(ctx: AppContext, token: string): Promise<LineOf> {
   return [await ctx.store.channels.one({ id: move.channel_id }), other];
 }
 
-/** By the account it came through, which may not send for the channel any more. */
-async function lineOfRequest(
-  ctx: AppContext,
-  { id, account_id }: { id: string; account_id: string | null },
-): Promise<LineOf> {
-  return [await ctx.store.channels.one({ id }), account_id];
+/** By the account it came through, which may not send for the channel any more; of what came before that was kept, by when. */
+async function lineOfRequest(ctx: AppContext, { id, account_id, received_at }: OfRequest): Promise<LineOf> {
+  const channel = await ctx.store.channels.one({ id });
+  if (!channel || account_id !== null) return [channel, account_id];
+  const moves = await ctx.store.numberMoves.all({ channel_id: id }, { order: [['id', 'ASC']] });
+  return [channel, accountAt(channel.account_id, moves, received_at)];
 }
 
 export interface TakenNow {
@@ -169,8 +168,8 @@ export async function judgeAgain(ctx: AppContext, requests: readonly InboundRequ
   const fitting: TakenNow[] = [];
   for (const request of requests) {
     const { channel_id: id, account_id, received_at } = request;
-    const key = `${id} ${account_id}`;
-    if (!lines.has(key)) lines.set(key, await readLine(ctx, { id, account_id }));
+    const key = `${id} ${account_id ?? received_at}`;
+    if (!lines.has(key)) lines.set(key, await readLine(ctx, { id, account_id, received_at }));
     const line = lines.get(key);
     const judged = line && (await judge(line, request, received_at, ctx.config.publicUrl));
     if (judged?.state === 'stored')

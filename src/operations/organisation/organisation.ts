@@ -74,12 +74,13 @@ export function countryCodeOf(written: string): string {
   throw invalidText('countries', `“${written.slice(0, 40)}” is no country.`, 'Give names or codes, such as SE.');
 }
 
-/** Every country as a choice of a form, first those the organisation has to do with. */
+/** Every country as a choice of a form, first those the organisation has to do with: the one of most of its numbers before the others. */
 export async function countriesOursFirst(
   from: Pick<Tables, 'settings' | 'numbers'>,
 ): Promise<[code: string, name: string][]> {
   const [{ countries }, numbers] = await Promise.all([readOrganisation(from), from.numbers.all({ gone_at: null })]);
-  const ours = new Set([...countries, ...numbers.flatMap(({ country }) => country ?? [])]);
-  const all = countryChoices();
-  return [...all.filter(([code]) => ours.has(code)), ...all.filter(([code]) => !ours.has(code))];
+  const held = new Map(countries.map((code) => [code, 0]));
+  for (const { country } of numbers) if (country) held.set(country, (held.get(country) ?? 0) + 1);
+  // The sort is stable, so those of which there is nothing to tell stay in the order of their names.
+  return countryChoices().sort(([a], [b]) => (held.get(b) ?? -1) - (held.get(a) ?? -1));
 }
