@@ -3,6 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
+import { beginRuns, type RunInput } from '../src/operations/runs/runs';
 import type { ChannelRow, MessageRow } from '../src/store/schema/rows';
 import { callApi, connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { connectTrunk } from './harness/ostrel';
@@ -87,4 +88,41 @@ test('a moment that is over or too far is refused at its field', async () => {
   expect((await ask(new Date(inMinutes(60 * 24 * 8)).toISOString())).status).toBe(422);
   expect((await ask('tomorrow')).status).toBe(422);
   expect((await ask(new Date(inMinutes(30)).toISOString())).status).toBe(202);
+});
+
+test('an automation sends nothing after the moment that makes it pointless, and tells providers of it before', async () => {
+  const { ctx } = house;
+  const at = ctx.now();
+  const run = (words: string, usefulUntil: number): RunInput => ({
+    appId: mossgate.appId,
+    source: 'feed',
+    sourceId: 'fed_none',
+    subjectId: words,
+    steps: [
+      { kind: 'wait', until: at + 60_000 },
+      {
+        kind: 'send',
+        to: INES,
+        text: words,
+        sender: { by: 'channel', channel: mossgate.channel.id },
+        tags: [],
+        usefulUntil,
+      },
+    ],
+  });
+  await ctx.store.write((unit) =>
+    beginRuns(
+      unit,
+      [run('Too late', at + 59_000), run('In time', at + 3_600_000), run('Far off', at + 90 * 86_400_000)],
+      at,
+    ),
+  );
+  await house.bench.moveClock(61_000);
+  const runs = () => ctx.store.runs.all({ source_id: 'fed_none' });
+  await until('all have ended', async () => (await runs()).every(({ state }) => state === 'done'));
+  const late = (await runs()).find(({ subject_id }) => subject_id === 'Too late');
+  expect(JSON.stringify(late)).toContain('of no use had passed');
+  expect(await ctx.store.messages.one({ text: 'Too late' })).toBeUndefined();
+  expect(await ctx.store.messages.one({ text: 'In time' })).toMatchObject({ valid_until: at + 3_600_000 });
+  expect(await ctx.store.messages.one({ text: 'Far off' })).toMatchObject({ valid_until: null });
 });

@@ -97,10 +97,17 @@ export function identityKind(kind: IdentityKind): KindOfIdentity {
   return KINDS[kind];
 }
 
-/** What somebody typed to name a person: an e-mail address where it has an @, else a number. */
+/**
+ * What somebody typed to name a person, as the first kind that people type and that can be read: an e-mail address where
+ * it has an @, else a number. What is none of them is said as of that likeliest kind.
+ */
 export function readTyped(text: string, country?: string): { kind: IdentityKind; read: ReadIdentity } {
-  const kind: IdentityKind = text.includes('@') ? 'mail' : 'phone';
-  return { kind, read: KINDS[kind].read(text, country) };
+  const likely: IdentityKind = text.includes('@') ? 'mail' : 'phone';
+  for (const kind of [likely, ...IDENTITY_KINDS.filter((each) => each !== likely && !KINDS[each].opaque)]) {
+    const read = identityKind(kind).read(text, country);
+    if (read.ok) return { kind, read };
+  }
+  return { kind: likely, read: KINDS[likely].read(text, country) };
 }
 
 /** What somebody is known by: of several kinds, and for some of them within one account only. */

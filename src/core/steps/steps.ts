@@ -16,6 +16,8 @@ export interface SendStep {
   from?: string;
   media?: Media;
   tags: string[];
+  /** Of no use after this, epoch milliseconds. */
+  usefulUntil?: number;
 }
 
 export interface WaitStep {

@@ -255,7 +255,15 @@ function judge(feed: FeedRow, event: Occurrence, phones: readonly string[], at: 
         subjectId: event.key,
         steps: [
           { kind: 'wait', until },
-          { kind: 'send', to, text: text.trim(), sender: feed.sender, tags: feed.tags },
+          {
+            kind: 'send',
+            to,
+            text: text.trim(),
+            sender: feed.sender,
+            tags: feed.tags,
+            // Nobody is reminded of what has begun; of a whole day, of what is over.
+            usefulUntil: event.allDay ? event.endsAt : event.startsAt,
+          },
         ],
       }),
     ),
