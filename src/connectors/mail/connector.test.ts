@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import type { AddressInfo } from 'node:net';
+import type { AddressInfo, Socket } from 'node:net';
 import { join } from 'node:path';
 import selfsigned from 'selfsigned';
 import { SMTPServer, type SMTPServerOptions } from 'smtp-server';
@@ -219,5 +219,30 @@ describe('what is posted to us', () => {
 
   test.each(['{', '{}', '{"mail":[{}]}'])('%s is not understood, and says why', (body) => {
     expect(parse(body)).toMatchObject({ ok: false, reason: expect.any(String) });
+  });
+});
+
+describe('a connection that breaks', () => {
+  const cut = () => {
+    for (const connection of server?.connections ?? [])
+      (connection as unknown as { _socket: Socket })._socket.destroy();
+  };
+
+  test('after the whole mail was written: whether it was taken is not known', async () => {
+    const { credentials } = await credentialsFor({
+      onData(stream) {
+        stream.on('data', () => undefined);
+        stream.on('end', cut);
+      },
+    });
+    const outcome = await connector.send?.(credentials, TEXT);
+    expect(outcome).toMatchObject({ ok: false, failure: { outcomeUnknown: true } });
+  });
+
+  test('before it was: it was not', async () => {
+    const { credentials } = await credentialsFor({ onRcptTo: () => cut() });
+    const outcome = await connector.send?.(credentials, TEXT);
+    expect(outcome).toMatchObject({ ok: false, failure: { cause: 'provider-unreachable' } });
+    expect(outcome && !outcome.ok && outcome.failure.outcomeUnknown).toBeFalsy();
   });
 });

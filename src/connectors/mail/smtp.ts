@@ -1,6 +1,7 @@
 /** One conversation with an SMTP server (RFC 5321): whatever goes wrong becomes a cause. */
 
 import { createTransport } from 'nodemailer';
+import type { Logger } from 'nodemailer/lib/shared';
 import { outsideUnit } from '../../core/unitOfWork';
 import type { Exchange, Failure, Outcome } from '../connector';
 import { tlsOptions, tlsTrouble } from '../outside/encryption';
@@ -23,7 +24,22 @@ export interface SmtpAccount {
 
 export type Transporter = ReturnType<typeof transport>;
 
-function transport({ host, port, user, pass, believed, ...account }: SmtpAccount, address: string) {
+/** Calls `handed` once a whole mail has been written to the server: from then on it may have it, whatever it answers. */
+function listenerFor(handed: () => void): Logger {
+  const ignored = () => undefined;
+  return {
+    trace: ignored,
+    debug: ignored,
+    info: (entry: unknown) => {
+      if ((entry as { tnx?: string } | undefined)?.tnx === 'message') handed();
+    },
+    warn: ignored,
+    error: ignored,
+    fatal: ignored,
+  };
+}
+
+function transport({ host, port, user, pass, believed, ...account }: SmtpAccount, address: string, handed: () => void) {
   const security = account.security ?? (port === 465 ? 'tls' : 'offered');
   return createTransport({
     // The address the name led to when it was judged, and no other.
@@ -37,6 +53,7 @@ function transport({ host, port, user, pass, believed, ...account }: SmtpAccount
     connectionTimeout: TIMEOUT,
     greetingTimeout: TIMEOUT,
     socketTimeout: TIMEOUT,
+    logger: listenerFor(handed),
   });
 }
 
@@ -56,14 +73,19 @@ export async function talkSmtp<T>(
     response: null,
   };
   let transporter: Transporter | undefined;
+  let handed = false;
   try {
-    transporter = transport(account, await network.addressOf(account.host));
+    transporter = transport(account, await network.addressOf(account.host), () => {
+      handed = true;
+    });
     const { value, answer } = await work(transporter);
     exchange.response = { status: 250, headers: {}, body: answer };
     return { ok: true, value, exchange };
   } catch (error) {
-    const failure = explain(error as SmtpError);
     const code = (error as SmtpError).responseCode;
+    const told = explain(error as SmtpError);
+    // A server that had all of it and said nothing may have taken it.
+    const failure = handed && !code ? { ...told, outcomeUnknown: true } : told;
     if (code) exchange.response = { status: code, headers: {}, body: failure.said ?? '' };
     return { ok: false, failure, exchange };
   } finally {
