@@ -175,6 +175,23 @@ test('what one provider may have is not sent through the other', async () => {
   await endMove(ctx, SYSTEM, await moveId());
 });
 
+test('a rehearsal says what the new provider answers, and reaches phones of our own alone', async () => {
+  const { ctx, bench } = house;
+  const id = mossgate.channel.id;
+  await port('brackwater');
+  // Over the trunk since the test before; back to where it came from.
+  await prepareMove(ctx, SYSTEM, id, mossgate.accountId);
+  await expect(rehearseMove(ctx, SYSTEM, await moveId(), '+447700900555')).rejects.toThrow('verified phone');
+  expect(await rehearseMove(ctx, SYSTEM, await moveId(), INES)).toContain('accepted it');
+  await until('it is there', async () =>
+    (await shown()).get('A test of Harbour desk before it moves to Main account.'),
+  );
+  await bench.faults({ brackwater: { creditGone: true } });
+  expect(await rehearseMove(ctx, SYSTEM, await moveId(), INES)).toContain('refused it');
+  await bench.faults({ brackwater: { creditGone: false } });
+  await endMove(ctx, SYSTEM, await moveId());
+});
+
 test('at its time nothing is led to an account that would refuse it', async () => {
   const { ctx, bench } = house;
   const id = mossgate.channel.id;

@@ -45,7 +45,7 @@ test('a stored request that cannot be worked through is set aside with its reaso
   const [first, second] = await ctx.store.inbound.all({ state: 'stored' }, { order: [['id', 'ASC']] });
   await ctx.store.write(async (unit) => {
     // Of an account that is no longer there, and a row that cannot even be read.
-    await unit.inbound.change({ id: first?.id ?? '' }, { channel_id: 'chn_gone' });
+    await unit.inbound.change({ id: first?.id ?? '' }, { channel_id: 'chn_gone', account_id: 'acc_gone' });
     await unit.execute(`UPDATE inbound_requests SET headers = '{"half' WHERE id = :id`, { id: second?.id });
   });
   await house.startEngine();
@@ -61,7 +61,8 @@ test('a stored request that cannot be worked through is set aside with its reaso
   const open = (await examineNow(ctx)).open.filter(({ about }) => about === 'set aside');
   expect(open).toMatchObject([{ problem: expect.stringContaining('A stored request could not be processed') }]);
   // What was wrong is put right, and somebody presses the button.
-  await ctx.store.write((unit) => unit.inbound.change({ id: first?.id ?? '' }, { channel_id: mossgate.channel.id }));
+  const right = { channel_id: mossgate.channel.id, account_id: mossgate.accountId };
+  await ctx.store.write((unit) => unit.inbound.change({ id: first?.id ?? '' }, right));
   await reworkInbound(ctx, SYSTEM, first?.id ?? '');
   await until('it is in', async () => (await inbound()).length === 3);
 });

@@ -24,12 +24,14 @@ import type {
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { isStoreTrouble } from '../../store/trouble';
+import { testPhones } from '../bench';
 import { declinedAtProvider } from '../contacts';
 import {
   type Actor,
   type AppContext,
   exchangeRow,
   found,
+  invalidText,
   noteChanges,
   OperationError,
   receiptUrl,
@@ -282,6 +284,26 @@ async function sendOver(ctx: AppContext, { line, message }: SendJob, text: Outbo
   if (!connector.lookUpCarrier) return connector.send(credentials, text);
   const address = await mailAddressFor(ctx, connector, credentials, message);
   return address.ok ? connector.send(credentials, { ...text, mailTo: address.value }) : address;
+}
+
+/**
+ * One text over an account that sends nothing else yet, before a number moves to it. It is no message and goes to phones of
+ * our own alone, so that nothing of what protects people is passed by. Throws for any other.
+ */
+export async function rehearse(
+  ctx: AppContext,
+  account: ProviderAccountRow,
+  text: OutboundText,
+): Promise<Outcome<Accepted>> {
+  if (!(await testPhones(ctx)).some(({ number }) => number === text.recipient))
+    throw invalidText(
+      'to',
+      'This is neither a handset of the bench nor a verified phone.',
+      'Choose a phone of your own that is known here.',
+    );
+  const connector = ctx.connectors.get(account.connector);
+  if (!connector.send) throw new Error(`${connector.name} does not send`);
+  return connector.send(openCredentials(ctx, account), text);
 }
 
 /** Notes many answers in one unit. */

@@ -6,6 +6,7 @@ export {
   dueChannels,
   handOver,
   recoverClaims,
+  rehearse,
   type SendingLine,
   type SendJob,
   settleLate,

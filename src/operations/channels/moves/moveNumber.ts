@@ -27,6 +27,7 @@ import {
   requireRole,
   SYSTEM,
 } from '../../context';
+import { rehearse } from '../../outbound';
 import { openCredentials, syncProfiles } from '../../profiles';
 import { beginChannelProofs } from '../channels';
 
@@ -143,7 +144,7 @@ export async function rehearseMove(ctx: AppContext, actor: Actor, moveId: string
       'invalid',
       `Over ${connector.name} the bind is what can be seen before the move: see its page.`,
     );
-  const outcome = await connector.send(openCredentials(ctx, account), {
+  const outcome = await rehearse(ctx, account, {
     reference: newId('msg', ctx.now()),
     sender: number.address,
     recipient: to,
