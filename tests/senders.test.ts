@@ -1,6 +1,6 @@
 /** What messages are sent from: numbers for a purpose, names of letters, short codes, and what is known of each before it is used. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { replaceCredentials } from '../src/operations/accounts/accounts';
+import { connectProvider, replaceCredentials } from '../src/operations/accounts/accounts';
 import { claimNumber, searchNumbers, setPurpose } from '../src/operations/accounts/numbers';
 import { addTrunkNumbers, examineNumbers } from '../src/operations/accounts/trunkNumbers';
 import { createApiKey } from '../src/operations/apps/apiKeys';
@@ -10,7 +10,7 @@ import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
 import { setTrunkSettings } from '../src/operations/trunks/trunkSettings';
 import { callApi, connectMossgate, credentialsOf, INES, type Mossgate } from './harness/mossgate';
-import { connectTrunk, type Trunk } from './harness/ostrel';
+import { connectTrunk, type Trunk, trunkCredentials } from './harness/ostrel';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
@@ -64,6 +64,15 @@ test('a name of letters sends one way, is said to, and is not tried where networ
   const { id } = await openChannel(ctx, SYSTEM, { numberId: name?.id ?? '', name: 'By name' });
   const proofs = (await getChannel(ctx, SYSTEM, id)).proofs;
   expect(proofs.find(({ hop }) => hop === 'inbound')?.state).toBe('not-applicable');
+  // Another provider may send under the same name.
+  const { id: other } = await connectProvider(ctx, SYSTEM, {
+    connector: 'ostrel',
+    name: 'Second login',
+    credentials: trunkCredentials(house, 1),
+  });
+  await addTrunkNumbers(ctx, SYSTEM, other, { text: '', names: 'Mossgate', country: '' });
+  const same = await ctx.store.numbers.one({ account_id: other, address: 'Mossgate' });
+  expect(await openChannel(ctx, SYSTEM, { numberId: same?.id ?? '', name: 'By the same name' })).toBeTruthy();
   const order = { from: id, text: 'Passage at 9' };
   await expect(send(SYSTEM, { ...order, to: '+12025550143' })).rejects.toMatchObject(refusedFor('sender-name-refused'));
   expect((await send(SYSTEM, { ...order, to: INES })).status).toBe(202);

@@ -91,7 +91,11 @@ export async function openChannel(
         'Open that channel, or choose another number.',
       );
     }
-    const same = (await unit.channels.all({ address: number.address })).find(({ kind }) => canMove(kind, channel.kind));
+    // A name is nobody's alone: two providers may send under it.
+    const same =
+      number.kind === 'sender-name'
+        ? undefined
+        : (await unit.channels.all({ address: number.address })).find(({ kind }) => canMove(kind, channel.kind));
     if (same)
       throw invalidText(
         'numberId',
