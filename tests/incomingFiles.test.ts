@@ -63,7 +63,7 @@ async function receive(address: string) {
     at: new Date().toISOString(),
   };
   const body = JSON.stringify({ events: [{ ...event, file: { address, type: 'image/png' } }] });
-  expect(await postSigned(mossgate.inboundUrl, mossgate.secret, body)).toBeLessThan(300);
+  expect(await postSigned(mossgate.inboundUrl, mossgate.secret, body, house.ctx.now())).toBeLessThan(300);
   return until('it is in', () => house.ctx.store.messages.one({ provider_message_id: id }));
 }
 /** How the first file of a message ended. */

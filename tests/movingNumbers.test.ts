@@ -122,7 +122,7 @@ test('during traffic both ways it is cut over at its time and back: nothing lost
   });
   // What the old provider still has comes in over its own address, as its own.
   const late = textIn('late-1', INES, NUMBER, 'Held back by the old provider');
-  expect(await postSigned(mossgate.inboundUrl, mossgate.secret, late)).toBeLessThan(300);
+  expect(await postSigned(mossgate.inboundUrl, mossgate.secret, late, ctx.now())).toBeLessThan(300);
   written.push('Held back by the old provider');
   await port('brackwater');
   await swapSides(ctx, SYSTEM, await moveId());
