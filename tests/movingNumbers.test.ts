@@ -50,9 +50,11 @@ async function port(to: 'brackwater' | 'ostrel') {
   const held = numbers.get('held') ?? theirs.numbers.find(({ number }) => number === NUMBER);
   if (held) numbers.set('held', held);
   const others = theirs.numbers.filter(({ number }) => number !== NUMBER);
-  await bench.change(account, { numbers: to === 'brackwater' && held ? [...others, held] : others });
   const rest = login.numbers.filter((number) => number !== NUMBER);
-  await bench.change('ostrel/logins/mossgate', { numbers: to === 'ostrel' ? [...rest, NUMBER] : rest });
+  // The new one has it before the old one has it no more: there is no moment at which nobody carries it.
+  if (to === 'ostrel') await bench.change('ostrel/logins/mossgate', { numbers: [...rest, NUMBER] });
+  await bench.change(account, { numbers: to === 'brackwater' && held ? [...others, held] : others });
+  if (to === 'brackwater') await bench.change('ostrel/logins/mossgate', { numbers: rest });
 }
 const numbers = new Map<string, { number: string }>();
 

@@ -84,7 +84,7 @@ export async function talkSmtp<T>(
   } catch (error) {
     const code = (error as SmtpError).responseCode;
     const told = explain(error as SmtpError);
-    // A server that had all of it and said nothing may have taken it.
+    // A server that had all of it and gave no answer may have taken it.
     const failure = handed && !code ? { ...told, outcomeUnknown: true } : told;
     if (code) exchange.response = { status: code, headers: {}, body: failure.said ?? '' };
     return { ok: false, failure, exchange };

@@ -65,7 +65,7 @@ test('what is certain goes at once', () => {
   });
 });
 
-test('what arrived, what is being handed over, and what another channel mends nothing of', () => {
+test('what arrived, what is being handed over, and what no other channel would change', () => {
   expect(judge('delivered', ['accepted', 'delivered'], true).is).toBe('arrived');
   expect(judge('sending', ['queued', 'attempted'], true).is).toBe('soon');
   const failed = (cause: 'opted-out' | 'number-not-in-service', sameAddress: boolean) =>

@@ -37,7 +37,7 @@ export function fallbackFor<Rule extends FallbackRule>(
   );
 }
 
-/** What another channel mends nothing of: the person's will, the words themselves, a moment that is over, our own limits. */
+/** What no other channel would change: the person's will, the words themselves, a moment that is over, our own limits. */
 const OF_THE_MESSAGE: ReadonlySet<CauseCode> = new Set<CauseCode>([
   'opted-out',
   'no-longer-useful',

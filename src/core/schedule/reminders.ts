@@ -1,5 +1,6 @@
 /** When an event's reminders are due, and what they are filled with. Pure. */
 import { Temporal } from 'temporal-polyfill';
+import { LONGEST_VALIDITY } from '../delivery/validity';
 import type { PostedRecord } from '../text/fields';
 import type { Occurrence } from './feed';
 
@@ -33,6 +34,18 @@ export function remindersOf(
     const at = day.toPlainDateTime({ hour, minute }).toZonedDateTime(zone).epochMilliseconds;
     return { offset, at };
   });
+}
+
+/**
+ * Until when a reminder that leaves at `due` is of use: nobody is reminded of what has begun, nor of a whole day that is
+ * over. Undefined where that is further off than providers keep anything.
+ */
+export function usefulUntil(
+  { allDay, startsAt, endsAt }: Pick<Occurrence, 'startsAt' | 'endsAt' | 'allDay'>,
+  due: number,
+): number | undefined {
+  const end = allDay ? endsAt : startsAt;
+  return end - due < LONGEST_VALIDITY ? end : undefined;
 }
 
 /** What the text of a reminder may be filled with. */

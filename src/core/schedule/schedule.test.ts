@@ -1,7 +1,7 @@
 import { describe, expect, test } from 'vitest';
 import { answerIn } from './answer';
 import { contactsIn, contactsInText } from './contactsIn';
-import { recordOfEvent, remindersOf } from './reminders';
+import { recordOfEvent, remindersOf, usefulUntil } from './reminders';
 
 describe('numbers and addresses in an event', () => {
   test.each<[string, string | undefined, string[]]>([
@@ -129,4 +129,11 @@ describe('reminders', () => {
     });
     expect(recordOfEvent({ ...event, allDay: '2026-05-04' }, 'Europe/London').event).toMatchObject({ time: 'all day' });
   });
+});
+
+test('a reminder is of use until the event begins, of a whole day until it is over, and far off it is not told', () => {
+  const [startsAt, endsAt, day] = [100 * 86_400_000, 101 * 86_400_000, 86_400_000];
+  expect(usefulUntil({ startsAt, endsAt }, startsAt - day)).toBe(startsAt);
+  expect(usefulUntil({ startsAt, endsAt, allDay: '1970-04-11' }, startsAt - day)).toBe(endsAt);
+  expect(usefulUntil({ startsAt, endsAt }, startsAt - 90 * day)).toBeUndefined();
 });

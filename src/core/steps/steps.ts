@@ -16,7 +16,7 @@ export interface SendStep {
   from?: string;
   media?: Media;
   tags: string[];
-  /** Of no use after this, epoch milliseconds. */
+  /** Of no use after this, epoch milliseconds; within a week of its turn. */
   usefulUntil?: number;
 }
 

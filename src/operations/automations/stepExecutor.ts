@@ -1,6 +1,5 @@
 /** Does the steps of automations. Each may be done twice without harm: its key is the run's and the step's. */
 
-import { LONGEST_VALIDITY } from '../../core/delivery/validity';
 import type { Outcome } from '../../core/steps/run';
 import type { SendStep, Step } from '../../core/steps/steps';
 import type { RunRow } from '../../store/schema/rows';
@@ -47,20 +46,18 @@ async function performSend(ctx: AppContext, send: Sender, step: SendStep, run: R
     keyId: run.source_id,
     scopes: ['messages:send'],
   };
-  const { usefulUntil } = step;
-  if (usefulUntil !== undefined && usefulUntil <= ctx.now())
-    return { kind: 'done', said: 'Not sent: the moment after which it was of no use had passed' };
-  // A provider holds nothing longer than that, so that further off it says nothing.
-  const validUntil = usefulUntil !== undefined && usefulUntil < ctx.now() + LONGEST_VALIDITY ? usefulUntil : undefined;
   try {
     const from = await senderOf(ctx, step);
-    const { to, template, media, tags } = step;
+    const { to, template, media, tags, usefulUntil: validUntil } = step;
     const text = template ? '' : step.text;
     const answer = await send(actor, { to, from, text, template, media, tags, validUntil }, `${run.id}.${run.next}`);
     return { kind: 'done', said: `Message to ${to}`, ref: answer.message.id };
   } catch (error) {
     if (!isOperationError(error)) throw error;
-    const finding = error.findings[0]?.finding;
+    const { field, finding } = error.findings[0] ?? {};
+    // Asked with the key of an attempt that was made, it would have been answered as that was.
+    if (field === 'validUntil' && (step.usefulUntil ?? 0) <= ctx.now())
+      return { kind: 'done', said: 'Not sent: the moment after which it was of no use had passed' };
     return {
       kind: 'failed',
       finding: finding ?? {

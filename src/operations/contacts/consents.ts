@@ -170,7 +170,7 @@ export async function takeConsentWords(
 const HELP_MOST = 3;
 const HELP_WITHIN = 600_000;
 
-/** By contact, what HELP is answered: nobody where the organisation has not said it, and where it was answered often enough just now. */
+/** By contact, what HELP is answered: nobody as long as the organisation has no such words, and where it was answered often enough just now. */
 async function helpFor(
   unit: Unit,
   contactIds: readonly string[],

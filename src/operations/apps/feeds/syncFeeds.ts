@@ -8,7 +8,7 @@ import { join } from 'node:path';
 import { answerIn } from '../../../core/schedule/answer';
 import { contactsIn } from '../../../core/schedule/contactsIn';
 import type { FeedReading, FeedSpan, Occurrence } from '../../../core/schedule/feed';
-import { recordOfEvent, remindersOf } from '../../../core/schedule/reminders';
+import { recordOfEvent, remindersOf, usefulUntil } from '../../../core/schedule/reminders';
 import { cancel } from '../../../core/steps/run';
 import { mergeText } from '../../../core/text/merge';
 import type { FeedEventRow, FeedRow, MessageRow } from '../../../store/schema/rows';
@@ -261,8 +261,7 @@ function judge(feed: FeedRow, event: Occurrence, phones: readonly string[], at: 
             text: text.trim(),
             sender: feed.sender,
             tags: feed.tags,
-            // Nobody is reminded of what has begun; of a whole day, of what is over.
-            usefulUntil: event.allDay ? event.endsAt : event.startsAt,
+            usefulUntil: usefulUntil(event, until),
           },
         ],
       }),

@@ -277,8 +277,10 @@ async function swap(ctx: AppContext, unit: Unit, actor: Actor, id: string): Prom
     kind: connector.kind,
     pace: Math.min(channel.pace, connector.limits.pace),
     inbound_token: move.other_token,
-    handed_over_at: connector.trunk ? null : at,
-    handed_over_how: connector.trunk ? null : ('by-windgap' as const),
+    // Only what the provider was seen to have was handed over.
+    ...(number.inbound_url === inboundUrl(ctx, addressOf(move))
+      ? { handed_over_at: at, handed_over_how: 'by-windgap' as const }
+      : { handed_over_at: null, handed_over_how: null }),
   };
   await unit.channels.change({ id: channel.id }, moved);
   await unit.numberMoves.change(
