@@ -39,6 +39,7 @@ beforeAll(async () => {
     const path = request.url ?? '';
     const times = (asked.get(path) ?? 0) + 1;
     asked.set(path, times);
+    if (path === '/hangs.png') return;
     const [status, body, headers] = ANSWERS[path]?.(times) ?? [404];
     response.writeHead(status, headers).end(body);
   });
@@ -46,6 +47,7 @@ beforeAll(async () => {
   base = `http://127.0.0.1:${(provider.address() as AddressInfo).port}`;
 });
 afterAll(async () => {
+  provider.closeAllConnections();
   provider.close();
   await house.stop();
 });
@@ -113,6 +115,16 @@ test('what has ended, is closed, or is nothing to keep says so on the message an
     const answer = await fetch(`${house.origin}/media/${row?.id}`);
     expect([answer.status, await answer.text()], path).toEqual([410, expect.stringContaining(words)]);
   }
+});
+
+test('a link that nobody answers delays no other, and one nobody listens at says so in the end', async () => {
+  const slow = await receive(`${base}/hangs.png`);
+  await until('it is asked for', () => asked.get('/hangs.png'));
+  expect(await fileOf('/gate.png')).toMatchObject({ type: 'image/png' });
+  expect((await house.ctx.store.incomingFiles.one({ message_id: slow.id }))?.state).toBe('due');
+  // Given up after the last pause, hours later by the clock.
+  const nobody = await receive('http://127.0.0.1:1/gate.png');
+  expect((await ended(nobody.id, 600_000)).files?.[0]?.refused).toContain('could not be fetched');
 });
 
 test('what fails in passing is tried again, and a script is kept as what opens nowhere', async () => {

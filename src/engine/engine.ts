@@ -11,7 +11,7 @@ import { removeImportFiles, workImports } from '../operations/contacts';
 import { type AppContext, pruneChanges, type Work } from '../operations/context';
 import { closeIdle } from '../operations/conversations';
 import { createTestRunner } from '../operations/deliveryTests';
-import { fetchFiles, processInbound } from '../operations/inbound';
+import { createFileFetcher, processInbound } from '../operations/inbound';
 import { pruneCounts } from '../operations/limits';
 import { createSender, goSecondWays, pruneIdempotency, recoverClaims } from '../operations/outbound';
 import { syncProfiles } from '../operations/profiles';
@@ -64,7 +64,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const reviews = loop('reviews', () => checkReviews(ctx));
   const moves = loop('moves of numbers', () => makeTimedMoves(ctx));
   const secondWays = loop('second ways', () => goSecondWays(ctx));
-  const files = loop('files that came as links', () => fetchFiles(ctx));
+  const fetcher = createFileFetcher(ctx, () => files.ring());
+  const files = loop('files that came as links', () => fetcher.round());
   const receiver = loop('inbound', async () => {
     const done = await processInbound(ctx);
     if (done === 0) return undefined;
@@ -141,7 +142,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         deliverer.stop(),
         housekeeper.stop(),
       ]);
-      await Promise.all([runner.drained(), sheetWatch.drained(), feedReader.drained(), accountChecks.drained()]);
+      await Promise.all([runner, sheetWatch, feedReader, accountChecks, fetcher].map((working) => working.drained()));
       await testRunner.stop();
       await trunks.stop();
     },

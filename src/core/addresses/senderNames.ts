@@ -10,10 +10,15 @@ const REFUSED = ['CA', 'CN', 'NZ', 'US'];
 const REGISTERED = ['AE', 'AU', 'EG', 'ID', 'IE', 'IN', 'PH', 'QA', 'SA', 'SG', 'TH', 'TR', 'VN'];
 const CARRIED = ['AT', 'BE', 'CH', 'DE', 'DK', 'EE', 'ES', 'FI', 'FR', 'GB', 'IT', 'LU', 'NL', 'NO', 'PT', 'SE'];
 
+/** Countries by how networks there take a sender name, for reading. */
+export const NAMES_BY_CARRIAGE: Record<NameCarriage, readonly string[]> = {
+  carried: CARRIED,
+  registered: REGISTERED,
+  refused: REFUSED,
+};
+
 /** Undefined where it is not known. */
 export function nameCarriage(country: string | undefined): NameCarriage | undefined {
   if (country === undefined) return undefined;
-  if (REFUSED.includes(country)) return 'refused';
-  if (REGISTERED.includes(country)) return 'registered';
-  return CARRIED.includes(country) ? 'carried' : undefined;
+  return (Object.keys(NAMES_BY_CARRIAGE) as NameCarriage[]).find((how) => NAMES_BY_CARRIAGE[how].includes(country));
 }

@@ -9,6 +9,7 @@ import type { IncomingFileRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { isStoreTrouble } from '../../store/trouble';
 import { type AppContext, noteMessages } from '../context';
+import { createBeside } from '../workQueue';
 import { judgeFile } from './keepFiles';
 
 const TIMEOUT = 30_000;
@@ -17,6 +18,10 @@ const MOST_REDIRECTS = 3;
 /** How long after one attempt the next one comes, milliseconds. Links of providers end after minutes to days. */
 const PAUSES = [5000, 30_000, 120_000, 600_000, 3_600_000];
 const AT_ONCE = 4;
+/** How long after trouble of the store's own, milliseconds. */
+const AFTER_TROUBLE = 5000;
+/** So many of those that wait are looked at in a round. */
+const LOOKED_AT = 200;
 
 /** The file as it stands with its message until it is here, and what is to be fetched. */
 export function expectFile(
@@ -34,29 +39,40 @@ export function expectFile(
   };
 }
 
-/** Fetches all that are due, a few at once. Returns when the next one is, in milliseconds. */
-export async function fetchFiles(ctx: AppContext): Promise<number | undefined> {
-  const due = await ctx.store.select<{ id: string }>(
-    'SELECT id FROM incoming_files WHERE due_at <= :now ORDER BY due_at LIMIT :most',
-    { now: ctx.now(), most: AT_ONCE },
-  );
-  await Promise.all(due.map(({ id }) => fetchOne(ctx, id)));
-  if (due.length > 0) return 0;
-  const [next] = await ctx.store.select<{ at: number | null }>('SELECT min(due_at) AS at FROM incoming_files');
-  return next?.at === null || next?.at === undefined ? undefined : Math.max(0, next.at - ctx.now());
+/** Fetches what is due, a few at once and each by itself: a slow link delays no other. `ended` is called after each. */
+export function createFileFetcher(ctx: AppContext, ended: () => void) {
+  const beside = createBeside(AT_ONCE, ended);
+  return {
+    /** Returns when the next one is due, in milliseconds. */
+    async round(): Promise<number | undefined> {
+      const waiting = await ctx.store.select<{ id: string; at: number }>(
+        'SELECT id, due_at AS at FROM incoming_files WHERE due_at IS NOT NULL ORDER BY due_at LIMIT :most',
+        { most: LOOKED_AT },
+      );
+      const now = ctx.now();
+      for (const { id, at } of waiting) if (at <= now) beside.begin(id, () => fetchOne(ctx, id));
+      const next = waiting.find(({ at }) => at > now);
+      return next && next.at - now;
+    },
+    drained: () => beside.drained(),
+  };
 }
 
 async function fetchOne(ctx: AppContext, id: string): Promise<void> {
   try {
     const row = await ctx.store.incomingFiles.one({ id });
-    if (!row) return;
+    // It may have come while it was looked for.
+    if (row?.state !== 'due') return;
     const got = await download(ctx, row.source);
     await ctx.store.write((unit) => note(unit, row, got, ctx.now()));
   } catch (error) {
-    if (isStoreTrouble(error)) throw error;
     ctx.log.error({ err: error, file: id }, 'a file could not be kept');
+    // What is the store's own trouble passes, and the file is fetched again; not at once, as nobody could keep it.
+    if (isStoreTrouble(error)) return ctx.clock.pause(AFTER_TROUBLE);
     const said = 'Windgap failed at keeping it.';
-    await ctx.store.write((unit) => unit.incomingFiles.change({ id }, { state: 'failed', due_at: null, said }));
+    await ctx.store
+      .write((unit) => unit.incomingFiles.change({ id }, { state: 'failed', due_at: null, said }))
+      .catch((later: unknown) => ctx.log.error({ err: later, file: id }, 'that it failed could not be noted'));
   }
 }
 

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
-import { displayAddress } from '../../../../../core/addresses/display';
+import { countryName, displayAddress } from '../../../../../core/addresses/display';
+import { NAMES_BY_CARRIAGE, type NameCarriage } from '../../../../../core/addresses/senderNames';
 import { channelKind } from '../../../../../core/connect/channelKinds';
 import type { WebChatSettings } from '../../../../../core/connect/webChat';
 import { cause } from '../../../../../core/delivery/causes';
@@ -227,6 +228,7 @@ function limits(view: Awaited<ReturnType<typeof getChannel>>): [string, ReactNod
     ['Abilities', number.abilities.join(', ') || 'none'],
     ['Pace', pace(view)],
     ['Waiting', `${view.waiting} ${view.waiting === 1 ? 'message' : 'messages'}`],
+    ...(number.kind === 'sender-name' ? whereNamesWork() : []),
     ...(number.facts.allowance
       ? ([['Allowance', `${number.facts.allowance} business-initiated conversations a day`]] as [string, ReactNode][])
       : []),
@@ -241,6 +243,16 @@ function limits(view: Awaited<ReturnType<typeof getChannel>>): [string, ReactNod
           ],
         ] as [string, ReactNode][])
       : []),
+  ];
+}
+
+/** Where a sender made of letters is carried, as far as it is known here. */
+function whereNamesWork(): [string, ReactNode][] {
+  const countries = (how: NameCarriage) => NAMES_BY_CARRIAGE[how].map((code) => countryName(code)).join(', ');
+  return [
+    ['Carried in', countries('carried')],
+    ['Once registered', countries('registered')],
+    ['Refused in', `${countries('refused')}; elsewhere it is not known here`],
   ];
 }
 
