@@ -1,7 +1,7 @@
 /** The engine killed again and again while it sends, as a power cut would. */
 import { afterEach, describe, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/context/actor';
-import { settleUncertain } from '../src/operations/outbound/dispatch';
+import { settleUncertain } from '../src/operations/outbound/answers';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { counts } from './harness/chaos';
 import { connectMossgate, INES } from './harness/mossgate';

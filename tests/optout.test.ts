@@ -14,7 +14,7 @@ import { SYSTEM } from '../src/operations/context/actor';
 import { getThread, listConversations } from '../src/operations/conversations/conversations';
 import { replyState } from '../src/operations/conversations/replyOptions';
 import { saveOrganisation } from '../src/operations/organisation/organisation';
-import { settleUncertain } from '../src/operations/outbound/dispatch';
+import { settleUncertain } from '../src/operations/outbound/answers';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
 import { createTemplate, saveTemplate } from '../src/operations/templates/templates';
@@ -263,7 +263,7 @@ describe('every path there is', () => {
     const naming = (pattern: RegExp) =>
       files.filter((name) => pattern.test(readFileSync(join('src', name), 'utf8'))).sort();
     expect(naming(/outbox\.(insert|put)\(|INTO outbox/)).toEqual(['operations/outbound/sendMessage.ts']);
-    expect(naming(/connector\.send\(|link\.submit\(/)).toEqual(['operations/outbound/dispatch.ts']);
+    expect(naming(/connector\.send\(|link\.submit\(/)).toEqual(['operations/outbound/handOver.ts']);
     expect(naming(/consent: true/)).toEqual(['operations/outbound/sendMessage.ts']);
   });
 });

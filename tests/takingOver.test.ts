@@ -1,7 +1,7 @@
 /** Texts that an engine left behind: taken over by what is known of them, and never sent twice because a row is damaged. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/context/actor';
-import { claimDue, dueChannels, recoverClaims } from '../src/operations/outbound/dispatch';
+import { claimDue, dueChannels, recoverClaims } from '../src/operations/outbound/claims';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { connectTrunk, type Trunk } from './harness/ostrel';
