@@ -92,6 +92,7 @@ test('the number is one channel: it cannot be opened beside itself, and a move i
   await endMove(ctx, SYSTEM, id);
   expect(await readMove(ctx, SYSTEM, mossgate.channel.id)).toBeUndefined();
   expect((await ctx.store.channels.one({ id: mossgate.channel.id }))?.account_id).toBe(mossgate.accountId);
+  expect(await ctx.store.numbers.one({ account_id: trunkId, address: NUMBER })).toBeUndefined();
 });
 
 test('during traffic both ways it is cut over at its time and back: nothing lost, nothing doubled, and each side proven', async () => {

@@ -146,13 +146,17 @@ export async function addTrunkNumbers(
   return { added: good.length, lines };
 }
 
-/** One number of a trunk, where it is not known yet: one that moves there, and that its carrier carries from some moment on. */
-export async function addTrunkNumber(ctx: AppContext, accountId: string, address: string): Promise<void> {
+/**
+ * One number of a trunk: one that moves there, and that its carrier carries from some moment on. Returns whether it was not
+ * known there yet.
+ */
+export async function addTrunkNumber(ctx: AppContext, accountId: string, address: string): Promise<boolean> {
   const at = ctx.now();
   const remote = { remoteId: address, address, abilities: ['text-in', 'text-out'], inbound: {}, facts: {} };
-  await ctx.store.write(async (unit) => {
+  return ctx.store.write(async (unit) => {
     const earlier = await unit.numbers.one({ account_id: accountId, address });
     await unit.numbers.put(numberRow(accountId, remote, earlier, at));
     await noteChanges(unit, at, [['account', accountId]]);
+    return earlier === undefined;
   });
 }

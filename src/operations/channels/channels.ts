@@ -15,7 +15,6 @@ import {
   type AppContext,
   asView,
   asViews,
-  exchangeRows,
   fallbackUrl,
   found,
   inboundUrl,
@@ -23,7 +22,6 @@ import {
   invalidText,
   newToken,
   noteChanges,
-  OperationError,
   reachesChannel,
   reachOf,
   recordAudit,
@@ -33,9 +31,10 @@ import {
   requireRole,
   type View,
 } from '../context';
-import { openCredentials, syncProfiles } from '../profiles';
+import { syncProfiles } from '../profiles';
 import { beginProofs, groupProofs, type HopProof, recordFacts } from '../proofs';
 import { challengeWordFor, takeReserved } from './reservedAddresses';
+import { setAddressAt } from './setAddress';
 
 export async function openChannel(
   ctx: AppContext,
@@ -140,41 +139,16 @@ export async function beginChannelProofs(
 export async function handOverForMe(ctx: AppContext, actor: Actor, channelId: string): Promise<void> {
   requireRole(actor, 'administrator');
   await requireReached(ctx.store, actor, 'channel', channelId);
-  const { channel, account, number, connector } = await loadChannel(ctx, channelId);
-  if (!connector.setInbound)
-    throw new OperationError('invalid', `${connector.name} has no way to set the address from here.`);
-  const outcome = await connector.setInbound(
-    openCredentials(ctx, account),
-    { remoteId: number.remote_id, address: number.address },
-    {
-      url: inboundUrl(ctx, channel),
-      fallback: fallbackUrl(ctx, channel),
-      challengeWord: channel.challenge_word ?? '',
-    },
-  );
-  const at = ctx.now();
-  await ctx.store.write(async (unit) => {
-    await unit.exchanges.insert(exchangeRows('set-inbound', channelId, outcome));
-    if (outcome.ok) {
-      await unit.channels.change({ id: channelId }, { handed_over_at: at, handed_over_how: 'by-windgap' });
-      await recordFacts(unit, [addressChanged(channelId, at, 'the inbound URL was handed over')], at);
-      await recordAudit(unit, actor, at, {
-        action: 'channel.handed-over',
-        subject: channelId,
-        summary: `Set the inbound URL of ${channel.name} at ${account.name}`,
-      });
-    }
-    await noteChanges(unit, at, [['channel', channelId]]);
-  });
-  if (!outcome.ok) {
-    throw invalid('form', {
-      code: outcome.failure.cause,
-      severity: 'error',
-      problem: `${account.name} did not take the address: ${outcome.failure.said ?? outcome.failure.cause}.`,
-      remedy: 'Set it by hand with the steps beside.',
+  const { channel, ...place } = await loadChannel(ctx, channelId);
+  await setAddressAt(ctx, place, channel, async (unit, at) => {
+    await unit.channels.change({ id: channelId }, { handed_over_at: at, handed_over_how: 'by-windgap' });
+    await recordFacts(unit, [addressChanged(channelId, at, 'the inbound URL was handed over')], at);
+    await recordAudit(unit, actor, at, {
+      action: 'channel.handed-over',
+      subject: channelId,
+      summary: `Set the inbound URL of ${channel.name} at ${place.account.name}`,
     });
-  }
-  await readAccountAgain(ctx, account.id);
+  });
 }
 
 /** The administrator says it is done on the other side; traffic will prove it. */

@@ -7,7 +7,7 @@ export const numberMoves: Migration = {
     `CREATE TABLE number_moves (
        id TEXT PRIMARY KEY, channel_id TEXT NOT NULL, state TEXT NOT NULL,
        from_account TEXT NOT NULL, from_number TEXT NOT NULL, to_account TEXT NOT NULL, to_number TEXT NOT NULL,
-       other_token TEXT NOT NULL, cut_over_at INTEGER, said TEXT, turns JSON NOT NULL,
+       added INTEGER NOT NULL, other_token TEXT NOT NULL, cut_over_at INTEGER, said TEXT, turns JSON NOT NULL,
        created_at INTEGER NOT NULL, ended_at INTEGER) WITHOUT ROWID`,
     `CREATE UNIQUE INDEX number_moves_open ON number_moves (channel_id) WHERE ended_at IS NULL`,
     `CREATE UNIQUE INDEX number_moves_token ON number_moves (other_token)`,

@@ -245,6 +245,8 @@ export const numberMoves = define('number_moves', ['id'], {
   from_number: text(),
   to_account: text(),
   to_number: text(),
+  /** 1: the number was entered at the account it goes to for the move. */
+  added: whole(),
   /** Of the inbound URL of the side that does not send; the channel has the other. */
   other_token: text(),
   cut_over_at: orNull(whole()),

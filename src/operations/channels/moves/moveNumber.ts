@@ -13,10 +13,8 @@ import {
   type Actor,
   type AppContext,
   exchangeRows,
-  fallbackUrl,
   found,
   inboundUrl,
-  invalid,
   invalidText,
   newToken,
   noteChanges,
@@ -28,8 +26,9 @@ import {
   SYSTEM,
 } from '../../context';
 import { rehearse } from '../../outbound';
-import { openCredentials, syncProfiles } from '../../profiles';
+import { syncProfiles } from '../../profiles';
 import { beginChannelProofs } from '../channels';
+import { setAddressAt } from '../setAddress';
 
 /** Begins a move: the new side is listened to from now on, and nothing else changes. */
 export async function prepareMove(
@@ -53,8 +52,8 @@ export async function prepareMove(
       `${connector.name} carries something else than ${channelKind(channel.kind).name}.`,
       'Choose an account that carries texts.',
     );
-  if (connector.trunk) await addTrunkNumber(ctx, account.id, channel.address);
-  else await readAccountAgain(ctx, account.id);
+  const added = connector.trunk ? await addTrunkNumber(ctx, account.id, channel.address) : false;
+  if (!connector.trunk) await readAccountAgain(ctx, account.id);
   const number = await ctx.store.numbers.one({ account_id: account.id, address: channel.address, gone_at: null });
   if (!number)
     throw invalidText(
@@ -71,6 +70,7 @@ export async function prepareMove(
     from_number: channel.number_id,
     to_account: account.id,
     to_number: number.id,
+    added: added ? 1 : 0,
     other_token: newToken(channel.name),
     cut_over_at: null,
     said: null,
@@ -101,34 +101,15 @@ export async function handOverOtherSide(ctx: AppContext, actor: Actor, moveId: s
   const other = move.state === 'prepared' ? sideOf(move, 'to') : sideOf(move, 'from');
   const account = found(await ctx.store.accounts.one({ id: other.account }), 'account');
   const number = found(await ctx.store.numbers.one({ id: other.number }), 'number');
-  const connector = ctx.connectors.get(account.connector);
-  if (!connector.setInbound)
-    throw new OperationError('invalid', `${connector.name} has no way to set the address from here.`);
-  const tokened = addressOf(move);
-  const outcome = await connector.setInbound(
-    openCredentials(ctx, account),
-    { remoteId: number.remote_id, address: number.address },
-    { url: inboundUrl(ctx, tokened), fallback: fallbackUrl(ctx, tokened), challengeWord: channel.challenge_word ?? '' },
+  const place = { account, number, connector: ctx.connectors.get(account.connector) };
+  const { challenge_word } = channel;
+  await setAddressAt(ctx, place, { id: channel.id, challenge_word, ...addressOf(move) }, (unit, at) =>
+    recordAudit(unit, actor, at, {
+      action: 'channel.handed-over',
+      subject: channel.id,
+      summary: `Set the other inbound URL of ${channel.name} at ${account.name}`,
+    }),
   );
-  const at = ctx.now();
-  await ctx.store.write(async (unit) => {
-    await unit.exchanges.insert(exchangeRows('set-inbound', channel.id, outcome));
-    if (outcome.ok)
-      await recordAudit(unit, actor, at, {
-        action: 'channel.handed-over',
-        subject: channel.id,
-        summary: `Set the inbound URL of ${channel.name} at ${account.name}, to which it moves`,
-      });
-    await noteChanges(unit, at, [['channel', channel.id]]);
-  });
-  if (!outcome.ok)
-    throw invalid('form', {
-      code: outcome.failure.cause,
-      severity: 'error',
-      problem: `${account.name} did not take the address: ${outcome.failure.said ?? outcome.failure.cause}.`,
-      remedy: 'Set it by hand.',
-    });
-  await readAccountAgain(ctx, account.id);
 }
 
 /** Sends one text from the number over the side that does not send yet. Says what that provider answered. */
@@ -198,6 +179,8 @@ export async function endMove(ctx: AppContext, actor: Actor, moveId: string): Pr
   await ctx.store.write(async (unit) => {
     const at = ctx.now();
     await unit.numberMoves.change({ id: move.id }, { ended_at: at, cut_over_at: null });
+    // Called off, nothing says that the number is there.
+    if (move.state === 'prepared' && move.added === 1) await unit.numbers.remove({ id: move.to_number });
     await recordAudit(unit, actor, at, {
       action: 'channel.move-ended',
       subject: channel.id,
