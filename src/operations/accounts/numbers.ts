@@ -92,15 +92,19 @@ export async function searchNumbers(
   };
 }
 
-/** What a country demands before its networks carry anything from a number, as this account stands; undefined for nothing known. */
-function demandsOf({ facts }: ProviderAccountRow, connector: Connector, country: string): string | undefined {
+/** What a country demands before its networks carry anything from a number, and whether this account meets it; undefined for nothing known. */
+function demandsOf(
+  { facts }: ProviderAccountRow,
+  connector: Connector,
+  country: string,
+): { said: string; met: boolean } | undefined {
   if (!connector.requires.registrationCountries.includes(country)) return undefined;
   const missing = missingRegistration(facts, connector.requires, country);
   const demand = `Networks in ${countryName(country)} carry texts of applications only once the brand and its use are registered.`;
-  if (!facts.registrations) return `${demand} ${connector.name} does not say whether they are.`;
+  if (!facts.registrations) return { said: `${demand} ${connector.name} does not say whether they are.`, met: false };
   return missing
-    ? `${demand} Here ${missing}: until that is approved nothing sent from the number arrives.`
-    : `${demand} Both are approved.`;
+    ? { said: `${demand} Here ${missing}: until that is approved nothing sent from the number arrives.`, met: false }
+    : { said: `${demand} Both are approved.`, met: true };
 }
 
 export async function claimNumber(

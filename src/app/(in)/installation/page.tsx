@@ -55,7 +55,10 @@ export default async function InstallationPage() {
                 name="countries"
                 label="Countries it works in, each on a line"
                 rows={3}
-                initial={organisation.countries.map((code) => countryName(code)).join('\n')}
+                initial={organisation.countries
+                  .map((code) => countryName(code))
+                  .sort()
+                  .join('\n')}
                 help="Beside those of its numbers: channels may text there unless they say otherwise."
               />
               <TextField

@@ -39,6 +39,13 @@ export function NumberSearch({ accounts, countries, initial }: Props) {
     });
   }
 
+  /** Another account has other numbers, and none of these. */
+  function choose(id: string) {
+    setAccount(id);
+    setAnswer(undefined);
+    setClaimed([]);
+  }
+
   /** What was claimed is offered to nobody any more. */
   async function claim({ offerId, address }: Offer, form: FormData) {
     const state = await claimAction({ accountId, offerId, address }, form);
@@ -50,7 +57,7 @@ export function NumberSearch({ accounts, countries, initial }: Props) {
     <>
       <form onSubmit={search} className="mb-4">
         <Panel className="flex flex-wrap items-end gap-3 p-4">
-          <Choice label="Account" name="account" value={accountId} options={accounts} onChange={setAccount} />
+          <Choice label="Account" name="account" value={accountId} options={accounts} onChange={choose} />
           <Choice label="Country" name="country" options={countries} />
           <Words label="Area code" name="area" size={8} />
           <Words label="Wanted digits" name="digits" size={10} />
@@ -68,7 +75,9 @@ export function NumberSearch({ accounts, countries, initial }: Props) {
         <p role="status">No number fits. Leave the area code or the digits out.</p>
       )}
       {answer?.ok && answer.demands && (
-        <p className="mb-3 max-w-[90ch] border-l-4 border-ochre pl-3">{answer.demands}</p>
+        <p className={`mb-3 max-w-[90ch] border-l-4 pl-3 ${answer.demands.met ? 'border-moss' : 'border-ochre'}`}>
+          {answer.demands.said}
+        </p>
       )}
       {claimed.length > 0 && (
         <p role="status" className="mb-3">
