@@ -177,23 +177,26 @@ function npx(command, env) {
   return started('npx', ['--no-install', ...command], env);
 }
 
-/** Chromium for the browser tests, and perl as an independent witness of the SMS alphabet. */
+/** Chromium for the browser tests; perl and dovecot as independent witnesses, of the SMS alphabet and of IMAP. */
 async function systemPackages() {
   const wanted = [];
   if (parts.has('browser') && !process.env.CHROMIUM && !existsSync(HEADLESS_SHELL))
     wanted.push('chromium-headless-shell');
   if (parts.has('unit') && !hasPerl()) wanted.push('perl');
+  if (parts.has('wires') && !existsSync(DOVECOT)) wanted.push('dovecot-imapd');
   if (wanted.length === 0) return;
   if (process.getuid?.() === 0 && existsSync('/usr/bin/apt-get')) {
     say(`installing ${wanted.join(' and ')} from Debian’s packages …`);
     const install = `apt-get update -qq && apt-get install -y -qq --no-install-recommends ${wanted.join(' ')}`;
     if ((await started('sh', ['-c', install], { DEBIAN_FRONTEND: 'noninteractive' })) === 0) return;
   }
-  if (hasPerl() && existsSync(CHROMIUM_PATH)) return;
+  if (hasPerl() && existsSync(CHROMIUM_PATH) && existsSync(DOVECOT)) return;
   say(`needed, and could not be installed here: ${wanted.join(', ')}. On Debian: apt-get install ${wanted.join(' ')}.`);
   say('Chromium elsewhere? Set CHROMIUM to its path.');
   process.exit(1);
 }
+
+const DOVECOT = '/usr/sbin/dovecot';
 
 function hasPerl() {
   return run('perl', ['-MEncode::GSM0338', '-e', '1'], { stdio: 'ignore' }) === 0;

@@ -197,7 +197,7 @@ export interface ReceiptItem {
 
 export type ParsedInbound = { ok: true; items: InboundItem[] } | { ok: false; reason: string };
 
-export type Verdict = 'valid' | 'missing' | 'wrong' | 'stale' | 'not-used' | 'bind';
+export type Verdict = 'valid' | 'missing' | 'wrong' | 'stale' | 'not-used' | 'bind' | 'fetched';
 
 /** A step the administrator takes on the provider's side when Windgap cannot or should not. */
 export interface HandoverStep {
@@ -255,6 +255,8 @@ export interface Connector {
   readonly preconditions: readonly Precondition[];
   readonly credentialFields: readonly CredentialField[];
   readonly handover: readonly HandoverStep[];
+  /** The provider has to be given an address of ours to call. */
+  readonly handsOverAddress: boolean;
   /** The platform calls the inbound URL with a word before it uses it. */
   readonly challenges: boolean;
   /** Whose the address is: each number's own, or one for the whole account. */
@@ -273,6 +275,8 @@ export interface Connector {
   readonly trunk?: TrunkDialect;
   /** Opens the held link of a trunk and keeps it open until it is closed. */
   openTrunk?(credentials: Credentials, settings: TrunkSettings, events: TrunkEvents): TrunkLink;
+  /** Opens a mailbox that is read and not posted to us, from a place on, and keeps it open until it is closed. */
+  openMailbox?(credentials: Credentials, from: MailboxPosition | undefined, events: MailboxEvents): MailboxLink;
   /** Where the credentials are sent to: scheme, host and port of each. */
   addresses(credentials: Credentials): string[];
   /** Where in its profile secrets are put into what is sent, as paths of the document. */
@@ -373,5 +377,41 @@ export interface TrunkLink {
   room(claimMs: number): number;
   submit(text: TrunkText): Promise<Outcome<Accepted>>;
   /** Unbinds once what is under way is answered. */
+  close(): Promise<void>;
+}
+
+/** Up to where a mailbox has been read. */
+export interface MailboxPosition {
+  /** What its UIDs are counted within. */
+  validity: string;
+  /** The last one taken. */
+  uid: number;
+  /** When that came, or when reading began. */
+  at: number;
+}
+
+export interface MailboxChange {
+  state: 'opening' | 'open' | 'waiting' | 'refused';
+  cause?: CauseCode;
+  said?: string;
+  nextTryAt?: number;
+}
+
+export interface FetchedMail {
+  /** As it came over the wire; of one that is too long its beginning. */
+  source: Buffer;
+  /** How long it is, where it is longer than what is taken. */
+  tooLong?: number;
+}
+
+export interface MailboxEvents {
+  changed(change: MailboxChange): void;
+  /** Reading begins there: what came before is not taken. */
+  began(at: MailboxPosition): Promise<void>;
+  /** Resolves once the mail and the place after it are stored; only then is the next one asked for. */
+  arrived(mail: FetchedMail, after: MailboxPosition): Promise<void>;
+}
+
+export interface MailboxLink {
   close(): Promise<void>;
 }

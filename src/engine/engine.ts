@@ -13,18 +13,19 @@ import { closeIdle } from '../operations/conversations';
 import { createTestRunner } from '../operations/deliveryTests';
 import { createFileFetcher, processInbound } from '../operations/inbound';
 import { pruneCounts } from '../operations/limits';
+import { holdMailbox, mailboxAccounts } from '../operations/mailboxes';
 import { createSender, goSecondWays, pruneIdempotency, recoverClaims } from '../operations/outbound';
 import { syncProfiles } from '../operations/profiles';
 import { createReadinessMonitor } from '../operations/readiness';
 import { prune } from '../operations/retention';
 import { workReplays } from '../operations/routing';
 import { checkReviews } from '../operations/templates';
-import { prunePdus } from '../operations/trunks';
+import { holdTrunk, prunePdus, trunkAccounts } from '../operations/trunks';
 import { createEngineHealth } from '../operations/workQueue';
 import { startDeliverer } from './deliverer';
 import { startDispatcher } from './dispatcher';
+import { startHolding } from './held';
 import { startLoop } from './loop';
-import { startTrunks } from './trunks';
 
 export interface Engine {
   ring(work: Work): void;
@@ -48,8 +49,22 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const loop = (name: string, work: () => Promise<number | undefined>) => startLoop(ctx, name, work, health);
   let stopping = false;
   const isStopping = () => stopping;
-  const trunks = startTrunks(ctx, () => dispatcher.ring(), health);
-  const dispatcher = startDispatcher(ctx, owner, trunks.linkOf, health);
+  const trunks = startHolding(
+    ctx,
+    'trunks',
+    {
+      wanted: () => trunkAccounts(ctx),
+      hold: (each) => holdTrunk(ctx, each, { ready: () => dispatcher.ring() }),
+    },
+    health,
+  );
+  const mailboxes = startHolding(
+    ctx,
+    'mailboxes',
+    { wanted: () => mailboxAccounts(ctx), hold: (each) => holdMailbox(ctx, each) },
+    health,
+  );
+  const dispatcher = startDispatcher(ctx, owner, (accountId) => trunks.heldFor(accountId)?.link, health);
   const deliverer = startDeliverer(ctx, owner, health);
   const runner = createRunner(ctx, () => runs.ring());
   const runs = loop('runs', () => runner.round(owner));
@@ -109,8 +124,10 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
     ring(work) {
       if (work === 'inbound') receiver.ring();
       else if (work === 'outbox') dispatcher.ring();
-      else if (work === 'trunks') trunks.ring();
-      else if (work === 'runs') runs.ring();
+      else if (work === 'accounts') {
+        trunks.ring();
+        mailboxes.ring();
+      } else if (work === 'runs') runs.ring();
       else if (work === 'sheets') sheets.ring();
       else if (work === 'feeds') feeds.ring();
       else if (work === 'reviews') reviews.ring();
@@ -126,6 +143,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
       // Trunks last: what is under way on them is answered and noted before they unbind.
       await Promise.all([
         receiver.stop(),
+        mailboxes.stop(),
         sheets.stop(),
         feeds.stop(),
         reviews.stop(),

@@ -225,7 +225,7 @@ const FIRST_PORT = 12_000 + 3000 * Number(process.env.VITEST_POOL_ID ?? 0);
 const PORTS_EACH = 3000;
 let nextPort = (process.pid * 40) % PORTS_EACH;
 
-async function freePorts(count: number): Promise<number[]> {
+export async function freePorts(count: number): Promise<number[]> {
   const ports: number[] = [];
   while (ports.length < count) {
     const port = FIRST_PORT + (nextPort++ % PORTS_EACH);

@@ -2,7 +2,8 @@
 import type { Credentials, Outcome } from '../connector';
 import { renderTemplate } from '../http/template';
 import type { Outside } from '../outside/outside';
-import type { MailProfile } from '../profile/schema';
+import type { MailboxProfile, MailProfile } from '../profile/schema';
+import type { ImapAccount } from './imap';
 import { type SmtpAccount, type Transporter, talkSmtp } from './smtp';
 
 export interface MailAccount {
@@ -27,4 +28,22 @@ export function mailAccount(mail: MailProfile['mail'], outside: Outside): MailAc
     believed: mail.believed,
   });
   return { of, talk: (credentials, request, work) => talkSmtp(of(credentials), request, work, outside) };
+}
+
+/** The mailbox that a profile says is read. */
+export function imapAccount(
+  imap: Extract<MailboxProfile['inbound'], { imap: unknown }>['imap'],
+): (credentials: Credentials) => ImapAccount {
+  return (credentials) => {
+    const render = (template: string) => renderTemplate(template, { credentials });
+    return {
+      host: render(imap.host),
+      port: Number(render(imap.port)),
+      user: render(imap.user),
+      pass: render(imap.password),
+      folder: render(imap.folder),
+      security: imap.security,
+      believed: imap.believed,
+    };
+  };
 }

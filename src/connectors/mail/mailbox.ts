@@ -1,6 +1,6 @@
 /**
- * E-mail as a channel of its own: mail goes out through the organisation's SMTP server (RFC 5321) and comes in as the mail
- * service posts it, whole. Bounces and delivery notifications (RFC 3464) are receipts; there is none where the server gives none.
+ * E-mail as a channel of its own: mail goes out through the organisation's SMTP server (RFC 5321) and comes in whole, as the
+ * mail service posts it or as it is read from the mailbox (RFC 9051). Bounces and delivery notifications (RFC 3464) are receipts; there is none where the server gives none.
  */
 import type { CauseCode } from '../../core/delivery/causes';
 import type { RecipientReport } from '../../core/mail/deliveryReport';
@@ -9,7 +9,8 @@ import { verifyRequest } from '../http/signature';
 import type { Outside } from '../outside/outside';
 import { common } from '../profile/common';
 import type { MailboxProfile } from '../profile/schema';
-import { mailAccount } from './account';
+import { imapAccount, mailAccount } from './account';
+import { LARGEST_MAIL, openMailbox, tryMailbox } from './imap';
 import { readMail } from './readMail';
 
 /** Types of files that mail carries here; what runs on a computer is not among them. */
@@ -19,17 +20,25 @@ const FILE_TYPES = [
   'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
 ];
 
-/** What a mail is long at most, files included: a usual bound of mail servers. */
-const LARGEST_MAIL = 10 * 1024 * 1024;
+/** Where a mail that was read over IMAP says what it was for, and how long it is when it was left where it is. */
+export const MAILBOX_HEADER = 'windgap-mailbox';
+export const TOO_LONG_HEADER = 'windgap-too-long';
 
 export function mailboxConnector(profile: MailboxProfile, outside: Outside): Connector {
   const { mail, inbound } = profile;
   const { of: account, talk } = mailAccount(mail, outside);
   const addressOf = (credentials: Credentials) => account(credentials).from.trim().toLowerCase();
+  const posted = 'imap' in inbound ? undefined : inbound;
+  const read = 'imap' in inbound ? inbound.imap : undefined;
+  const imapOf = read && imapAccount(read);
 
   return {
     ...common(profile),
-    addresses: (credentials) => [`smtp://${account(credentials).host}:${account(credentials).port}`],
+    addresses: (credentials) => [
+      `smtp://${account(credentials).host}:${account(credentials).port}`,
+      ...(imapOf ? [`imap://${imapOf(credentials).host}:${imapOf(credentials).port}`] : []),
+    ],
+    handsOverAddress: posted !== undefined,
     challenges: false,
     inboundBelongsTo: 'account',
     inboundMethod: 'POST',
@@ -40,11 +49,17 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
     honoursReference: false,
     givesReceipts: inbound.reportsDelivery,
     codesFor: [],
-    checkAccount: (credentials) =>
-      talk(credentials, { headers: {}, body: null }, async (transporter) => {
+    async checkAccount(credentials) {
+      const sends = await talk(credentials, { headers: {}, body: null }, async (transporter) => {
         await transporter.verify();
         return { value: { name: addressOf(credentials) }, answer: 'signed in' };
-      }),
+      });
+      if (!sends.ok || !imapOf) return sends;
+      const reads = await tryMailbox(imapOf(credentials), outside);
+      const also = sends.exchange ? [sends.exchange] : [];
+      return reads.ok ? { ...reads, value: sends.value, also } : { ...reads, also };
+    },
+    openMailbox: imapOf && ((credentials, from, events) => openMailbox(imapOf(credentials), from, events, outside)),
     listNumbers: async (credentials) => {
       const from = addressOf(credentials);
       const abilities = ['text-in', 'text-out', 'media-in', 'media-out'];
@@ -59,10 +74,14 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
         return { value, answer: sent.response };
       });
     },
-    verify: (credentials, request, now) => verifyRequest({ token: inbound.token }, credentials, request, now),
+    // Nothing is posted for a mailbox that is read: whoever posts is not the mail server.
+    verify: (credentials, request, now) =>
+      posted ? verifyRequest({ token: posted.token }, credentials, request, now) : 'missing',
     async parse(request) {
       try {
         const read = await readMail(request.body);
+        const to = (request.headers[posted?.recipient ?? MAILBOX_HEADER] ?? '').trim().toLowerCase();
+        const tooLong = Number(request.headers[TOO_LONG_HEADER] ?? 0);
         const items = read.report
           ? read.report.recipients.flatMap((report) => receiptOf(read.report?.messageId ?? '', report))
           : [
@@ -70,13 +89,14 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
                 kind: 'text' as const,
                 providerMessageId: read.messageId,
                 from: read.from,
-                to: (request.headers[inbound.recipient] ?? '').trim().toLowerCase(),
-                text: read.text,
+                to,
+                text: tooLong > 0 ? leftBehind(tooLong) : read.text,
                 senderName: read.name,
                 subject: read.subject,
                 answers: read.answers,
-                automatic: read.automatic,
-                files: read.files,
+                automatic:
+                  read.automatic ?? (read.from === to ? 'It came from the very address it was sent to' : undefined),
+                files: tooLong > 0 ? [] : read.files,
               },
             ];
         return { ok: true, items };
@@ -85,6 +105,11 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
       }
     },
   };
+}
+
+function leftBehind(octets: number): string {
+  const megabytes = (octets / 1024 / 1024).toFixed(0);
+  return `[A mail of ${megabytes} MB, which is still in the mailbox: more than ${LARGEST_MAIL / 1024 / 1024} MB are not taken]`;
 }
 
 /** A delay says that it is still being tried, and changes nothing. */

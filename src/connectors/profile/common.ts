@@ -1,4 +1,5 @@
 /** What every connector made from a profile has, whatever it speaks. */
+import { channelKind } from '../../core/connect/channelKinds';
 import { compilePattern } from '../../core/text/pattern';
 import type { Connector, CredentialField } from '../connector';
 import { examineCredentials } from '../http/examine';
@@ -10,6 +11,7 @@ type Common = Pick<
   | 'name'
   | 'summary'
   | 'kind'
+  | 'handsOverAddress'
   | 'prices'
   | 'preconditions'
   | 'credentialFields'
@@ -54,6 +56,7 @@ export function common(profile: Profile): Common {
     name: profile.name,
     summary: profile.summary,
     kind: profile.kind,
+    handsOverAddress: channelKind(profile.kind).handsOverAddress,
     prices: (profile.prices ?? []).map(({ perPart, ...line }) => ({ ...line, micros: Math.round(perPart * 1e6) })),
     preconditions: profile.preconditions.map((entry) => (typeof entry === 'string' ? { text: entry } : entry)),
     credentialFields: fields,

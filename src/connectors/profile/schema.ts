@@ -202,13 +202,12 @@ const trunk = z.strictObject({
   }),
 });
 
-/** How mail is handed to a server. */
-const smtp = z.strictObject({
+/** How a mail server is talked to. */
+const mailServer = z.strictObject({
   host: template,
   port: template,
   user: template,
   password: template,
-  from: template.describe('The address mail is sent from; replies come back to it'),
   security: z
     .enum(MAIL_SECURITY)
     .optional()
@@ -216,20 +215,37 @@ const smtp = z.strictObject({
   believed: z.string().max(20_000).optional().describe('Certificates believed in place of the public authorities, PEM'),
 });
 
+/** How mail is handed to a server. */
+const smtp = mailServer.extend({
+  from: template.describe('The address mail is sent from; replies come back to it'),
+});
+
+const reportsDelivery = z
+  .boolean()
+  .default(false)
+  .describe('The server reports each delivery to whoever asks (RFC 3461); else nothing but a return is heard of');
+
 const mailbox = z.strictObject({
   ...opening,
   kind: z.literal('mailbox'),
   mail: smtp,
-  inbound: z
-    .strictObject({
-      token: z.strictObject({ header: z.string().toLowerCase(), equals: template }),
-      recipient: z.string().toLowerCase().describe('The header of the post with the address the mail was for'),
-      reportsDelivery: z
-        .boolean()
-        .default(false)
-        .describe('The server reports each delivery to whoever asks (RFC 3461); else nothing but a return is heard of'),
-    })
-    .describe('Mail is posted whole, as message/rfc822'),
+  inbound: z.union([
+    z
+      .strictObject({
+        token: z.strictObject({ header: z.string().toLowerCase(), equals: template }),
+        recipient: z.string().toLowerCase().describe('The header of the post with the address the mail was for'),
+        reportsDelivery,
+      })
+      .describe('Mail is posted whole, as message/rfc822'),
+    z
+      .strictObject({
+        imap: mailServer.extend({
+          folder: template.default('INBOX').describe('Which mailbox of the account is read'),
+        }),
+        reportsDelivery,
+      })
+      .describe('Mail is read from the mailbox over IMAP; nothing in it is changed'),
+  ]),
   limits,
 });
 

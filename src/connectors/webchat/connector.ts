@@ -11,6 +11,7 @@ export const WEB_CHAT: Connector = {
   name: 'Web chat',
   summary: 'A small chat window on the organisation’s own website. No provider is needed.',
   kind: 'web-chat',
+  handsOverAddress: false,
   preconditions: [
     { text: 'The address of the website, such as https://www.example.org, and somebody who may put a line into it.' },
     {

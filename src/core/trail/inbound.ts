@@ -33,18 +33,24 @@ export interface RoutingFacts {
   steps: { said: string; at: number; failed?: { problem: string; remedy: string }; waits?: boolean }[];
 }
 
+/** What came over a connection that we hold open to the provider: nobody else can have sent it. */
+const HELD: Readonly<Record<string, { place: string; what: string }>> = {
+  bind: { place: 'Bind', what: 'Delivered it over the trunk' },
+  fetched: { place: 'Mailbox', what: 'Had it in the mailbox, where it was read' },
+};
+
 /** Where it was taken in, and whether it is known who posted it. */
 function intakeHop({ signature, refusedWith, receivedAt }: InboundFacts, evidence: EvidenceRef[]): TrailHop {
-  const bind = signature === 'bind';
+  const held = HELD[signature];
   return {
-    place: bind ? 'Bind' : 'Inbound URL',
+    place: held?.place ?? 'Inbound URL',
     what: [
       refusedWith === undefined
         ? 'Stored before it was answered'
         : `Refused with ${refusedWith} at first, and taken later`,
-      ...(bind ? [] : [`signature ${signature}`]),
+      ...(held ? [] : [`signature ${signature}`]),
     ].join('; '),
-    state: bind || signature === 'valid' ? 'proven' : 'unproven',
+    state: held || signature === 'valid' ? 'proven' : 'unproven',
     at: receivedAt,
     notes:
       signature === 'not-used'
@@ -70,11 +76,8 @@ export function inboundTrail(facts: InboundFacts): TrailHop[] {
     {
       place: facts.providerName,
       what:
-        facts.signature === 'bind'
-          ? 'Delivered it over the trunk'
-          : facts.viaFallback
-            ? 'Posted it to the fallback address'
-            : 'Posted it to the inbound URL',
+        HELD[facts.signature]?.what ??
+        (facts.viaFallback ? 'Posted it to the fallback address' : 'Posted it to the inbound URL'),
       state: 'proven',
       at: facts.receivedAt,
       notes: facts.viaFallback ? ['The provider got no 2xx from the inbound URL itself'] : [],

@@ -79,7 +79,7 @@ export async function connectProvider(ctx: AppContext, actor: Actor, input: Conn
     await noteChanges(unit, at, [['account', id]]);
   });
   if (connector.listNumbers) await refreshNumbers(ctx, id);
-  ctx.engineWakeUp.ring('trunks');
+  ctx.engineWakeUp.ring('accounts');
   return { id };
 }
 
@@ -131,7 +131,7 @@ export async function replaceCredentials(
     await recordFacts(unit, facts, at);
     await noteChanges(unit, at, [['account', accountId]]);
   });
-  ctx.engineWakeUp.ring('trunks');
+  ctx.engineWakeUp.ring('accounts');
   // Other credentials may lead to other numbers. The new ones are saved by now: a list that fails is read by the next check.
   if (connector.listNumbers)
     await refreshNumbers(ctx, accountId).catch((error: unknown) => {
@@ -233,7 +233,7 @@ export async function setAccountDisabled(
     });
     await noteChanges(unit, at, [['account', accountId]]);
   });
-  ctx.engineWakeUp.ring('trunks');
+  ctx.engineWakeUp.ring('accounts');
   ctx.engineWakeUp.ring('outbox');
 }
 
@@ -374,6 +374,7 @@ export interface ConnectorView {
   name: string;
   summary: string;
   kind: Connector['kind'];
+  handsOverAddress: boolean;
   preconditions: Connector['preconditions'];
   handover: Connector['handover'];
   fields: { name: string; label: string; help: string; secret: boolean; initial?: string }[];
@@ -384,13 +385,14 @@ export interface ConnectorView {
 export async function listConnectors(ctx: AppContext, actor: Actor): Promise<ConnectorView[]> {
   requireRole(actor, 'viewer');
   await syncProfiles(ctx);
-  return ctx.connectors.list().map(({ id, name, summary, kind, preconditions, handover, credentialFields, trunk }) => ({
-    id,
-    name,
-    summary,
-    kind,
-    preconditions,
-    handover,
+  return ctx.connectors.list().map(({ trunk, credentialFields, ...connector }) => ({
+    id: connector.id,
+    name: connector.name,
+    summary: connector.summary,
+    kind: connector.kind,
+    handsOverAddress: connector.handsOverAddress,
+    preconditions: connector.preconditions,
+    handover: connector.handover,
     ...(trunk ? { encryption: trunk.defaults.encryption } : {}),
     fields: credentialFields.map(({ name: field, label, help, secret, initial }) => ({
       name: field,

@@ -110,6 +110,8 @@ export async function openChannel(
     });
     await noteChanges(unit, at, [['channel', channel.id]]);
   });
+  // Its mailbox, if it has one, is opened now.
+  ctx.engineWakeUp.ring('accounts');
   return { id: draft.id };
 }
 
@@ -246,6 +248,7 @@ export interface ChannelView {
   inboundUrl: string;
   fallbackUrl: string;
   canSetAddress: boolean;
+  handsOverAddress: boolean;
   /** Whose address it is at the provider. */
   inboundBelongsTo: Connector['inboundBelongsTo'];
   inboundMethod: Connector['inboundMethod'];
@@ -297,6 +300,7 @@ export async function listChannels(ctx: AppContext, actor: Actor): Promise<Chann
         inboundUrl: inboundUrl(ctx, channel),
         fallbackUrl: fallbackUrl(ctx, channel),
         canSetAddress: connector.setInbound !== undefined,
+        handsOverAddress: connector.handsOverAddress,
         inboundBelongsTo: connector.inboundBelongsTo,
         inboundMethod: connector.inboundMethod,
         mostPace: connector.limits.pace,

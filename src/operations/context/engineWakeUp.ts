@@ -9,7 +9,7 @@ export type Work =
   | 'inbound'
   | 'outbox'
   | 'webhooks'
-  | 'trunks'
+  | 'accounts'
   | 'runs'
   | 'sheets'
   | 'feeds'

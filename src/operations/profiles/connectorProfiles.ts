@@ -151,7 +151,7 @@ export async function saveProfile(
   });
   await syncProfiles(ctx, true);
   await holdBackCredentials(ctx, actor, id);
-  ctx.engineWakeUp.ring('trunks');
+  ctx.engineWakeUp.ring('accounts');
   return { id };
 }
 

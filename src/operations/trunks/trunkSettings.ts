@@ -74,7 +74,7 @@ export async function setTrunkSettings(
       providerMessageId: item.writtenId ? idAsAnswered(item.writtenId, settings.receiptIds) : item.providerMessageId,
     }));
   });
-  ctx.engineWakeUp.ring('trunks');
+  ctx.engineWakeUp.ring('accounts');
   return { matched };
 }
 

@@ -38,6 +38,7 @@ import { fallback } from './0037-fallback';
 import { incomingFiles } from './0038-incoming-files';
 import { optOutsOfProviders } from './0039-opt-outs-of-providers';
 import { numberMoves } from './0040-number-moves';
+import { mailboxes } from './0041-mailboxes';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -81,4 +82,5 @@ export const MIGRATIONS: readonly Migration[] = [
   incomingFiles,
   optOutsOfProviders,
   numberMoves,
+  mailboxes,
 ];

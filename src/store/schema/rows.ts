@@ -210,8 +210,8 @@ export const outbox = define('outbox', ['message_id'], {
 });
 export type OutboxRow = RowOf<typeof outbox>;
 
-/** `bind`: it came over a trunk's bind, which is as good as a signature. */
-export type SignatureVerdict = 'valid' | 'missing' | 'wrong' | 'stale' | 'not-used' | 'bind';
+/** `bind`: it came over a trunk's bind, `fetched`: it was read from a mailbox; both are as good as a signature. */
+export type SignatureVerdict = 'valid' | 'missing' | 'wrong' | 'stale' | 'not-used' | 'bind' | 'fetched';
 
 export const inbound = define('inbound_requests', ['id'], {
   id: text(),
@@ -483,6 +483,25 @@ export const trunkStates = define('trunk_states', ['account_id'], {
   written_at: whole(),
 });
 export type TrunkStateRow = RowOf<typeof trunkStates>;
+
+export type MailboxState = 'opening' | 'open' | 'waiting' | 'refused';
+
+/** A mailbox that is read: up to where, and how the connection to it stands. */
+export const mailboxStates = define('mailbox_states', ['account_id'], {
+  account_id: text(),
+  /** What its UIDs are counted within, and the last one taken; null until reading began. */
+  validity: orNull(text()),
+  uid: whole(),
+  /** When the last one taken came, or when reading began. */
+  read_to: orNull(whole()),
+  taken: whole(),
+  state: text<MailboxState>(),
+  since: whole(),
+  cause: orNull(text<CauseCode>()),
+  said: orNull(text()),
+  next_try_at: orNull(whole()),
+});
+export type MailboxStateRow = RowOf<typeof mailboxStates>;
 
 export const trunkPdus = define('trunk_pdus', ['id'], {
   id: generated(),

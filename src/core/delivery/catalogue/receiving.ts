@@ -26,6 +26,14 @@ export const RECEIVING_CAUSES = {
     transient: false,
     breaks: 'inbound',
   },
+  'mailbox-unread': {
+    title: 'The mailbox cannot be read',
+    explain: (c) =>
+      `What came into the mailbox is not fetched${c.said ? `: ${c.said}` : ''}. It stays there meanwhile.`,
+    remedy: 'See whether the mail server can be reached over IMAP; what waits there is taken as soon as it can.',
+    transient: true,
+    breaks: 'inbound',
+  },
   'inbound-method': {
     title: 'The provider uses the wrong method',
     explain: (c) => `The inbound URL was called with ${c.said ?? 'another method'}; it takes POST.`,

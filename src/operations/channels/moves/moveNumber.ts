@@ -169,7 +169,7 @@ export async function swapSides(ctx: AppContext, actor: Actor, moveId: string): 
   const { move } = await openMove(ctx, actor, moveId);
   await ctx.store.write((unit) => swap(ctx, unit, actor, move.id));
   ctx.engineWakeUp.ring('outbox');
-  ctx.engineWakeUp.ring('trunks');
+  ctx.engineWakeUp.ring('accounts');
 }
 
 /** Ends a move: one that was only prepared leaves all as it was, of one that was made the old side is listened to no more. */

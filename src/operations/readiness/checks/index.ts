@@ -4,6 +4,7 @@ import { countries } from './account/countries';
 import { credential } from './account/credential';
 import { credit } from './account/credit';
 import { hops } from './account/hops';
+import { mailboxStanding } from './account/mailboxStanding';
 import { numberGone } from './account/numberGone';
 import { queues } from './account/queues';
 import { setAside } from './account/setAside';
@@ -43,6 +44,7 @@ export const ACCOUNT_CHECKS: readonly AccountCheck[] = [
   credential,
   setAside,
   trunkStanding,
+  mailboxStanding,
   connection,
   hops,
   numberGone,

@@ -53,8 +53,8 @@ export default async function ChannelsPage() {
         },
         {
           head: 'Hand-over',
-          cell: ({ channel }) =>
-            !channelKind(channel.kind).handsOverAddress ? 'none needed' : channel.handedOverAt ? 'done' : 'open',
+          cell: ({ channel, handsOverAddress }) =>
+            !handsOverAddress ? 'none needed' : channel.handedOverAt ? 'done' : 'open',
         },
       ]}
     />

@@ -1,7 +1,16 @@
 import { type ChannelKind, channelKind } from '../../../../../core/connect/channelKinds';
 
 /** Which way each call goes, drawn: the most common confusion of this trade is the direction of an address. */
-export function WhoCallsWhat({ kind, provider }: { kind: ChannelKind; provider: string }) {
+export function WhoCallsWhat({
+  kind,
+  provider,
+  fetched,
+}: {
+  kind: ChannelKind;
+  provider: string;
+  /** What comes in is looked for, and not posted. */
+  fetched: boolean;
+}) {
   const { out, back } = channelKind(kind).calls;
   return (
     <figure className="rounded-md border border-line bg-panel px-4 py-3">
@@ -9,12 +18,13 @@ export function WhoCallsWhat({ kind, provider }: { kind: ChannelKind; provider: 
         <Party name={provider} owns="its address" />
         <div className="grid gap-2">
           <Arrow to="left" text={out} />
-          <Arrow to="right" text={back} />
+          <Arrow to={fetched ? 'left' : 'right'} text={fetched ? `looks for ${back}` : back} />
         </div>
-        <Party name="Windgap" owns="the inbound URL" />
+        <Party name="Windgap" owns={fetched ? 'nothing that is called' : 'the inbound URL'} />
       </div>
       <figcaption className="sr-only">
-        Windgap calls {provider}: {out}. {provider} calls Windgap: {back}.
+        Windgap calls {provider}: {out}.{' '}
+        {fetched ? `Windgap looks there for ${back}` : `${provider} calls Windgap: ${back}`}.
       </figcaption>
     </figure>
   );

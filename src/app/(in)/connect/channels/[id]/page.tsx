@@ -92,15 +92,17 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
       ) : (
         <div className="grid gap-x-6 lg:grid-cols-[minmax(0,1fr)_380px]">
           <div>
-            {channel.kind === 'sms-trunk' ? (
-              <Section title="Texts that come in" id="handover">
+            {view.handsOverAddress ? (
+              <InboundSection view={view} admin={admin} />
+            ) : (
+              <Section title="What comes in" id="handover">
                 <p>
-                  They arrive over the trunk’s bind as soon as it stands; nothing is handed over. Its state is on the
-                  page of <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>.
+                  {channel.kind === 'sms-trunk'
+                    ? 'Texts arrive over the trunk’s bind as soon as it stands; nothing is handed over.'
+                    : 'Mail is read from the mailbox as soon as it is open; nothing is handed over.'}{' '}
+                  Its state is on the page of <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>.
                 </p>
               </Section>
-            ) : (
-              <InboundSection view={view} admin={admin} />
             )}
             <MoveNumber
               channel={channel}
@@ -117,7 +119,11 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
               </Section>
             )}
             <Section title="Who calls what" id="drawing">
-              <WhoCallsWhat kind={channel.kind} provider={account.connectorName} />
+              <WhoCallsWhat
+                kind={channel.kind}
+                provider={account.connectorName}
+                fetched={channel.kind === 'mailbox' && !view.handsOverAddress}
+              />
             </Section>
             <Section
               title="Limits"

@@ -4,6 +4,7 @@ import { cause } from '../../../../../core/delivery/causes';
 import { type AccountView, getAccount } from '../../../../../operations/accounts';
 import { hasRole, viewExchange } from '../../../../../operations/context';
 import { viewPrices } from '../../../../../operations/limits';
+import { getMailbox } from '../../../../../operations/mailboxes';
 import { countriesOursFirst } from '../../../../../operations/organisation';
 import { getTrunk } from '../../../../../operations/trunks';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
@@ -19,6 +20,7 @@ import { signedIn } from '../../../../_server/session';
 import { ConnectionFindings } from '../../_parts/ConnectionFindings';
 import { checkAccountAction, disableAction } from '../actions';
 import { accountFacts } from './accountFacts';
+import { MailboxSection } from './MailboxSection';
 import { MakeChannel } from './MakeChannel';
 import { Prices } from './Prices';
 import { Registrations } from './Registrations';
@@ -30,7 +32,11 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
   const { ctx, actor, since } = await signedIn();
   const { id } = await params;
   const view = await orNotFound(getAccount(ctx, actor, id));
-  const [trunk, prices] = await Promise.all([getTrunk(ctx, actor, id), viewPrices(ctx, actor, id)]);
+  const [trunk, mailbox, prices] = await Promise.all([
+    getTrunk(ctx, actor, id),
+    getMailbox(ctx, actor, id),
+    viewPrices(ctx, actor, id),
+  ]);
   const { account, connector } = view;
   const admin = hasRole(actor, 'administrator');
   const last = view.exchanges[0];
@@ -58,6 +64,7 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
           />
         </Panel>
       </div>
+      {mailbox && <MailboxSection mailbox={mailbox} connectorName={connector.name} />}
       {trunk && (
         <TrunkSection
           accountId={id}
@@ -190,7 +197,13 @@ function NumbersTable({ view: { numbers, connector }, admin }: { view: AccountVi
           className: 'max-w-[260px] break-all',
           cell: (number) =>
             connector.inboundBelongsTo === 'account' ? (
-              <span className="text-soft">{connector.trunk ? 'over the bind' : 'the account’s'}</span>
+              <span className="text-soft">
+                {connector.handsOverAddress
+                  ? 'the account’s'
+                  : connector.trunk
+                    ? 'over the bind'
+                    : 'read from the mailbox'}
+              </span>
             ) : number.inboundUrl ? (
               <code className="text-xs">{shorten(number.inboundUrl)}</code>
             ) : (

@@ -115,7 +115,7 @@ function Preconditions({
   admin: boolean;
   reserved?: ReservedView;
 }) {
-  const hasAddress = channelKind(connector.kind).handsOverAddress;
+  const hasAddress = connector.handsOverAddress;
   return (
     <Page title={`Before you connect ${connector.name}`} purpose={connector.summary}>
       <Section title="Have ready before you start" id="before">

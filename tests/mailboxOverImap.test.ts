@@ -1,0 +1,171 @@
+/** A mailbox read over IMAP at Debian's dovecot: what came before is left, what comes is taken once, whatever goes wrong between. */
+import { afterAll, beforeAll, expect, test } from 'vitest';
+import { checkAccount, connectProvider, replaceCredentials } from '../src/operations/accounts/accounts';
+import { openChannel } from '../src/operations/channels/channels';
+import { SYSTEM } from '../src/operations/context/actor';
+import { inboundUrl } from '../src/operations/context/channelAddresses';
+import { getTrail } from '../src/operations/log/trail';
+import { getMailbox } from '../src/operations/mailboxes/mailboxView';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import type { ChannelRow } from '../src/store/schema/rows';
+import { type MailServer, PASSWORD, startMailServer } from './harness/dovecot';
+import { type Installation, startInstallation } from './harness/processes';
+import { until } from './harness/until';
+
+const DESK = 'desk@mossgate.example';
+const LINNEA = 'linnea.brook@heron.example';
+
+let house: Installation;
+let server: MailServer;
+let channel: ChannelRow;
+let accountId: string;
+
+const credentials = () => ({
+  smtpHost: '127.0.0.1',
+  smtpPort: String(server.smtpPort),
+  imapHost: '127.0.0.1',
+  imapPort: String(server.imapPort),
+  user: DESK,
+  password: PASSWORD,
+  address: DESK,
+  folder: 'INBOX',
+});
+
+const mail = (id: string, words: string, head = '') =>
+  `From: Linnea Brook <${LINNEA}>\nTo: ${DESK}\nSubject: Lock passage\nMessage-ID: <${id}@heron.example>\n${head}\n${words}\n`;
+const arrived = (text: string) =>
+  until(`“${text}” is in`, () => house.ctx.store.messages.one({ text, direction: 'in' }));
+const times = (text: string) => house.ctx.store.messages.count({ text, direction: 'in' });
+const stands = (state: string) =>
+  until(`it is ${state}`, async () => (await getMailbox(house.ctx, SYSTEM, accountId))?.state === state);
+
+beforeAll(async () => {
+  server = await startMailServer([DESK, LINNEA]);
+  house = await startInstallation();
+  server.deliver(DESK, mail('before', 'From before anybody read it here.'));
+  const { ctx } = house;
+  ({ id: accountId } = await connectProvider(ctx, SYSTEM, {
+    connector: 'mail-server',
+    name: 'Our mail server',
+    credentials: credentials(),
+  }));
+  const number = await ctx.store.numbers.one({ account_id: accountId });
+  const opened = await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Post desk' });
+  channel = (await ctx.store.channels.one({ id: opened.id })) as ChannelRow;
+  await stands('open');
+}, 180_000);
+afterAll(async () => {
+  await house.stop();
+  await server.end();
+});
+
+test('what comes is in a conversation, is answered in its thread, and stays unread where it is', async () => {
+  const { ctx } = house;
+  server.deliver(DESK, mail('one', 'Can I pass on Sunday?'));
+  const asked = await arrived('Can I pass on Sunday?');
+  expect(asked).toMatchObject({ sender: LINNEA, subject: 'Lock passage', channel_id: channel.id });
+  const { message } = await createSender(ctx)(SYSTEM, { text: 'Yes, at nine.', inReplyTo: asked.id });
+  await until('it left', () => ctx.store.messages.one({ id: message.id, state: 'sent' }));
+  const [answer] = server.mailbox(LINNEA);
+  expect(answer?.source).toMatch(/^In-Reply-To: <one@heron\.example>/m);
+  expect(answer?.source).toMatch(/^Subject: Re: Lock passage/m);
+
+  expect(server.mailbox(DESK).map(({ seen }) => seen)).toEqual([false, false]);
+  expect(await times('From before anybody read it here.')).toBe(0);
+  const { legs } = await getTrail(ctx, SYSTEM, asked.id);
+  expect(legs[0]?.hops.find(({ place }) => place === 'Mailbox')).toMatchObject({ state: 'proven' });
+  const marks = async () => {
+    const rows = await ctx.store.proofs.all({ subject_id: channel.id });
+    return Object.fromEntries(rows.map(({ hop, state }) => [hop, state]));
+  };
+  // That a server took it shows nothing of where it went; that somebody answers it does.
+  expect(await marks()).toMatchObject({ outbound: 'unproven', receipt: 'not-applicable' });
+  const ours = /^Message-ID: (<.+>)\r$/m.exec(answer?.source ?? '')?.[1];
+  server.deliver(DESK, mail('two', 'Good, see you then.', `In-Reply-To: ${ours}\n`));
+  expect(await arrived('Good, see you then.')).toMatchObject({ in_reply_to: message.id });
+  expect(await marks()).toMatchObject({
+    credential: 'proven',
+    outbound: 'proven',
+    receipt: 'not-applicable',
+    inbound: 'proven',
+  });
+});
+
+test('files come along; one that is too long is named and left where it is', async () => {
+  const parted = (size: number) =>
+    mail(
+      `file${size}`,
+      [
+        '--part',
+        'Content-Type: text/plain',
+        '',
+        `With ${size} octets.`,
+        '--part',
+        'Content-Type: image/png; name="plan.png"',
+        'Content-Disposition: attachment; filename="plan.png"',
+        'Content-Transfer-Encoding: base64',
+        '',
+        ...Array.from({ length: Math.ceil(size / 57) }, () => Buffer.alloc(57, 'p').toString('base64')),
+        '--part--',
+      ].join('\n'),
+      'MIME-Version: 1.0\nContent-Type: multipart/mixed; boundary="part"\n',
+    );
+  server.deliver(DESK, parted(5700));
+  const small = await arrived('With 5700 octets.');
+  expect(small.files).toMatchObject([{ name: 'plan.png', bytes: 5700 }]);
+  server.deliver(DESK, parted(9_000_000));
+  const long = await until('the long one is named', async () =>
+    (await house.ctx.store.messages.all({ direction: 'in' })).find(({ text }) => /^\[A mail of 12 MB/.test(text)),
+  );
+  expect(long).toMatchObject({ sender: LINNEA, subject: 'Lock passage', files: null });
+});
+
+test('nothing is left out and nothing taken twice over kills, restarts, and a server that counts anew', async () => {
+  for (let kill = 0; kill < 3; kill++) {
+    for (let each = 0; each < 8; each++)
+      server.deliver(DESK, mail(`kill${kill}-${each}`, `Kill ${kill}, mail ${each}`));
+    house.engine?.kill('SIGKILL');
+    server.deliver(DESK, mail(`dead${kill}`, `Came while dead ${kill}`));
+    await house.startEngine();
+    await arrived(`Came while dead ${kill}`);
+  }
+  await server.stop();
+  await stands('waiting');
+  server.deliver(DESK, mail('down', 'Came while the server was down'));
+  await server.start();
+  await house.bench.moveClock(10_000);
+  await arrived('Came while the server was down');
+
+  await server.stop();
+  server.countAnew(DESK);
+  server.deliver(DESK, mail('anew', 'Came while it counted anew'));
+  await server.start();
+  await house.bench.moveClock(10_000);
+  await arrived('Came while it counted anew');
+  server.deliver(DESK, mail('last', 'The last one'));
+  await arrived('The last one');
+
+  const texts = (await house.ctx.store.messages.all({ direction: 'in' })).map(({ text }) => text);
+  expect(new Set(texts).size).toBe(texts.length);
+  for (let kill = 0; kill < 3; kill++)
+    for (let each = 0; each < 8; each++) expect(texts).toContain(`Kill ${kill}, mail ${each}`);
+  // Of the day on which it was counted anew everything is looked at again, and known by its Message-ID, but for what was never taken.
+  expect(texts.filter((text) => text === 'From before anybody read it here.').length).toBeLessThanOrEqual(1);
+});
+
+test('nobody can post what is only read; a wrong password is refused, named and mended', async () => {
+  const posted = await fetch(inboundUrl(house.ctx, channel), {
+    method: 'POST',
+    headers: { 'content-type': 'message/rfc822', 'windgap-mailbox': DESK },
+    body: mail('forged', 'Forged'),
+  });
+  expect(posted.status).toBe(401);
+  expect(await times('Forged')).toBe(0);
+
+  await expect(
+    replaceCredentials(house.ctx, SYSTEM, accountId, { ...credentials(), password: 'wrong password' }),
+  ).rejects.toMatchObject({ findings: [{ finding: { code: 'credential-refused' } }] });
+  const missing = replaceCredentials(house.ctx, SYSTEM, accountId, { ...credentials(), folder: 'Nowhere' });
+  await expect(missing).rejects.toMatchObject({ message: expect.any(String) });
+  expect(await checkAccount(house.ctx, SYSTEM, accountId)).toMatchObject({ state: 'accepted' });
+});
