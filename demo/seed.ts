@@ -13,7 +13,7 @@ import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';
 import { takeHookPost } from '../src/operations/apps/hooks/receiveHookPost';
 import { subscribe } from '../src/operations/apps/webhooks/subscriptions';
 import { handOverForMe, openChannel } from '../src/operations/channels/channels';
-import { recordConsents } from '../src/operations/contacts/consents';
+import { recordConsents } from '../src/operations/contacts/consent/consents';
 import { SYSTEM } from '../src/operations/context/actor';
 import { type AppContext, configFromEnvironment, openAppContext } from '../src/operations/context/appContext';
 import { saveTest } from '../src/operations/deliveryTests/deliveryTests';

@@ -41,6 +41,7 @@ export function demoWorld(base: number) {
       corvane: base + 85,
       fennick: base + 60,
       fennickMail: base + 61,
+      fennickNames: base + 62,
       website: base + 70,
       towpath: base + 80,
       weir: base + 90,

@@ -16,12 +16,16 @@ const env = {
   // Browsers keep passkeys for names, and not for addresses.
   WINDGAP_PUBLIC_URL: `http://localhost:${port}`,
   WINDGAP_ALLOW_PRIVATE: '1',
+  WINDGAP_NAME_SERVERS: `127.0.0.1:${bench + 62}`,
   WINDGAP_BENCH_URL: `http://127.0.0.1:${bench}`,
   WINDGAP_BENCH_CLOCK: join(data, 'world.json.clock'),
   WINDGAP_LOG: process.env.WINDGAP_LOG ?? 'warn',
   PORT: String(port),
 };
-for (const taken of [port, ...[0, 10, 20, 30, 40, 50, 60, 61, 70, 80, 90, 95, 100, 110].map((above) => bench + above)])
+for (const taken of [
+  port,
+  ...[0, 10, 20, 30, 40, 50, 60, 61, 62, 70, 80, 90, 95, 100, 110].map((above) => bench + above),
+])
   await requireFreePort(taken);
 
 mkdirSync(data, { recursive: true });

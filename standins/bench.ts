@@ -159,6 +159,11 @@ export function benchControl(world: World): Hono {
     await world.bollard.rotate();
     return c.body(null, 204);
   });
+  app.post('/fennick/records', async (c) => {
+    const { name, texts } = (await c.req.json()) as { name: string; texts: string[] };
+    fennick.zone.records.set(name.toLowerCase(), texts);
+    return c.json({});
+  });
   app.get('/fennick/mails', (c) => c.json(fennick.mails));
   app.post('/fennick/letters', async (c) => {
     const letter = await c.req.json<

@@ -49,6 +49,7 @@ interface WorldFile {
     | 'corvane'
     | 'fennick'
     | 'fennickMail'
+    | 'fennickNames'
     | 'website'
     | 'towpath'
     | 'weir'
@@ -144,6 +145,7 @@ await Promise.all([
   serve(websitePages(world.website).fetch, ports.website),
   ostrel.listen(ports.ostrel),
   fennick.listen(ports.fennickMail),
+  fennick.zone.listen(ports.fennickNames),
 ]);
 await serve(bench.fetch, ports.bench);
 console.log('stand-ins ready');

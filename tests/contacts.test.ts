@@ -6,7 +6,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { readCard } from '../src/connectors/sheets/vcards';
 import type { Group } from '../src/core/contacts/audience';
 import { countAudience, readGroup, saveAudience } from '../src/operations/contacts/audiences';
-import { recordConsents } from '../src/operations/contacts/consents';
+import { recordConsents } from '../src/operations/contacts/consent/consents';
 import { exportConsents, exportContacts } from '../src/operations/contacts/contactExport';
 import { beginImport, cancelImport, getImport, planImport, runImport } from '../src/operations/contacts/contactImport';
 import { addContact, browseContacts, changeContact, getContactPage } from '../src/operations/contacts/contactPages';

@@ -2,8 +2,8 @@
 import fc from 'fast-check';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { identityKey } from '../src/core/identities/identityKinds';
-import { standingOf } from '../src/operations/contacts/consentCoverage';
-import { enterConsent } from '../src/operations/contacts/consents';
+import { standingOf } from '../src/operations/contacts/consent/consentCoverage';
+import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { mergeContacts, undoMerge } from '../src/operations/contacts/contactMerge';
 import { addContact } from '../src/operations/contacts/contactPages';
 import { addAddress, believeAddress, moveIdentity, undoMove } from '../src/operations/contacts/identityMoves';

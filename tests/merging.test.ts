@@ -1,7 +1,7 @@
 /** Two contacts that are one person: suggested, merged, written with under either number, and taken apart again. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import type { RouteStep } from '../src/core/routing/route';
-import { enterConsent } from '../src/operations/contacts/consents';
+import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { keepApart, mergeContacts, suggestMerges, undoMerge } from '../src/operations/contacts/contactMerge';
 import { addContact, changeContact, getContactPage } from '../src/operations/contacts/contactPages';
 import { SYSTEM } from '../src/operations/context/actor';

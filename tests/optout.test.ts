@@ -9,7 +9,7 @@ import { addFeed } from '../src/operations/apps/feeds/feeds';
 import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';
 import { addPhoneSystem } from '../src/operations/apps/phone/phoneSystems';
 import { changeSheet, watchSheet } from '../src/operations/apps/sheets/sheets';
-import { enterConsent } from '../src/operations/contacts/consents';
+import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { SYSTEM } from '../src/operations/context/actor';
 import { getThread, listConversations } from '../src/operations/conversations/conversations';
 import { replyState } from '../src/operations/conversations/replyOptions';

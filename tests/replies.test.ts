@@ -3,7 +3,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest';
 import { WEB_CHAT_START } from '../src/core/connect/webChat';
 import { openChannel } from '../src/operations/channels/channels';
 import { openWebChat } from '../src/operations/channels/webChat';
-import { enterConsent } from '../src/operations/contacts/consents';
+import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { addContact } from '../src/operations/contacts/contactPages';
 import { SYSTEM } from '../src/operations/context/actor';
 import { answerIn } from '../src/operations/conversations/conversationWork';

@@ -1,6 +1,6 @@
 /** Sends that are queued in one unit: what is wrong with one of them is that one's alone. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { enterConsent } from '../src/operations/contacts/consents';
+import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { addContact } from '../src/operations/contacts/contactPages';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';

@@ -99,6 +99,17 @@ export interface OutboundMail {
   /** RFC 3834 §5, where no person wrote it. */
   automatic?: 'auto-generated' | 'auto-replied';
   files: readonly { name: string; type: string; content: Buffer }[];
+  /** It is signed with that (RFC 6376). */
+  signing?: MailSigning;
+  /** Whoever posts there gets no more (RFC 8058); only where it is signed. */
+  leaveUrl?: string;
+}
+
+export interface MailSigning {
+  domain: string;
+  selector: string;
+  /** PEM. */
+  key: string;
 }
 
 export type ReviewState = 'in-review' | 'approved' | 'rejected' | 'paused' | 'retired';
@@ -275,6 +286,8 @@ export interface Connector {
   readonly trunk?: TrunkDialect;
   /** Opens the held link of a trunk and keeps it open until it is closed. */
   openTrunk?(credentials: Credentials, settings: TrunkSettings, events: TrunkEvents): TrunkLink;
+  /** The domain its mail is from. */
+  mailDomain?(credentials: Credentials): string;
   /** Opens a mailbox that is read and not posted to us, from a place on, and keeps it open until it is closed. */
   openMailbox?(credentials: Credentials, from: MailboxPosition | undefined, events: MailboxEvents): MailboxLink;
   /** Where the credentials are sent to: scheme, host and port of each. */

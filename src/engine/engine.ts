@@ -14,6 +14,7 @@ import { createTestRunner } from '../operations/deliveryTests';
 import { createFileFetcher, processInbound } from '../operations/inbound';
 import { pruneCounts } from '../operations/limits';
 import { holdMailbox, mailboxAccounts } from '../operations/mailboxes';
+import { checkMailKeys } from '../operations/mailSigning';
 import { createSender, goSecondWays, pruneIdempotency, recoverClaims } from '../operations/outbound';
 import { syncProfiles } from '../operations/profiles';
 import { createReadinessMonitor } from '../operations/readiness';
@@ -102,6 +103,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
     'PDUs of trunks': () => prunePdus(ctx),
     'what is no longer kept': () => prune(ctx, isStopping),
     'files of imports': () => removeImportFiles(ctx),
+    'keys that mail is signed with': () => checkMailKeys(ctx),
     'idle conversations': () => closeIdle(ctx, sender),
   };
   let tidiedAt = ctx.now();

@@ -14,6 +14,7 @@ import { callersBehind } from './caller';
 import { guardOf } from './guard';
 import { CALLS_ROOT, HOOKS_ROOT, serveCall, serveHook } from './hooks';
 import { receiveInbound } from './inbound';
+import { LEAVE_ROOT, serveLeave } from './leave';
 import { createPatience } from './patience';
 import { web } from './runtime';
 import { serveChat } from './webChat';
@@ -44,6 +45,7 @@ const MACHINES: [prefix: string, serve: (request: Request, from: string) => Prom
   [HOOKS_ROOT, serveHook, [...STRANGERS, 409, 410, 422]],
   [CALLS_ROOT, serveCall, [...STRANGERS, 410, 422]],
   ['/chat/', serveChat, STRANGERS],
+  [LEAVE_ROOT, serveLeave, STRANGERS],
 ];
 const machines = MACHINES.map(([prefix, serve, refusals]) => ({
   prefix,

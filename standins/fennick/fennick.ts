@@ -9,6 +9,7 @@ import { stamp } from '../clock';
 import type { HandsetFile, MobileNetwork, NumberOwner } from '../network';
 import { during } from '../underWay';
 import { compose, deliveryReport, type Fate, type Letter } from './mailbox';
+import { createZone } from './zone';
 
 const LARGEST_MAIL = 10 * 1024 * 1024;
 
@@ -60,6 +61,8 @@ export class Fennick implements NumberOwner {
   readonly way = 'mail' as const;
   faults: FennickFaults = { ...FENNICK_WELL };
   readonly mails: Mail[] = [];
+  /** What stands at the names of the domains it keeps. */
+  readonly zone = createZone();
   /** The last mail of each account that a mailbox got. */
   private readonly heard = new Map<string, { id: string; subject: string; references: string[] }>();
 

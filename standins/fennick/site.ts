@@ -39,6 +39,11 @@ export function fennickSite(fennick: Fennick, smtpPort: number): Hono {
             <label>Word that goes with it <input name="word" value="${account.hook.word}"></label>
             <button>Save post address</button></form>`,
         )}
+        <h2>Records of your domains</h2><table><tr><th>Name</th><th>Text</th></tr>
+        ${[...fennick.zone.records].map(([name, texts]) => html`<tr><td><code>${name}</code></td><td><code style="word-break:break-all">${texts.join(' | ')}</code></td></tr>`)}</table>
+        <form method="post" action="/records">
+          <label>Name <input name="name" size="40"></label> <label>Text <input name="text" size="60"></label>
+          <button>Publish</button> <small>Without a text the record is taken away.</small></form>
         <h2>Gateways of carriers</h2><table><tr><th>Carrier</th><th>Domain</th><th>Local part</th></tr>
         ${fennick.carriers.map((carrier) => html`<tr><td>${carrier.name}</td><td>${carrier.domain}</td><td>${carrier.form}</td></tr>`)}</table>
         <div id="live"><h2>Mail</h2><table><tr><th>Time</th><th>From</th><th>To</th><th>Subject</th><th>Text</th><th>State</th></tr>
@@ -58,6 +63,15 @@ export function fennickSite(fennick: Fennick, smtpPort: number): Hono {
     if (!account) return c.notFound();
     const form = await c.req.parseBody();
     account.hook = { url: String(form.url).trim(), word: String(form.word).trim() };
+    return c.redirect('/');
+  });
+
+  app.post('/records', async (c) => {
+    const form = await c.req.parseBody();
+    const name = String(form.name).trim().toLowerCase();
+    const text = String(form.text).trim();
+    if (name && text) fennick.zone.records.set(name, [text]);
+    else fennick.zone.records.delete(name);
     return c.redirect('/');
   });
 

@@ -90,6 +90,8 @@ ${OWNER ? '' : 'service anvil {\n  chroot =\n}\n'}`,
     allowInsecureAuth: true,
     onAuth: ({ username, password }, _session, done) =>
       password === PASSWORD ? done(null, { user: username }) : done(new Error('no such password')),
+    onRcptTo: ({ address }, _session, done) =>
+      users.includes(address) ? done() : done(Object.assign(new Error('no such mailbox'), { responseCode: 550 })),
     onData(stream, { envelope }, done) {
       const chunks: Buffer[] = [];
       stream.on('data', (chunk: Buffer) => chunks.push(chunk));

@@ -100,6 +100,7 @@ export async function startInstallation(options: Options = {}): Promise<Installa
     WINDGAP_DATA: join(folder, 'data'),
     WINDGAP_PUBLIC_URL: origin,
     WINDGAP_ALLOW_PRIVATE: '1',
+    WINDGAP_NAME_SERVERS: `127.0.0.1:${ports.fennickNames}`,
     WINDGAP_BENCH_URL: `http://127.0.0.1:${benchPort}`,
     WINDGAP_BENCH_CLOCK: `${worldFile}.clock`,
     WINDGAP_LOG: process.env.WINDGAP_LOG ?? 'fatal',

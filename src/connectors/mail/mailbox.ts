@@ -59,6 +59,7 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
       const also = sends.exchange ? [sends.exchange] : [];
       return reads.ok ? { ...reads, value: sends.value, also } : { ...reads, also };
     },
+    mailDomain: (credentials) => addressOf(credentials).split('@')[1] ?? '',
     openMailbox: imapOf && ((credentials, from, events) => openMailbox(imapOf(credentials), from, events, outside)),
     listNumbers: async (credentials) => {
       const from = addressOf(credentials);
@@ -107,6 +108,13 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
   };
 }
 
+/** What a signature covers, where it is there (RFC 6376 §5.4.1), and what RFC 8058 §4 demands beside. */
+const SIGNED_HEADERS = [
+  ...['From', 'Reply-To', 'Subject', 'Date', 'Message-ID', 'To', 'Cc', 'In-Reply-To', 'References'],
+  ...['MIME-Version', 'Content-Type', 'Content-Transfer-Encoding', 'Auto-Submitted'],
+  ...['List-Unsubscribe', 'List-Unsubscribe-Post'],
+].join(':');
+
 function leftBehind(octets: number): string {
   const megabytes = (octets / 1024 / 1024).toFixed(0);
   return `[A mail of ${megabytes} MB, which is still in the mailbox: more than ${LARGEST_MAIL / 1024 / 1024} MB are not taken]`;
@@ -128,7 +136,7 @@ function causeOf(status: string): CauseCode {
 }
 
 function mailOf(text: OutboundText, from: string) {
-  const { subject = '', inReplyTo, references = [], automatic, files = [] } = text.mail ?? {};
+  const { subject = '', inReplyTo, references = [], automatic, files = [], signing, leaveUrl } = text.mail ?? {};
   const domain = from.split('@')[1] ?? 'windgap.invalid';
   const marked = (id: string) => `<${id}>`;
   return {
@@ -139,8 +147,24 @@ function mailOf(text: OutboundText, from: string) {
     messageId: marked(`${text.reference}@${domain}`),
     ...(inReplyTo ? { inReplyTo: marked(inReplyTo) } : {}),
     ...(references.length > 0 ? { references: references.map(marked) } : {}),
-    // RFC 3834 §5: what no person wrote says so, and other machines leave it alone.
-    headers: automatic ? { 'Auto-Submitted': automatic } : {},
+    headers: {
+      // RFC 3834 §5: what no person wrote says so, and other machines leave it alone.
+      ...(automatic ? { 'Auto-Submitted': automatic } : {}),
+      // RFC 8058 §3.1: both are covered by the signature, or count for nothing.
+      ...(signing && leaveUrl
+        ? { 'List-Unsubscribe': `<${leaveUrl}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' }
+        : {}),
+    },
+    ...(signing
+      ? {
+          dkim: {
+            domainName: signing.domain,
+            keySelector: signing.selector,
+            privateKey: signing.key,
+            headerFieldNames: SIGNED_HEADERS,
+          },
+        }
+      : {}),
     attachments: files.map(({ name, type, content }) => ({ filename: name, contentType: type, content })),
     // RFC 3461: asked for; a server that does not know it leaves it out.
     dsn: {

@@ -4,6 +4,7 @@
  * at the moment of connecting, so it cannot change its meaning in between.
  */
 import { lookup as dnsLookup, type LookupAddress } from 'node:dns';
+import { Resolver } from 'node:dns/promises';
 import { isIP, type LookupFunction } from 'node:net';
 import ipaddr from 'ipaddr.js';
 
@@ -14,9 +15,20 @@ export interface Network {
   allows(host: string): boolean;
   /** The address to connect to for a host. Throws an error with code `EPRIVATE`, or the resolver's. */
   addressOf(host: string): Promise<string>;
+  /** The texts (TXT records) that stand at a name; none where there is no such name. Throws when nobody answers. */
+  textRecords(name: string): Promise<string[]>;
 }
 
-export function networkOf({ allowPrivate }: { allowPrivate: boolean }): Network {
+/** `nameServers`: whom to ask for records in place of those the machine asks, as `address:port`. */
+export function networkOf({
+  allowPrivate,
+  nameServers = [],
+}: {
+  allowPrivate: boolean;
+  nameServers?: readonly string[];
+}): Network {
+  const resolver = new Resolver({ timeout: 3000, tries: 2 });
+  if (nameServers.length > 0) resolver.setServers([...nameServers]);
   const lookup: LookupFunction = (hostname, options, callback) => {
     dnsLookup(hostname, { ...options, all: true }, (error, addresses) => {
       if (error) return callback(error, '', 0);
@@ -31,6 +43,14 @@ export function networkOf({ allowPrivate }: { allowPrivate: boolean }): Network 
   return {
     lookup,
     allows,
+    async textRecords(name) {
+      try {
+        return (await resolver.resolveTxt(name)).map((parts) => parts.join(''));
+      } catch (error) {
+        if (['ENOTFOUND', 'ENODATA'].includes((error as NodeJS.ErrnoException).code ?? '')) return [];
+        throw error;
+      }
+    },
     async addressOf(host) {
       if (!allows(host)) throw refusalOf(host);
       if (isIP(host)) return host;

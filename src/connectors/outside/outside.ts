@@ -9,7 +9,15 @@ export interface Outside {
   clock: Clock;
 }
 
-export function outsideOf({ allowPrivate, clock }: { allowPrivate: boolean; clock: Clock }): Outside {
-  const network = networkOf({ allowPrivate });
+export function outsideOf({
+  allowPrivate,
+  nameServers = [],
+  clock,
+}: {
+  allowPrivate: boolean;
+  nameServers?: readonly string[];
+  clock: Clock;
+}): Outside {
+  const network = networkOf({ allowPrivate, nameServers });
   return { http: createOutboundHttp(network, clock), network, clock };
 }

@@ -15,6 +15,14 @@ interface Words {
   /** What is answered to each. */
   stopped: string;
   started: string;
+  /** The page behind a link by which one leaves mail. */
+  page: LeavingWords;
+}
+
+export interface LeavingWords {
+  ask: string;
+  press: string;
+  done: string;
 }
 
 const LANGUAGES: Record<string, Words> = {
@@ -25,6 +33,7 @@ const LANGUAGES: Record<string, Words> = {
     leaving: 'Reply STOP to get no more messages.',
     stopped: 'You will get no more messages from us. Reply START to get them again.',
     started: 'You will get messages from us again. Reply STOP to get no more.',
+    page: { ask: 'Get no more mail from us?', press: 'Get no more', done: 'You will get no more mail from us.' },
   },
   sv: {
     stop: ['stopp', 'sluta', 'avsluta', 'avregistrera', 'avanmäl'],
@@ -33,6 +42,11 @@ const LANGUAGES: Record<string, Words> = {
     leaving: 'Svara STOPP för att inte få fler meddelanden.',
     stopped: 'Du får inga fler meddelanden från oss. Svara START för att få dem igen.',
     started: 'Du får meddelanden från oss igen. Svara STOPP för att slippa dem.',
+    page: {
+      ask: 'Vill du inte få mer e-post från oss?',
+      press: 'Få inga fler',
+      done: 'Du får ingen mer e-post från oss.',
+    },
   },
   fr: {
     stop: ['arrêt', 'arret', 'arrêter', 'désabonner', 'desabonner', 'désinscription'],
@@ -41,6 +55,11 @@ const LANGUAGES: Record<string, Words> = {
     leaving: 'Répondez STOP pour ne plus recevoir de messages.',
     stopped: 'Vous ne recevrez plus de messages de notre part. Répondez START pour en recevoir à nouveau.',
     started: 'Vous recevrez à nouveau nos messages. Répondez STOP pour ne plus en recevoir.',
+    page: {
+      ask: 'Ne plus recevoir de courriels de notre part ?',
+      press: 'Ne plus en recevoir',
+      done: 'Vous ne recevrez plus de courriels de notre part.',
+    },
   },
   de: {
     stop: ['stopp', 'abmelden', 'abbestellen', 'ende', 'austragen'],
@@ -49,6 +68,11 @@ const LANGUAGES: Record<string, Words> = {
     leaving: 'Antworten Sie STOPP, um keine Nachrichten mehr zu erhalten.',
     stopped: 'Sie erhalten keine Nachrichten mehr von uns. Antworten Sie START, um sie wieder zu erhalten.',
     started: 'Sie erhalten wieder Nachrichten von uns. Antworten Sie STOPP, um keine mehr zu erhalten.',
+    page: {
+      ask: 'Keine E-Mails mehr von uns erhalten?',
+      press: 'Keine mehr erhalten',
+      done: 'Sie erhalten keine E-Mails mehr von uns.',
+    },
   },
   nl: {
     stop: ['afmelden', 'stoppen', 'uitschrijven'],
@@ -57,6 +81,11 @@ const LANGUAGES: Record<string, Words> = {
     leaving: 'Antwoord STOP om geen berichten meer te krijgen.',
     stopped: 'U krijgt geen berichten meer van ons. Antwoord START om ze weer te krijgen.',
     started: 'U krijgt weer berichten van ons. Antwoord STOP om ze niet meer te krijgen.',
+    page: {
+      ask: 'Geen e-mail meer van ons ontvangen?',
+      press: 'Niet meer ontvangen',
+      done: 'U krijgt geen e-mail meer van ons.',
+    },
   },
   es: {
     stop: ['baja', 'alto', 'parar', 'cancelar', 'detener'],
@@ -65,6 +94,11 @@ const LANGUAGES: Record<string, Words> = {
     leaving: 'Responda STOP para no recibir más mensajes.',
     stopped: 'No recibirá más mensajes nuestros. Responda START para volver a recibirlos.',
     started: 'Volverá a recibir nuestros mensajes. Responda STOP para no recibir más.',
+    page: {
+      ask: '¿No recibir más correos nuestros?',
+      press: 'No recibir más',
+      done: 'No recibirá más correos nuestros.',
+    },
   },
   pl: {
     stop: ['wypisz', 'rezygnuję', 'rezygnuje', 'koniec'],
@@ -73,6 +107,11 @@ const LANGUAGES: Record<string, Words> = {
     leaving: 'Odpowiedz STOP, aby nie otrzymywać wiadomości.',
     stopped: 'Nie będziesz już otrzymywać od nas wiadomości. Odpowiedz START, aby je znów otrzymywać.',
     started: 'Znów będziesz otrzymywać nasze wiadomości. Odpowiedz STOP, aby ich nie otrzymywać.',
+    page: {
+      ask: 'Nie otrzymywać już od nas poczty?',
+      press: 'Nie otrzymywać',
+      done: 'Nie będziesz już otrzymywać od nas poczty.',
+    },
   },
 };
 
@@ -117,6 +156,13 @@ export function saysHowToLeave(text: string): boolean {
 
 /** Words to leave with that stand in many a text that does not say how to. */
 const COMMON = new Set(['end', 'cancel', 'quit', 'ende', 'cancelar', 'alto', 'koniec', 'parar']);
+
+/** What the page behind a leaving link says, and in which language. */
+export function leavingWords(language: string | undefined): LeavingWords & { language: string } {
+  const own = language?.toLowerCase().split('-')[0] ?? '';
+  const name = Object.hasOwn(LANGUAGES, own) ? own : 'en';
+  return { ...(LANGUAGES[name] as Words).page, language: name };
+}
 
 /** What is answered, once. */
 export function consentAnswer({ kind, language }: ConsentWord): string {

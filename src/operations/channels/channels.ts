@@ -249,6 +249,8 @@ export interface ChannelView {
   fallbackUrl: string;
   canSetAddress: boolean;
   handsOverAddress: boolean;
+  /** Where nothing is posted: what comes is read from a mailbox. */
+  readsMailbox: boolean;
   /** Whose address it is at the provider. */
   inboundBelongsTo: Connector['inboundBelongsTo'];
   inboundMethod: Connector['inboundMethod'];
@@ -301,6 +303,7 @@ export async function listChannels(ctx: AppContext, actor: Actor): Promise<Chann
         fallbackUrl: fallbackUrl(ctx, channel),
         canSetAddress: connector.setInbound !== undefined,
         handsOverAddress: connector.handsOverAddress,
+        readsMailbox: connector.openMailbox !== undefined,
         inboundBelongsTo: connector.inboundBelongsTo,
         inboundMethod: connector.inboundMethod,
         mostPace: connector.limits.pace,

@@ -28,8 +28,8 @@ import {
   type View,
 } from '../context';
 import { enterHistory, holdersOf } from '../identities';
-import { coverageOf, putCoverage } from './consentCoverage';
-import { recordConsents } from './consents';
+import { coverageOf, putCoverage } from './consent/consentCoverage';
+import { recordConsents } from './consent/consents';
 
 /** Attributes looked through, newest contacts first: enough for what is new, little enough to wait for. */
 const MOST_ATTRIBUTES = 20_000;

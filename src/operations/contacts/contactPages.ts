@@ -33,7 +33,7 @@ import {
 } from '../context';
 import { addIdentities, holderOf } from '../identities';
 import { whereOf } from './audiences';
-import { agreedOver } from './consentCoverage';
+import { agreedOver } from './consent/consentCoverage';
 import { mergesOf } from './contactMerge';
 import { newContact } from './newContact';
 

@@ -22,8 +22,8 @@ import {
   type View,
 } from '../context';
 import { addIdentities, enterHistory, holderOf } from '../identities';
-import { coverageOf, reachedBy, uncover } from './consentCoverage';
-import { recordConsents } from './consents';
+import { coverageOf, reachedBy, uncover } from './consent/consentCoverage';
+import { recordConsents } from './consent/consents';
 import { coverAgain, retellThread } from './contactMerge';
 import { readAddress } from './contactPages';
 import { newContact } from './newContact';

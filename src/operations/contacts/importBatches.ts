@@ -5,7 +5,7 @@ import { newId } from '../../store/ids';
 import type { ContactRow, ImportLineRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { addIdentities, holdersOf, phone as phoneIdentity } from '../identities';
-import { type NewConsent, recordConsents } from './consents';
+import { type NewConsent, recordConsents } from './consent/consents';
 import { numberOf } from './contactPages';
 import { newContact } from './newContact';
 

@@ -2,7 +2,7 @@
 import type { ImportLineRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type Actor, type AppContext, found, noteChanges, OperationError, recordAudit, requireRole } from '../context';
-import { recordConsents } from './consents';
+import { recordConsents } from './consent/consents';
 import { numberOf } from './contactPages';
 import { BATCH } from './importBatches';
 

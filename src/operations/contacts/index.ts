@@ -1,6 +1,7 @@
 /** People: attributes, tags, consents, audiences, import, export, merging. Others come in here. */
+
 export { countAudience, listAudiences, readGroup, removeAudience, saveAudience } from './audiences';
-export { agreedOver } from './consentCoverage';
+export { agreedOver } from './consent/consentCoverage';
 export {
   type ConsentReply,
   declined,
@@ -10,7 +11,8 @@ export {
   optOutsKeptByProviders,
   recordConsents,
   takeConsentWords,
-} from './consents';
+} from './consent/consents';
+export { LEAVE_ROOT, type Leaving, leave, leaveLink, readLeaveLink } from './consent/leaving';
 export { exportConsents, exportContacts } from './contactExport';
 export { knownIn, knownOf, withPeople } from './contactFacts';
 export {

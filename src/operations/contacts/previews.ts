@@ -3,7 +3,7 @@ import type { ConsentWay } from '../../core/consent/ways';
 import { type Identity, identityKind, nameOf } from '../../core/identities/identityKinds';
 import { type Actor, type AppContext, found, OperationError, requireRole } from '../context';
 import { holderOf } from '../identities';
-import { coverageOf } from './consentCoverage';
+import { coverageOf } from './consent/consentCoverage';
 import { readAddress } from './contactPages';
 import { declinedWith, type MoveHow, OVER } from './identityMoves';
 

@@ -24,6 +24,8 @@ export interface Config {
   publicUrl: string;
   /** Let requests go to private addresses: a demonstration, or apps on the same network. */
   allowPrivateAddresses: boolean;
+  /** Whom to ask for records of domains, as `address:port`; none: whom the machine asks. */
+  nameServers: string[];
   /** Control address of a bench of simulated handsets, where one is attached. */
   benchUrl: string | undefined;
   /** Where that bench keeps by how much it has moved the clock on. Without it the machine's time is the time. */
@@ -76,6 +78,7 @@ export function configFromEnvironment(env: NodeJS.ProcessEnv): Config {
     dataFolder: env.WINDGAP_DATA ?? join(home, 'data'),
     publicUrl: (env.WINDGAP_PUBLIC_URL ?? `http://localhost:${port}`).replace(/\/$/, ''),
     allowPrivateAddresses: env.WINDGAP_ALLOW_PRIVATE === '1',
+    nameServers: (env.WINDGAP_NAME_SERVERS ?? '').split(/[\s,]+/).filter(Boolean),
     benchUrl: env.WINDGAP_BENCH_URL,
     clockFile: env.WINDGAP_BENCH_CLOCK,
     workerFile: join(home, 'dist/worker.mjs'),
@@ -98,7 +101,7 @@ export async function openAppContext(
   closedFolder(config.dataFolder);
   mkdirSync(config.sheetsFolder, { recursive: true });
   const clock = config.clockFile ? benchClock(config.clockFile) : systemClock;
-  const outside = outsideOf({ allowPrivate: config.allowPrivateAddresses, clock });
+  const outside = outsideOf({ allowPrivate: config.allowPrivateAddresses, nameServers: config.nameServers, clock });
   const { http, network } = outside;
   const sessionKeys = keyRingOf(join(config.dataFolder, 'session.key'), config.sessionKey);
   const diskRoom = createDiskRoom(config.dataFolder, clock.now);

@@ -54,7 +54,7 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     receiptUrl: receiptUrl(ctx, line.channel),
     numberId: line.number.remote_id,
     ...(message.template ? { template: asSubmitted(message.template) } : {}),
-    ...(channelKind(line.channel.kind).subjects ? { mail: await mailOf(ctx, message) } : {}),
+    ...(channelKind(line.channel.kind).subjects ? { mail: await mailOf(ctx, line.account.id, message) } : {}),
   };
   if (text.shown !== undefined && text.text === text.shown)
     return { job, outcome: { ok: false, failure: { cause: 'code-over' } }, at: ctx.now() };

@@ -1,13 +1,15 @@
 /** What a message has besides its words when it goes out as a mail: its thread, its files, and whether a person wrote it. */
 import type { OutboundMail } from '../../connectors/connector';
 import type { MessageRow } from '../../store/schema/rows';
+import { leaveLink } from '../contacts';
 import type { AppContext } from '../context';
+import { signingFor } from '../mailSigning';
 
 /** Messages further back in a thread are found by those that are named. */
 const MOST_REFERENCES = 10;
 
-export async function mailOf(ctx: AppContext, message: MessageRow): Promise<OutboundMail> {
-  const thread = await threadOf(ctx, message);
+export async function mailOf(ctx: AppContext, accountId: string, message: MessageRow): Promise<OutboundMail> {
+  const [thread, signing] = await Promise.all([threadOf(ctx, message), signingFor(ctx, accountId)]);
   return {
     subject: message.subject ?? '',
     inReplyTo: thread[0],
@@ -15,8 +17,13 @@ export async function mailOf(ctx: AppContext, message: MessageRow): Promise<Outb
     references: thread.toReversed(),
     automatic: message.origin_kind === 'user' ? undefined : message.in_reply_to ? 'auto-replied' : 'auto-generated',
     files: await filesOf(ctx, message),
+    ...(signing ? { signing } : {}),
+    ...(signing && isUnasked(message) ? { leaveUrl: await leaveLink(ctx, message) } : {}),
   };
 }
+
+/** Whether it comes to somebody who did not just write: what a colleague writes to one person is not of that kind. */
+const isUnasked = ({ origin_kind, in_reply_to }: MessageRow): boolean => origin_kind !== 'user' && in_reply_to === null;
 
 /** Message-IDs of what it answers, of what that answers, and so on. */
 async function threadOf(ctx: AppContext, message: MessageRow): Promise<string[]> {

@@ -39,6 +39,7 @@ import { incomingFiles } from './0038-incoming-files';
 import { optOutsOfProviders } from './0039-opt-outs-of-providers';
 import { numberMoves } from './0040-number-moves';
 import { mailboxes } from './0041-mailboxes';
+import { mailSigning } from './0042-mail-signing';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -83,4 +84,5 @@ export const MIGRATIONS: readonly Migration[] = [
   optOutsOfProviders,
   numberMoves,
   mailboxes,
+  mailSigning,
 ];

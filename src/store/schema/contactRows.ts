@@ -110,7 +110,7 @@ export const consentEntries = define('consent_entries', ['id'], {
   /** `retracted`: what was claimed before is taken back, and nothing is known again. */
   what: text<'given' | 'withdrawn' | 'retracted'>(),
   at: whole(),
-  how: text<'word' | 'by-hand' | 'import' | 'web-chat' | 'api' | 'merge' | 'provider'>(),
+  how: text<'word' | 'by-hand' | 'import' | 'web-chat' | 'api' | 'merge' | 'provider' | 'link'>(),
   wording: text(),
   by: text(),
   /** The message or import it comes from. */

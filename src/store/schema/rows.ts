@@ -503,6 +503,22 @@ export const mailboxStates = define('mailbox_states', ['account_id'], {
 });
 export type MailboxStateRow = RowOf<typeof mailboxStates>;
 
+/** The key by which mail of an account is signed, and what was found of its record. */
+export const mailKeys = define('mail_keys', ['account_id'], {
+  account_id: text(),
+  domain: text(),
+  selector: text(),
+  /** DER, base64. */
+  public_key: text(),
+  sealed_key: text(),
+  state: text<'published' | 'missing' | 'differs'>(),
+  said: orNull(text()),
+  since: whole(),
+  looked_at: orNull(whole()),
+  created_at: whole(),
+});
+export type MailKeyRow = RowOf<typeof mailKeys>;
+
 export const trunkPdus = define('trunk_pdus', ['id'], {
   id: generated(),
   account_id: text(),

@@ -5,6 +5,7 @@ import { credential } from './account/credential';
 import { credit } from './account/credit';
 import { hops } from './account/hops';
 import { mailboxStanding } from './account/mailboxStanding';
+import { mailSigned } from './account/mailSigned';
 import { numberGone } from './account/numberGone';
 import { queues } from './account/queues';
 import { setAside } from './account/setAside';
@@ -45,6 +46,7 @@ export const ACCOUNT_CHECKS: readonly AccountCheck[] = [
   setAside,
   trunkStanding,
   mailboxStanding,
+  mailSigned,
   connection,
   hops,
   numberGone,

@@ -18,6 +18,7 @@ import {
 } from '../../../../operations/accounts';
 import { handOverForMe, loadChannel, openChannel, reserveAddress } from '../../../../operations/channels';
 import { savePrices } from '../../../../operations/limits';
+import { lookForRecord, makeMailKey, removeMailKey } from '../../../../operations/mailSigning';
 import { setTrunkSettings } from '../../../../operations/trunks';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
@@ -188,4 +189,35 @@ export async function addNumbersAction(accountId: string, form: FormData): Promi
 
 function textFields(form: FormData): Record<string, string> {
   return Object.fromEntries([...form].filter((entry): entry is [string, string] => typeof entry[1] === 'string'));
+}
+
+export async function makeMailKeyAction(accountId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await makeMailKey(ctx, actor, accountId);
+    return { status: 'done', message: 'The key is made; its record has to be published now' };
+  });
+}
+
+export async function lookForRecordAction(accountId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const { state, said } = await lookForRecord(ctx, actor, accountId);
+    if (state === 'published') return { status: 'done', message: 'The record stands: mail is signed from now on' };
+    const { title, remedy } = cause('mail-record-wrong');
+    const problem = said ?? 'There is no record at that name';
+    return {
+      status: 'refused',
+      message: title,
+      findings: [{ field: 'form', finding: { code: 'mail-record-wrong', severity: 'error', problem, remedy } }],
+    };
+  });
+}
+
+export async function removeMailKeyAction(accountId: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await removeMailKey(ctx, actor, accountId);
+    return { status: 'done', message: 'The key is removed; mail is signed no more' };
+  });
 }

@@ -29,6 +29,7 @@ const HOW = {
   api: 'through the API',
   merge: 'with a merge',
   provider: 'told to the provider',
+  link: 'by the link in a mail',
 };
 const WHAT = { given: 'opted in to', withdrawn: 'opted out of', retracted: 'claim taken back about' };
 

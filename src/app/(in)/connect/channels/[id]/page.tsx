@@ -97,9 +97,9 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
             ) : (
               <Section title="What comes in" id="handover">
                 <p>
-                  {channel.kind === 'sms-trunk'
-                    ? 'Texts arrive over the trunk’s bind as soon as it stands; nothing is handed over.'
-                    : 'Mail is read from the mailbox as soon as it is open; nothing is handed over.'}{' '}
+                  {view.readsMailbox
+                    ? 'Mail is read from the mailbox as soon as it is open; nothing is handed over.'
+                    : 'Texts arrive over the trunk’s bind as soon as it stands; nothing is handed over.'}{' '}
                   Its state is on the page of <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>.
                 </p>
               </Section>
@@ -119,11 +119,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
               </Section>
             )}
             <Section title="Who calls what" id="drawing">
-              <WhoCallsWhat
-                kind={channel.kind}
-                provider={account.connectorName}
-                fetched={channel.kind === 'mailbox' && !view.handsOverAddress}
-              />
+              <WhoCallsWhat kind={channel.kind} provider={account.connectorName} fetched={view.readsMailbox} />
             </Section>
             <Section
               title="Limits"

@@ -5,6 +5,7 @@ import { type AccountView, getAccount } from '../../../../../operations/accounts
 import { hasRole, viewExchange } from '../../../../../operations/context';
 import { viewPrices } from '../../../../../operations/limits';
 import { getMailbox } from '../../../../../operations/mailboxes';
+import { viewMailKey } from '../../../../../operations/mailSigning';
 import { countriesOursFirst } from '../../../../../operations/organisation';
 import { getTrunk } from '../../../../../operations/trunks';
 import { EvidenceBlock } from '../../../../../ui/domain/EvidenceBlock';
@@ -21,6 +22,7 @@ import { ConnectionFindings } from '../../_parts/ConnectionFindings';
 import { checkAccountAction, disableAction } from '../actions';
 import { accountFacts } from './accountFacts';
 import { MailboxSection } from './MailboxSection';
+import { MailKeySection } from './MailKeySection';
 import { MakeChannel } from './MakeChannel';
 import { Prices } from './Prices';
 import { Registrations } from './Registrations';
@@ -32,9 +34,10 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
   const { ctx, actor, since } = await signedIn();
   const { id } = await params;
   const view = await orNotFound(getAccount(ctx, actor, id));
-  const [trunk, mailbox, prices] = await Promise.all([
+  const [trunk, mailbox, mailKey, prices] = await Promise.all([
     getTrunk(ctx, actor, id),
     getMailbox(ctx, actor, id),
+    viewMailKey(ctx, actor, id),
     viewPrices(ctx, actor, id),
   ]);
   const { account, connector } = view;
@@ -65,6 +68,7 @@ export default async function AccountPage({ params }: { params: Promise<{ id: st
         </Panel>
       </div>
       {mailbox && <MailboxSection mailbox={mailbox} connectorName={connector.name} />}
+      {mailKey && <MailKeySection accountId={id} view={mailKey} admin={admin} />}
       {trunk && (
         <TrunkSection
           accountId={id}

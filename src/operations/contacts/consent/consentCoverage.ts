@@ -1,10 +1,10 @@
 /** Which addresses of people an opt-in covers: what somebody agreed to holds for the addresses they had then, and follows none that comes later. */
-import { CHANNEL_KINDS, channelKind } from '../../core/connect/channelKinds';
-import type { ConsentWay } from '../../core/consent/ways';
-import { type Identity, type IdentityKind, identityKey } from '../../core/identities/identityKinds';
-import type { ContactIdentityRow, IdentityConsentRow } from '../../store/schema/rows';
-import type { Tables } from '../../store/schema/tables';
-import type { Unit } from '../../store/store';
+import { CHANNEL_KINDS, channelKind } from '../../../core/connect/channelKinds';
+import type { ConsentWay } from '../../../core/consent/ways';
+import { type Identity, type IdentityKind, identityKey } from '../../../core/identities/identityKinds';
+import type { ContactIdentityRow, IdentityConsentRow } from '../../../store/schema/rows';
+import type { Tables } from '../../../store/schema/tables';
+import type { Unit } from '../../../store/store';
 
 /** The kinds of identities that are written to when somebody agreed to a way. */
 export function reachedBy(way: ConsentWay): ReadonlySet<IdentityKind> {

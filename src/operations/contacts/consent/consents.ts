@@ -4,18 +4,18 @@
  * that kind of channel, whatever the path.
  */
 
-import { languageOfCountry } from '../../core/addresses/display';
-import { channelKind } from '../../core/connect/channelKinds';
-import type { ConsentWay } from '../../core/consent/ways';
-import { consentAnswer, consentWord, helpAnswer } from '../../core/consent/words';
-import type { Identity } from '../../core/identities/identityKinds';
-import { newId } from '../../store/ids';
-import type { ChannelRow, ConsentEntryRow, MessageRow } from '../../store/schema/rows';
-import type { Tables } from '../../store/schema/tables';
-import type { Unit } from '../../store/store';
-import { type Actor, type AppContext, found, invalidText, noteChanges, recordAudit, requireRole } from '../context';
-import { ofTelephone } from '../identities';
-import { readOrganisation } from '../organisation';
+import { languageOfCountry } from '../../../core/addresses/display';
+import { channelKind } from '../../../core/connect/channelKinds';
+import type { ConsentWay } from '../../../core/consent/ways';
+import { consentAnswer, consentWord, helpAnswer } from '../../../core/consent/words';
+import type { Identity } from '../../../core/identities/identityKinds';
+import { newId } from '../../../store/ids';
+import type { ChannelRow, ConsentEntryRow, MessageRow } from '../../../store/schema/rows';
+import type { Tables } from '../../../store/schema/tables';
+import type { Unit } from '../../../store/store';
+import { type Actor, type AppContext, found, invalidText, noteChanges, recordAudit, requireRole } from '../../context';
+import { ofTelephone } from '../../identities';
+import { readOrganisation } from '../../organisation';
 import { cover, uncoverContacts } from './consentCoverage';
 
 /** `covers`: the addresses an opt-in holds for; without it every one they have now. */
