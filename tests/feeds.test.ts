@@ -10,7 +10,8 @@ import {
   syncNow,
 } from '../src/operations/apps/feeds/feeds';
 import { SYSTEM } from '../src/operations/context/actor';
-import { setMailAccount } from '../src/operations/people/mailNotices';
+import { getMailAccount, mailboxesForNotices, setMailAccount } from '../src/operations/people/mailNotices';
+import { connectMailbox } from './harness/mail';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { passTime, settle } from './harness/rest';
@@ -221,4 +222,42 @@ test('switched off, nothing is sent any more; on again, it is planned anew', asy
   expect(await installation.ctx.store.runs.count({ source_id: id, state: ['due', 'waiting'] })).toBe(0);
   await switchFeed(installation.ctx, SYSTEM, id, true);
   await until('it is planned', async () => (await titled('Kept +447700900123'))?.event.state === 'planned');
+});
+
+test('who is known by an e-mail address alone is reminded by mail, answers by mail, and the notice of it leaves through the mailbox', async () => {
+  const { ctx, bench } = installation;
+  const mailbox = await connectMailbox(installation);
+  const LINNEA = 'linnea.brook@heron.example';
+  const at = ctx.now();
+  const letter = event('letter', at + 200 * MINUTE, 'SUMMARY:East lock', `DESCRIPTION:Linnea <${LINNEA}>`);
+  const both = event('both', at + 200 * MINUTE, 'SUMMARY:Old lock', `DESCRIPTION:${LINNEA}, 07700 900123`);
+  publish(letter, both);
+  await sync();
+  expect((await view()).skipped.map(({ title }) => title)).toContain('East lock');
+
+  await setMailAccount(ctx, SYSTEM, {
+    ...{ through: mailbox.account_id, host: '', port: '', user: '', password: '', from: '' },
+    trialTo: mailbox.address,
+  });
+  expect(await getMailAccount(ctx, SYSTEM)).toMatchObject({ through: mailbox.account_id, from: mailbox.address });
+  expect(await mailboxesForNotices(ctx, SYSTEM)).toEqual([[mailbox.account_id, 'Mailbox']]);
+  await expect(changeFeed(ctx, SYSTEM, id, input({ mailChannel: mossgate.channel.id }))).rejects.toMatchObject({
+    findings: [{ field: 'mailChannel' }],
+  });
+  await changeFeed(ctx, SYSTEM, id, input({ mailChannel: mailbox.id, notify: mailbox.address }));
+  await until('it is planned', async () => (await titled('East lock'))?.event.state === 'planned');
+  // Where there is a telephone number, that is used alone.
+  const open = (await titled('Old lock'))?.reminders.filter(({ state }) => state === 'waiting' || state === 'due');
+  expect(open).toHaveLength(1);
+  await bench.moveClock(150 * MINUTE);
+  await inTime('the reminder is in the mailbox', async () =>
+    (await texts(LINNEA)).some((text) => /^East lock\nEast lock at /.test(text)),
+  );
+  expect((await texts(LINNEA)).some((text) => text.includes('Old lock'))).toBe(false);
+  await bench.type(LINNEA, mailbox.address, 'Yes, gladly!', 'mail');
+  await until('it is marked', async () => (await titled('East lock'))?.event.answer === 'yes');
+  const notice = () => bench.read<{ to: string; subject?: string }[]>('/fennick/mails');
+  await until('the notice is there', async () =>
+    (await notice()).some(({ subject }) => subject?.startsWith('Yes: East lock')),
+  );
 });

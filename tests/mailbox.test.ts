@@ -10,8 +10,10 @@ import { replyWays } from '../src/operations/conversations/replyWays';
 import { getTrail } from '../src/operations/log/trail';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
+import { createTemplate, saveTemplate } from '../src/operations/templates/templates';
 import type { ChannelRow, MessageRow } from '../src/store/schema/rows';
 import { connectMailbox } from './harness/mail';
+import { connectTrunk } from './harness/ostrel';
 import { type Installation, startInstallation } from './harness/processes';
 import { all, publishRoutes, route } from './harness/routes';
 import { until } from './harness/until';
@@ -216,6 +218,48 @@ describe('mails nobody planned for', () => {
     const taken = await until('it is in', () => messages().one({ subject: 'Long one' }));
     expect(taken.text.length).toBe(20_000);
   });
+});
+
+test('a template with a subject is a mail of two forms, and without one where it is a text', async () => {
+  const { ctx } = house;
+  const { id } = await createTemplate(ctx, SYSTEM, { kind: 'plain', name: 'Passage', language: 'en' });
+  const variant = {
+    language: 'en',
+    header: { kind: 'text', text: 'Passage of {{ boat }}' },
+    body: 'Dear {{ name }},\n\nsee https://mossgate.example/locks & come.',
+    buttons: [],
+    samples: {},
+  };
+  const seen = (await ctx.store.templates.one({ id }))?.changed_at ?? 0;
+  await saveTemplate(ctx, SYSTEM, id, { name: 'Passage', category: 'transactional', variants: [variant] }, seen);
+  const app: Actor = { kind: 'app', id: 'app_1', name: 'Lockbook', keyId: '', scopes: ['messages:send'] };
+  const order = (values: Record<string, string>) =>
+    send(app, { to: INES, from: channel.id, text: '', template: { id, values } });
+  await expect(order({ name: 'Linnea' })).rejects.toMatchObject({ findings: [{ field: 'template.values.boat' }] });
+  const { message } = await order({ name: 'Linnea', boat: '<Heron>' });
+  expect(await untilState(message.id, 'delivered')).toMatchObject({
+    subject: 'Passage of <Heron>',
+    text: 'Dear Linnea,\n\nsee https://mossgate.example/locks & come.',
+  });
+  const shown = await until('it is in the mailbox', async () =>
+    (await house.bench.received(INES)).find(({ text }) => text.startsWith('Passage of <Heron>')),
+  );
+  expect(shown.text).toContain('see https://mossgate.example/locks & come.');
+  // In an answer the thread keeps its subject.
+  const asked = await messages().one({ text: 'Can I pass on Sunday?', direction: 'in' });
+  const answer = await send(PRIYA, {
+    text: '',
+    template: { id, values: { name: 'L', boat: 'b' } },
+    inReplyTo: asked?.id,
+  });
+  expect((await messages().one({ id: answer.message.id }))?.subject).toBe('Re: Lock passage');
+
+  const trunk = await connectTrunk(house);
+  const text = await send(app, {
+    ...{ to: '+447700900123', from: trunk.channel.id, text: '' },
+    template: { id, values: { name: 'Ines' } },
+  });
+  expect(text.message.text).toBe('Dear Ines,\n\nsee https://mossgate.example/locks & come.');
 });
 
 /** A picture of one dot. */

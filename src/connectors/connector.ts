@@ -11,6 +11,7 @@ import type { Finding } from '../core/finding';
 import type { PriceLine } from '../core/limits/prices';
 import type { TemplateRules } from '../core/templates/rules';
 import type { Category, Template } from '../core/templates/template';
+import type { SmtpAccount } from './mail/security';
 import type { TrunkDialect, TrunkSettings } from './smpp/dialect';
 
 export type { AccountFacts } from '../core/connect/facts';
@@ -288,6 +289,8 @@ export interface Connector {
   openTrunk?(credentials: Credentials, settings: TrunkSettings, events: TrunkEvents): TrunkLink;
   /** The domain its mail is from. */
   mailDomain?(credentials: Credentials): string;
+  /** The mail server it sends through, for mail to our own people. */
+  smtpAccount?(credentials: Credentials): SmtpAccount;
   /** Opens a mailbox that is read and not posted to us, from a place on, and keeps it open until it is closed. */
   openMailbox?(credentials: Credentials, from: MailboxPosition | undefined, events: MailboxEvents): MailboxLink;
   /** Where the credentials are sent to: scheme, host and port of each. */

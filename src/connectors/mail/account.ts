@@ -4,7 +4,8 @@ import { renderTemplate } from '../http/template';
 import type { Outside } from '../outside/outside';
 import type { MailboxProfile, MailProfile } from '../profile/schema';
 import type { ImapAccount } from './imap';
-import { type SmtpAccount, type Transporter, talkSmtp } from './smtp';
+import type { SmtpAccount } from './security';
+import { type Transporter, talkSmtp } from './smtp';
 
 export interface MailAccount {
   of(credentials: Credentials): SmtpAccount;

@@ -9,7 +9,8 @@ import type { InboundHttpRequest } from '../connector';
 import { networkOf } from '../outside/network';
 import { connectorFromProfile } from '../profile/connectorFromProfile';
 import { readProfile } from '../profile/readProfile';
-import { type SmtpAccount, talkSmtp } from './smtp';
+import type { SmtpAccount } from './security';
+import { talkSmtp } from './smtp';
 
 const YAML = readFileSync(join(import.meta.dirname, '../profiles/fennick.yaml'), 'utf8');
 const connector = connectorFromProfile(readProfile(YAML, 'fennick'), {

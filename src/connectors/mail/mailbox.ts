@@ -4,6 +4,7 @@
  */
 import type { CauseCode } from '../../core/delivery/causes';
 import type { RecipientReport } from '../../core/mail/deliveryReport';
+import { htmlOf } from '../../core/mail/html';
 import type { Accepted, Connector, Credentials, InboundItem, OutboundText } from '../connector';
 import { verifyRequest } from '../http/signature';
 import type { Outside } from '../outside/outside';
@@ -12,6 +13,7 @@ import type { MailboxProfile } from '../profile/schema';
 import { imapAccount, mailAccount } from './account';
 import { LARGEST_MAIL, openMailbox, tryMailbox } from './imap';
 import { readMail } from './readMail';
+import { dkimOf } from './smtp';
 
 /** Types of files that mail carries here; what runs on a computer is not among them. */
 const FILE_TYPES = [
@@ -59,6 +61,7 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
       const also = sends.exchange ? [sends.exchange] : [];
       return reads.ok ? { ...reads, value: sends.value, also } : { ...reads, also };
     },
+    smtpAccount: account,
     mailDomain: (credentials) => addressOf(credentials).split('@')[1] ?? '',
     openMailbox: imapOf && ((credentials, from, events) => openMailbox(imapOf(credentials), from, events, outside)),
     listNumbers: async (credentials) => {
@@ -108,13 +111,6 @@ export function mailboxConnector(profile: MailboxProfile, outside: Outside): Con
   };
 }
 
-/** What a signature covers, where it is there (RFC 6376 §5.4.1), and what RFC 8058 §4 demands beside. */
-const SIGNED_HEADERS = [
-  ...['From', 'Reply-To', 'Subject', 'Date', 'Message-ID', 'To', 'Cc', 'In-Reply-To', 'References'],
-  ...['MIME-Version', 'Content-Type', 'Content-Transfer-Encoding', 'Auto-Submitted'],
-  ...['List-Unsubscribe', 'List-Unsubscribe-Post'],
-].join(':');
-
 function leftBehind(octets: number): string {
   const megabytes = (octets / 1024 / 1024).toFixed(0);
   return `[A mail of ${megabytes} MB, which is still in the mailbox: more than ${LARGEST_MAIL / 1024 / 1024} MB are not taken]`;
@@ -144,6 +140,8 @@ function mailOf(text: OutboundText, from: string) {
     to: text.recipient,
     subject,
     text: text.text,
+    // What a person typed stays as it was typed.
+    ...(automatic ? { html: htmlOf(text.text) } : {}),
     messageId: marked(`${text.reference}@${domain}`),
     ...(inReplyTo ? { inReplyTo: marked(inReplyTo) } : {}),
     ...(references.length > 0 ? { references: references.map(marked) } : {}),
@@ -155,16 +153,7 @@ function mailOf(text: OutboundText, from: string) {
         ? { 'List-Unsubscribe': `<${leaveUrl}>`, 'List-Unsubscribe-Post': 'List-Unsubscribe=One-Click' }
         : {}),
     },
-    ...(signing
-      ? {
-          dkim: {
-            domainName: signing.domain,
-            keySelector: signing.selector,
-            privateKey: signing.key,
-            headerFieldNames: SIGNED_HEADERS,
-          },
-        }
-      : {}),
+    ...(signing ? dkimOf(signing) : {}),
     attachments: files.map(({ name, type, content }) => ({ filename: name, contentType: type, content })),
     // RFC 3461: asked for; a server that does not know it leaves it out.
     dsn: {

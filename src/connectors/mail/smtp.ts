@@ -3,24 +3,12 @@
 import { createTransport } from 'nodemailer';
 import type { Logger } from 'nodemailer/lib/shared';
 import { outsideUnit } from '../../core/unitOfWork';
-import type { Exchange, Failure, Outcome } from '../connector';
+import type { Exchange, Failure, MailSigning, Outcome } from '../connector';
 import { tlsOptions, tlsTrouble } from '../outside/encryption';
 import type { Outside } from '../outside/outside';
-import type { MailSecurity } from './security';
+import type { SmtpAccount } from './security';
 
 const TIMEOUT = 10_000;
-
-export interface SmtpAccount {
-  host: string;
-  port: number;
-  user: string;
-  pass: string;
-  from: string;
-  /** Without it, encrypted from the first octet at port 465 and by STARTTLS where it is offered elsewhere. */
-  security?: MailSecurity;
-  /** Certificates believed in place of the public authorities, PEM. */
-  believed?: string;
-}
 
 export type Transporter = ReturnType<typeof transport>;
 
@@ -94,18 +82,33 @@ export async function talkSmtp<T>(
   }
 }
 
+/** What a signature covers, where it is there (RFC 6376 §5.4.1), and what RFC 8058 §4 demands beside. */
+const SIGNED_HEADERS = [
+  ...['From', 'Reply-To', 'Subject', 'Date', 'Message-ID', 'To', 'Cc', 'In-Reply-To', 'References'],
+  ...['MIME-Version', 'Content-Type', 'Content-Transfer-Encoding', 'Auto-Submitted'],
+  ...['List-Unsubscribe', 'List-Unsubscribe-Post'],
+].join(':');
+
+/** How a mail is signed, as the sending package wants to be told. */
+export function dkimOf({ domain, selector, key }: MailSigning) {
+  return {
+    dkim: { domainName: domain, keySelector: selector, privateKey: key, headerFieldNames: SIGNED_HEADERS },
+  };
+}
+
 export interface Notice {
   to: readonly string[];
   subject: string;
   text: string;
   /** The same for the same notice, so that a mail that came twice can be told. */
   reference: string;
+  signing?: MailSigning;
 }
 
 /** Sends an e-mail to people. */
 export function sendNotice(
   account: SmtpAccount,
-  { to, subject, text, reference }: Notice,
+  { to, subject, text, reference, signing }: Notice,
   outside: Pick<Outside, 'network' | 'clock'>,
 ): Promise<Outcome<null>> {
   const { from } = account;
@@ -114,7 +117,9 @@ export function sendNotice(
     account,
     { headers: { from, to: to.join(', '), subject }, body: text },
     async (transporter) => {
-      const sent = await transporter.sendMail({ from, to: [...to], subject, text, messageId });
+      const headers = { 'Auto-Submitted': 'auto-generated' };
+      const mail = { from, to: [...to], subject, text, messageId, headers, ...(signing ? dkimOf(signing) : {}) };
+      const sent = await transporter.sendMail(mail);
       return { value: null, answer: sent.response };
     },
     outside,

@@ -6,9 +6,11 @@ import type { Values } from '../templates/render';
 
 export interface SendStep {
   kind: 'send';
-  /** E.164. */
+  /** E.164, or an e-mail address where the sender is a mailbox. */
   to: string;
   text: string;
+  /** Of a mail. */
+  subject?: string;
   /** Sent instead of the text, which is then only what it reads like. */
   template?: { id: string; values: Values };
   /** The sender as it was set up, and what the record said of it. */

@@ -61,6 +61,7 @@ export function examinePlain(template: Pick<Template, 'variants'>, around: Surro
             ]
           : []),
         ...tokenFindings({ part: 'body', text: variant.body }),
+        ...(variant.header?.kind === 'text' ? tokenFindings({ part: 'header', text: variant.header.text }) : []),
         ...sampleFindings(variant).map((finding) =>
           finding.code === 'sample-missing' ? { ...finding, severity: 'notice' as const } : finding,
         ),

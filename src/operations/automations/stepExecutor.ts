@@ -48,9 +48,13 @@ async function performSend(ctx: AppContext, send: Sender, step: SendStep, run: R
   };
   try {
     const from = await senderOf(ctx, step);
-    const { to, template, media, tags, usefulUntil: validUntil } = step;
+    const { to, template, media, tags, subject, usefulUntil: validUntil } = step;
     const text = template ? '' : step.text;
-    const answer = await send(actor, { to, from, text, template, media, tags, validUntil }, `${run.id}.${run.next}`);
+    const answer = await send(
+      actor,
+      { to, from, text, template, media, tags, subject, validUntil },
+      `${run.id}.${run.next}`,
+    );
     return { kind: 'done', said: `Message to ${to}`, ref: answer.message.id };
   } catch (error) {
     if (!isOperationError(error)) throw error;

@@ -113,7 +113,7 @@ export async function draftOf(
       'All else of the order is right: with a live key it would be sent.',
     );
   if (input.media) refuseUncarriedMedia(ctx, known, channel, input.media);
-  return { order, channel, recipient: address.value, said, subject: subjectOf(channel, input, answered) };
+  return { order, channel, recipient: address.value, said, subject: subjectOf(channel, input, answered, said.subject) };
 }
 
 /** Longest for a text; of a mail what the profile says. */
@@ -126,10 +126,17 @@ function refuseTooLong(ctx: AppContext, { accounts }: SendContext, channel: Chan
   throw invalidText('text', `The text is longer than ${longest} characters.`, remedy);
 }
 
-/** Of a mail: what was given, that of what it answers, or the channel’s own. */
-function subjectOf(channel: ChannelRow, { subject }: SendInput, answered: MessageRow | undefined): string | null {
+/** Of a mail: what was given, that of what it answers, its template’s, or the channel’s own. */
+function subjectOf(
+  channel: ChannelRow,
+  { subject }: SendInput,
+  answered: MessageRow | undefined,
+  ofTemplate: string | undefined,
+): string | null {
   if (!channelKind(channel.kind).subjects) return null;
-  return subjectIn(subject) ?? (answered?.subject ? replySubject(answered.subject) : channel.name);
+  return (
+    subjectIn(subject) ?? (answered?.subject ? replySubject(answered.subject) : (subjectIn(ofTemplate) ?? channel.name))
+  );
 }
 
 /** The channel over which whoever wrote was told to expect the answer, where they are reached over it. */

@@ -39,6 +39,7 @@ export {
   getMailAccount,
   hasMail,
   type MailAccountView,
+  mailboxesForNotices,
   performNotice,
   readMailAddresses,
   setMailAccount,

@@ -1,6 +1,8 @@
 /** E-mail notices to people: the mail account of this installation, and sending through it. */
-import { MAIL_SECURITY, type MailSecurity } from '../../connectors/mail/security';
-import { type SmtpAccount, sendNotice } from '../../connectors/mail/smtp';
+
+import type { MailSigning } from '../../connectors/connector';
+import { MAIL_SECURITY, type MailSecurity, type SmtpAccount } from '../../connectors/mail/security';
+import { sendNotice } from '../../connectors/mail/smtp';
 import { certificatesIn } from '../../connectors/outside/encryption';
 import { appCause } from '../../core/delivery/appCauses';
 import { cause } from '../../core/delivery/causes';
@@ -16,11 +18,34 @@ import {
   requireConfirmed,
   requireRole,
 } from '../context';
+import { signingFor } from '../mailSigning';
+import { openCredentials, syncProfiles } from '../profiles';
 import { MAIL_SETTING } from './mailSetting';
 
-interface Stored {
-  sealed: string;
-  changedAt: number;
+/** A mail account of its own, or the one a mailbox sends through. */
+type Stored = ({ sealed: string } | { account: string }) & { changedAt: number };
+
+interface Sending {
+  account: SmtpAccount;
+  signing?: MailSigning;
+}
+
+/** What notices leave through; undefined while nothing is chosen, or the mailbox is gone. */
+async function sendingBy(ctx: AppContext, stored: Stored | undefined): Promise<Sending | undefined> {
+  if (!stored) return undefined;
+  if ('sealed' in stored) return { account: ctx.sealer.open<SmtpAccount>(stored.sealed) };
+  await syncProfiles(ctx);
+  const row = await ctx.store.accounts.one({ id: stored.account, disabled_at: null });
+  const connector = row && ctx.connectors.has(row.connector) ? ctx.connectors.get(row.connector) : undefined;
+  if (!row || !connector?.smtpAccount) return undefined;
+  return {
+    account: connector.smtpAccount(openCredentials(ctx, row)),
+    signing: await signingFor(ctx, row.id),
+  };
+}
+
+async function storedSetting(ctx: AppContext): Promise<Stored | undefined> {
+  return (await ctx.store.settings.one({ name: MAIL_SETTING }))?.value as Stored | undefined;
 }
 
 export interface MailAccountView {
@@ -31,18 +56,32 @@ export interface MailAccountView {
   security?: MailSecurity;
   believed?: string;
   changedAt: number;
+  /** The mailbox account whose server this is. */
+  through?: string;
 }
 
 export async function getMailAccount(ctx: AppContext, actor: Actor): Promise<MailAccountView | undefined> {
   requireRole(actor, 'administrator');
-  const row = await ctx.store.settings.one({ name: MAIL_SETTING });
-  if (!row) return undefined;
-  const { sealed, changedAt } = row.value as Stored;
-  const { pass: _, ...account } = ctx.sealer.open<SmtpAccount>(sealed);
-  return { ...account, changedAt };
+  const stored = await storedSetting(ctx);
+  const sending = await sendingBy(ctx, stored);
+  if (!stored || !sending) return undefined;
+  const { pass: _, ...account } = sending.account;
+  return { ...account, changedAt: stored.changedAt, ...('account' in stored ? { through: stored.account } : {}) };
+}
+
+/** Mailboxes that notices can leave through, as id and name. */
+export async function mailboxesForNotices(ctx: AppContext, actor: Actor): Promise<[string, string][]> {
+  requireRole(actor, 'administrator');
+  await syncProfiles(ctx);
+  const rows = await ctx.store.accounts.all({ disabled_at: null }, { order: [['name', 'ASC']] });
+  return rows
+    .filter(({ connector }) => ctx.connectors.has(connector) && ctx.connectors.get(connector).smtpAccount)
+    .map(({ id, name }) => [id, name]);
 }
 
 export interface MailAccountInput {
+  /** The mailbox account they leave through; all else but `trialTo` is not read then. */
+  through?: string;
   host: string;
   port: string;
   /** One of `MAIL_SECURITY`; none given is encryption where it is offered. */
@@ -60,22 +99,13 @@ export interface MailAccountInput {
 export async function setMailAccount(ctx: AppContext, actor: Actor, input: MailAccountInput): Promise<void> {
   requireRole(actor, 'administrator');
   requireConfirmed(ctx, actor);
-  const port = Number(input.port);
-  if (!Number.isInteger(port) || port < 1 || port > 65535)
-    throw invalidText('port', 'A port is a number up to 65535.', 'Mail is usually taken at 587 or 465.');
-  for (const name of ['host', 'user', 'password'] as const)
-    if (!input[name].trim()) throw invalidText(name, 'This is empty.', 'The mail service shows it.');
-  const account: SmtpAccount = {
-    host: input.host.trim(),
-    port,
-    user: input.user.trim(),
-    pass: input.password,
-    from: readMailAddress('from', input.from),
-    security: MAIL_SECURITY.find((way) => way === input.security) ?? 'offered',
-    ...believedIn(input.believed),
-  };
+  const stored = input.through ? { account: input.through } : { sealed: ctx.sealer.seal(readAccount(input)) };
   const at = ctx.now();
+  const sending = await sendingBy(ctx, { ...stored, changedAt: at });
+  if (!sending) throw invalidText('through', 'This mailbox is not there.', 'Choose another, or give a mail account.');
+  const { account, signing } = sending;
   const trial = {
+    signing,
     to: [readMailAddress('trialTo', input.trialTo)],
     subject: 'Windgap can send notices',
     text: `This mail was sent through ${account.host} to show that notices arrive. Nothing needs to be done.`,
@@ -96,11 +126,28 @@ export async function setMailAccount(ctx: AppContext, actor: Actor, input: MailA
   await ctx.store.write(async (unit) => {
     await unit.settings.put({
       name: MAIL_SETTING,
-      value: { sealed: ctx.sealer.seal(account), changedAt: at } satisfies Stored,
+      value: { ...stored, changedAt: at } satisfies Stored,
     });
     const summary = `Notices leave through ${account.host} as ${account.from}`;
     await recordAudit(unit, actor, at, { action: 'mail.set', subject: MAIL_SETTING, summary });
   });
+}
+
+function readAccount(input: MailAccountInput): SmtpAccount {
+  const port = Number(input.port);
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw invalidText('port', 'A port is a number up to 65535.', 'Mail is usually taken at 587 or 465.');
+  for (const name of ['host', 'user', 'password'] as const)
+    if (!input[name].trim()) throw invalidText(name, 'This is empty.', 'The mail service shows it.');
+  return {
+    host: input.host.trim(),
+    port,
+    user: input.user.trim(),
+    pass: input.password,
+    from: readMailAddress('from', input.from),
+    security: MAIL_SECURITY.find((way) => way === input.security) ?? 'offered',
+    ...believedIn(input.believed),
+  };
 }
 
 function believedIn(pem = ''): Pick<SmtpAccount, 'believed'> {
@@ -135,7 +182,7 @@ export function readMailAddresses(field: string, text: string): string[] {
 }
 
 export async function hasMail(ctx: AppContext): Promise<boolean> {
-  return (await ctx.store.settings.one({ name: MAIL_SETTING })) !== undefined;
+  return (await sendingBy(ctx, await storedSetting(ctx))) !== undefined;
 }
 
 /**
@@ -146,18 +193,18 @@ export async function mailSecret(
   ctx: AppContext,
   mail: { to: string; subject: string; text: string },
 ): Promise<string | undefined> {
-  const row = await ctx.store.settings.one({ name: MAIL_SETTING });
-  if (!row) return 'No mail account is set up here.';
-  const account = ctx.sealer.open<SmtpAccount>((row.value as Stored).sealed);
+  const sending = await sendingBy(ctx, await storedSetting(ctx));
+  if (!sending) return 'No mail account is set up here.';
+  const { account, signing } = sending;
   const reference = newId('exc', ctx.now());
-  const answer = await sendNotice(account, { ...mail, to: [mail.to], reference }, ctx);
+  const answer = await sendNotice(account, { ...mail, to: [mail.to], reference, signing }, ctx);
   if (answer.ok) return undefined;
   return cause(appCause(answer.failure.cause)).explain({ who: account.host, said: answer.failure.said });
 }
 
 export async function performNotice(ctx: AppContext, step: NotifyStep, reference: string): Promise<Outcome> {
-  const row = await ctx.store.settings.one({ name: MAIL_SETTING });
-  if (!row) {
+  const sending = await sendingBy(ctx, await storedSetting(ctx));
+  if (!sending) {
     const { title, remedy } = cause('mail-not-set');
     return {
       kind: 'failed',
@@ -165,8 +212,8 @@ export async function performNotice(ctx: AppContext, step: NotifyStep, reference
       finding: { code: 'mail-not-set', severity: 'error', problem: `${title}.`, remedy },
     };
   }
-  const account = ctx.sealer.open<SmtpAccount>((row.value as Stored).sealed);
-  const answer = await sendNotice(account, { ...step, reference }, ctx);
+  const { account, signing } = sending;
+  const answer = await sendNotice(account, { ...step, reference, signing }, ctx);
   if (answer.ok) return { kind: 'done', said: `Mail to ${step.to.join(', ')}` };
   const code = appCause(answer.failure.cause);
   const { explain, remedy, transient } = cause(code);

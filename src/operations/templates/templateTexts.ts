@@ -1,5 +1,6 @@
 /** Texts made of templates: which version serves, which language a person gets, what is said. */
 
+import { channelKind } from '../../core/connect/channelKinds';
 import { cause } from '../../core/delivery/causes';
 import type { Finding } from '../../core/finding';
 import { groupBy } from '../../core/groupBy';
@@ -129,6 +130,8 @@ function unserved(row: TemplateRow, { state, newest }: Standing<TemplateVersionR
 
 export interface TemplateText {
   text: string;
+  /** What stands above it where it is a mail. */
+  subject?: string;
   /** Absent for what no platform judges. */
   template?: MessageTemplate;
 }
@@ -147,7 +150,11 @@ export function textOf(
   if (row.archived_at !== null) throw invalidText('template', `${row.name} was archived.`, 'Choose another template.');
   const served =
     row.kind === 'platform' ? servingOf(row, catalogue.versions, channel, account) : { content: contentOf(row) };
-  const variant = chooseVariant(row.name, served.content, choice.language, language);
+  const chosen = chooseVariant(row.name, served.content, choice.language, language);
+  const titled = row.kind === 'platform' ? undefined : chosen.header;
+  const mail = channelKind(channel.kind).subjects === true;
+  // A title is the subject of a mail; in a text there is none, and nothing has to be known for it.
+  const variant = titled && !mail ? { ...chosen, header: undefined } : chosen;
   const variables = variablesOf(variant);
   const unknown = Object.keys(choice.values).find(
     (name) => !variables.includes(name) && !knownSomewhere(served.content, name),
@@ -158,7 +165,8 @@ export function textOf(
       `${row.name} has no variable “${unknown}”.`,
       `It has ${variables.join(', ') || 'none'}.`,
     );
-  const { text, findings } = render(variant, choice.values);
+  const { header, findings, ...rendered } = render(variant, choice.values);
+  const text = titled ? render({ ...variant, header: undefined }, choice.values).text : rendered.text;
   const [finding] = findings;
   if (finding)
     throw new OperationError(
@@ -166,7 +174,7 @@ export function textOf(
       finding.problem,
       findings.map((each) => ({ field: `template.values.${each.variable}`, finding: each })),
     );
-  if (!('version' in served)) return { text };
+  if (!('version' in served)) return { text, ...(titled && header ? { subject: header } : {}) };
   const { version } = served;
   return {
     text,

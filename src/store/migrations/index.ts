@@ -40,6 +40,7 @@ import { optOutsOfProviders } from './0039-opt-outs-of-providers';
 import { numberMoves } from './0040-number-moves';
 import { mailboxes } from './0041-mailboxes';
 import { mailSigning } from './0042-mail-signing';
+import { feedMail } from './0043-feed-mail';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -85,4 +86,5 @@ export const MIGRATIONS: readonly Migration[] = [
   numberMoves,
   mailboxes,
   mailSigning,
+  feedMail,
 ];

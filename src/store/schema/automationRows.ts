@@ -234,6 +234,8 @@ export const feeds = define('feeds', ['id'], {
   offsets: json<number[]>(),
   text: text(),
   sender: json<HookSender>(),
+  /** Over which those are reminded of whom only an e-mail address stands in an event; null for not at all. */
+  mail_channel: orNull(text()),
   tags: json<string[]>(),
   /** E-mail addresses that are told of answers. */
   notify: json<string[]>(),

@@ -17,6 +17,7 @@ function wanted(form: FormData): FeedInput {
     offsets: form.getAll('offsets').map(Number),
     text: field(form, 'text'),
     sender: by === 'thread' ? { by, otherwise: field(form, 'otherwise') } : { by: 'channel', channel: by },
+    mailChannel: field(form, 'mailChannel'),
     tags: field(form, 'tags').split(','),
     notify: field(form, 'notify'),
   };

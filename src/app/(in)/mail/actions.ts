@@ -9,6 +9,7 @@ export async function setMailAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
     await setMailAccount(ctx, actor, {
+      through: field(form, 'through'),
       host: field(form, 'host'),
       port: field(form, 'port'),
       security: field(form, 'security'),

@@ -1,6 +1,6 @@
 import { notFound } from 'next/navigation';
 import { hasRole } from '../../../operations/context';
-import { getMailAccount } from '../../../operations/people';
+import { getMailAccount, mailboxesForNotices } from '../../../operations/people';
 import { Page, Panel } from '../../../ui/primitives/layout';
 import { Age } from '../../../ui/primitives/Time';
 import { signedIn } from '../../_server/session';
@@ -25,7 +25,7 @@ export default async function MailPage() {
         )}
       </p>
       <Panel className="max-w-[560px] p-4">
-        <MailForm present={account} />
+        <MailForm present={account} mailboxes={await mailboxesForNotices(ctx, actor)} />
       </Panel>
     </Page>
   );

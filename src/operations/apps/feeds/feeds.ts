@@ -1,4 +1,5 @@
 /** Calendar feeds: whose events become reminders. Set up here, read and kept in step by the engine. */
+import { channelKind } from '../../../core/connect/channelKinds';
 import { isZone } from '../../../core/schedule/clock';
 import { EXAMPLE_EVENT } from '../../../core/schedule/exampleEvent';
 import { recordOfEvent } from '../../../core/schedule/reminders';
@@ -37,6 +38,8 @@ export interface FeedInput extends SenderInput {
   /** Minutes before. */
   offsets: number[];
   text: string;
+  /** The mailbox over which those are reminded of whom only an e-mail address is there; none for nobody. */
+  mailChannel?: string;
   tags?: string[];
   /** E-mail addresses in any form. */
   notify: string;
@@ -155,6 +158,13 @@ function shown(url: string): string {
   return `${origin}/…${pathname.slice(-8)}`;
 }
 
+async function readMailChannel(unit: Unit, id: string | undefined): Promise<string | null> {
+  if (!id) return null;
+  const channel = await unit.channels.one({ id });
+  if (channel && channelKind(channel.kind).subjects) return channel.id;
+  throw invalidText('mailChannel', 'This is no mailbox.', 'Choose a channel that carries mail, or none.');
+}
+
 async function readFeedInput(unit: Unit, input: FeedInput) {
   const name = input.name.trim();
   if (!name) throw invalidText('name', 'The feed has no name.', 'Say which calendar it is.');
@@ -175,6 +185,7 @@ async function readFeedInput(unit: Unit, input: FeedInput) {
   const { text, country, sender, tags } = await readMessage(unit, { ...input, phoneField: 'event' });
   return {
     name,
+    mail_channel: await readMailChannel(unit, input.mailChannel),
     period_minutes: input.periodMinutes,
     zone: input.zone,
     country,

@@ -6,7 +6,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { answerIn } from '../../../core/schedule/answer';
-import { contactsIn } from '../../../core/schedule/contactsIn';
+import { type ContactsFound, contactsIn } from '../../../core/schedule/contactsIn';
 import type { FeedReading, FeedSpan, Occurrence } from '../../../core/schedule/feed';
 import { recordOfEvent, remindersOf, usefulUntil } from '../../../core/schedule/reminders';
 import { cancel } from '../../../core/steps/run';
@@ -181,10 +181,11 @@ async function plan(unit: Unit, feed: FeedRow, occurrences: readonly Occurrence[
   const runs: RunInput[] = [];
   for (const event of occurrences) {
     const found = contactsIn(event, feed.country ?? undefined);
-    const fingerprint = fingerprintOf(feed, event, found.phones);
+    const reached = reachedBy(feed, found);
+    const fingerprint = fingerprintOf(feed, event, reached.to);
     const before = known.get(event.key);
     if (before?.fingerprint === fingerprint && before.state !== 'cancelled') continue;
-    const judged = judge(feed, event, found.phones, at);
+    const judged = judge(feed, event, reached, at);
     changed.push(event.key);
     runs.push(...judged.runs);
     const moved = before !== undefined && before.starts_at !== event.startsAt;
@@ -219,9 +220,21 @@ async function plan(unit: Unit, feed: FeedRow, occurrences: readonly Occurrence[
   await beginRuns(unit, runs, at);
 }
 
-function fingerprintOf(feed: FeedRow, event: Occurrence, phones: readonly string[]): string {
+/** Whom a reminder goes to, and from which channel: by telephone, or where no number stands in the event by mail. */
+interface Reached {
+  to: readonly string[];
+  sender: FeedRow['sender'];
+  byMail: boolean;
+}
+
+function reachedBy(feed: FeedRow, { phones, emails }: ContactsFound): Reached {
+  if (phones.length > 0 || feed.mail_channel === null) return { to: phones, sender: feed.sender, byMail: false };
+  return { to: emails, sender: { by: 'channel', channel: feed.mail_channel }, byMail: true };
+}
+
+function fingerprintOf(feed: FeedRow, event: Occurrence, reached: readonly string[]): string {
   const { startsAt, allDay, title, description, location, cancelled } = event;
-  const parts = [startsAt, allDay, title, description, location, cancelled, phones, feed.changed_at, feed.disabled_at];
+  const parts = [startsAt, allDay, title, description, location, cancelled, reached, feed.changed_at, feed.disabled_at];
   return createHash('sha256').update(JSON.stringify(parts)).digest('base64url').slice(0, 22);
 }
 
@@ -232,12 +245,14 @@ interface Judged {
 }
 
 /** Whether an event has reminders, and why not. */
-function judge(feed: FeedRow, event: Occurrence, phones: readonly string[], at: number): Judged {
+function judge(feed: FeedRow, event: Occurrence, { to: reached, sender, byMail }: Reached, at: number): Judged {
   const skipped = (reason: string): Judged => ({ state: 'skipped', reason, runs: [] });
   if (event.cancelled) return { state: 'cancelled', reason: 'The calendar says it is cancelled.', runs: [] };
-  if (phones.length === 0) {
+  if (reached.length === 0) {
     const hint = feed.country ? '' : ' Numbers without a country code are not read, as the feed has no country.';
-    return skipped(`There is no phone number in its title, attendees or description.${hint}`);
+    return skipped(
+      `There is no phone number${byMail ? ' and no e-mail address' : ''} in its title, attendees or description.${hint}`,
+    );
   }
   const due = remindersOf(event, { offsets: feed.offsets, dayTime: feed.day_time, zone: feed.zone }).filter(
     ({ at: due }) => due > at,
@@ -247,7 +262,7 @@ function judge(feed: FeedRow, event: Occurrence, phones: readonly string[], at: 
   const [finding] = findings;
   if (finding) return skipped(`${finding.problem} ${finding.remedy}`);
   const runs = due.flatMap(({ at: until }) =>
-    phones.map(
+    reached.map(
       (to): RunInput => ({
         appId: feed.app_id,
         source: 'feed',
@@ -259,7 +274,8 @@ function judge(feed: FeedRow, event: Occurrence, phones: readonly string[], at: 
             kind: 'send',
             to,
             text: text.trim(),
-            sender: feed.sender,
+            sender,
+            ...(byMail ? { subject: event.title } : {}),
             tags: feed.tags,
             usefulUntil: usefulUntil(event, until),
           },

@@ -17,6 +17,13 @@ export async function phoneChannels(...of: Parameters<typeof listChannels>): Pro
     .map(({ channel }) => [channel.id, `${channel.name} (${displayAddress(channel.address)})`]);
 }
 
+/** Channels that mail can leave from. */
+export async function mailChannels(...of: Parameters<typeof listChannels>): Promise<[string, string][]> {
+  return (await listChannels(...of))
+    .filter(({ channel }) => channelKind(channel.kind).subjects)
+    .map(({ channel }) => [channel.id, `${channel.name} (${channel.address})`]);
+}
+
 export async function appContext(params: Promise<{ id: string }>) {
   const { ctx, actor, since } = await signedIn();
   const { id } = await params;

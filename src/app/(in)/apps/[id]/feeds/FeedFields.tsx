@@ -23,9 +23,12 @@ export function FeedFields({
   channels,
   countries,
   zone: ours,
+  mailboxes,
   present,
 }: {
   channels: [string, string][];
+  /** Channels that mail can leave from. */
+  mailboxes: [string, string][];
   countries: [string, string][];
   /** Of the organisation. */
   zone: string | undefined;
@@ -70,6 +73,14 @@ export function FeedFields({
           options={channels}
           initial={present?.sender.by === 'channel' ? present.sender.channel : undefined}
         />
+        {mailboxes.length > 0 && (
+          <SelectField
+            name="mailChannel"
+            label="Events with an e-mail address alone"
+            options={[['', 'nobody is reminded'], ...mailboxes]}
+            initial={present?.mailChannel ?? ''}
+          />
+        )}
         <SelectField
           name="country"
           label="Numbers without a country code are of"

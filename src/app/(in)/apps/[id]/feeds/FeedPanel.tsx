@@ -19,11 +19,12 @@ interface Props {
   channels: [string, string][];
   countries: [string, string][];
   zone: string | undefined;
+  mailboxes: [string, string][];
   admin: boolean;
 }
 
 /** One calendar: how it stands, the events that are coming with their reminders and answers, and those that are left out. */
-export function FeedPanel({ view, channels, countries, zone, admin }: Props) {
+export function FeedPanel({ view, channels, countries, zone, mailboxes, admin }: Props) {
   const { feed, proofs, events, skipped } = view;
   return (
     <Panel className="p-4">
@@ -36,7 +37,7 @@ export function FeedPanel({ view, channels, countries, zone, admin }: Props) {
           <>
             <ActionButton action={syncFeedAction.bind(null, feed.id)}>Read it now</ActionButton>
             <DialogForm open="Change" title={feed.name} submit="Save" action={changeFeedAction.bind(null, feed.id)}>
-              <FeedFields channels={channels} countries={countries} zone={zone} present={feed} />
+              <FeedFields channels={channels} countries={countries} zone={zone} mailboxes={mailboxes} present={feed} />
             </DialogForm>
           </>
         }
@@ -96,7 +97,8 @@ export function FeedPanel({ view, channels, countries, zone, admin }: Props) {
             {
               head: 'Phones',
               className: 'font-mono',
-              cell: ({ event }) => event.phones.map(displayAddress).join(', '),
+              cell: ({ event }) =>
+                (event.phones.length > 0 ? event.phones.map(displayAddress) : event.emails).join(', '),
             },
             { head: 'Reminders', cell: (row) => <Reminders view={row} /> },
             { head: 'Answer', cell: ({ event }) => <Answer event={event} /> },

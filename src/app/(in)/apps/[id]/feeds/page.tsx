@@ -3,7 +3,7 @@ import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Empty, Page, Section } from '../../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
-import { appContext } from '../../_parts/appContext';
+import { appContext, mailChannels } from '../../_parts/appContext';
 import { addFeedAction } from '../../feedActions';
 import { FeedFields } from './FeedFields';
 import { FeedPanel } from './FeedPanel';
@@ -11,12 +11,12 @@ import { FeedPanel } from './FeedPanel';
 export default async function FeedsPage({ params }: { params: Promise<{ id: string }> }) {
   const { ctx, actor, since, app, channels, countries, zone, admin } = await appContext(params);
   const feeds = await listFeeds(ctx, actor, app.id);
-  const fields = { channels, countries, zone };
+  const fields = { channels, countries, zone, mailboxes: await mailChannels(ctx, actor) };
   const add = admin && (
     <DialogForm
       open="Add a calendar feed"
       title="A calendar whose events are reminded of"
-      description="Phone numbers are found in each event’s title, attendees and description."
+      description="Phone numbers and e-mail addresses are found in each event’s title, attendees and description."
       submit="Read it"
       action={addFeedAction.bind(null, app.id)}
     >

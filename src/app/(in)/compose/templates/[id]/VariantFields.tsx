@@ -74,6 +74,17 @@ export function VariantFields({ variant, rules, at, change, suggestions, readOnl
           )}
         </div>
       )}
+      {!rules && (
+        <MarkedText
+          label="Subject, where it is sent as a mail (may stay empty)"
+          value={header?.kind === 'text' ? header.text : ''}
+          readOnly={readOnly}
+          direction={direction}
+          onValue={(text) => change({ header: text === '' ? undefined : { kind: 'text', text } })}
+          findings={at('header')}
+          tools={tools}
+        />
+      )}
       <MarkedText
         label={rules ? 'Body' : 'Text'}
         rows={5}
