@@ -188,6 +188,7 @@ export function blankMessage(
     fallback_to: null,
     instead_of: null,
     continued_by: null,
+    choices: null,
     ...standingColumns(standingAfter({ kind: 'queued', at })),
     provider_message_id: null,
     price_micros: null,

@@ -317,6 +317,34 @@ describe('a provider that keeps opt-outs to itself', () => {
   });
 });
 
+describe('a provider that keeps opt-outs and tells of them', () => {
+  test('is believed at once, both ways, also about people nobody here knows; nothing is found fault with', async () => {
+    const { ctx, bench } = house;
+    const who = '+447700900187';
+    await bench.addHandset(who, 'Rowan');
+    await bench.faults({ brackwater: { tellsStops: true, postsTwice: true } });
+    await says(who, 'STOP');
+    await until('we know', async () => (await standing(who)) === 'withdrawn');
+    await expect(send(SYSTEM, { to: who, from: mossgate.channel.id, text: 'Hello' })).rejects.toMatchObject(refused);
+    await says(who, 'START');
+    await until('we know that, too', async () => (await standing(who)) === 'given');
+    const entries = await ctx.store.consentEntries.all({ contact_id: await contactOf(who) });
+    expect(entries.map(({ what, how, wording }) => [what, how, wording])).toEqual([
+      ['withdrawn', 'provider', 'stop'],
+      ['given', 'provider', 'start'],
+    ]);
+    // From somebody who never left it means nothing.
+    const other = '+447700900186';
+    await bench.addHandset(other, 'Alder');
+    await says(other, 'START');
+    await settle(house);
+    expect(await standing(other)).toBeUndefined();
+    await bench.faults({ brackwater: { tellsStops: false, postsTwice: false } });
+    await send(SYSTEM, { to: who, from: mossgate.channel.id, text: 'Welcome back' });
+    await until('it arrives', async () => (await texts(who)).includes('Welcome back'));
+  });
+});
+
 describe('the word for help', () => {
   test('is a message like any other until the organisation has said who it is', async () => {
     const who = '+447700900189';

@@ -6,6 +6,7 @@ import { handOverForMe, openChannel } from '../src/operations/channels/channels'
 import { openWebChat } from '../src/operations/channels/webChat';
 import { mergeContacts } from '../src/operations/contacts/contactMerge';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
+import { getThread } from '../src/operations/conversations/conversations';
 import { replyWays } from '../src/operations/conversations/replyWays';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
@@ -40,7 +41,10 @@ beforeAll(async () => {
     await handOverForMe(ctx, SYSTEM, opened.id);
     desks.push((await ctx.store.channels.one({ id: opened.id })) as ChannelRow);
   }
+  const pressed = (label: string) => all({ on: 'button', labels: [label] });
   await publishRoutes(ctx, [
+    route('south', pressed('South lock'), [{ do: 'reply', text: 'South it is.' }]),
+    route('north', pressed('North lock'), [{ do: 'reply', text: 'North it is.' }]),
     route('berth', all(begins('berth')), [
       { do: 'ask', text: 'For which night?', keep: 'night', answers: [], otherwise: [], minutes: 60, late: [] },
     ]),
@@ -63,11 +67,40 @@ test('from nothing to four marks: they write, are answered with their id, and th
   await until('it reached her', () => messages().one({ id: message.id, state: 'delivered' }));
   const marks = await ctx.store.proofs.all({ subject_id: desk?.id ?? '' });
   expect(new Set(marks.map(({ state }) => state))).toEqual(new Set(['proven']));
-  // A feeling about a message is no message.
+  // A sign put to a message is no message: it shows that it was read, and may be taken away again.
+  const sign = async () => (await getThread(ctx, SYSTEM, asked.conversation_id)).reactions[message.id];
   await talk(desk, '👍');
+  await until('it is shown', async () => (await sign()) === '👍');
+  expect(await messages().one({ id: message.id })).toMatchObject({ state: 'read' });
+  await talk(desk, '-');
+  await until('it is gone', async () => (await sign()) === undefined);
   await talk(desk, 'And thanks');
   await arrived('And thanks');
   expect(await messages().count({ contact_id: asked.contact_id, direction: 'in' })).toBe(2);
+});
+
+test('answers to press are buttons here, in words where there are none, and a press belongs to its message', async () => {
+  const [desk] = desks;
+  const asked = await arrived('And thanks');
+  const order = { text: 'Which lock?', choices: ['North lock', 'South lock'] };
+  const { message } = await send(PRIYA, { ...order, inReplyTo: asked.id });
+  await until('it reached her', () => messages().one({ id: message.id, state: 'delivered' }));
+  expect((await house.bench.received(INES)).at(-1)?.text).toBe('Which lock?\n[North lock] [South lock]');
+  expect(message).toMatchObject({ text: 'Which lock?', choices: ['North lock', 'South lock'] });
+  await talk(desk, 'South lock');
+  const pressed = await arrived('South lock');
+  expect(pressed.in_reply_to).toBe(message.id);
+  const thanks = await until('the route answered', () => messages().one({ in_reply_to: pressed.id }));
+  expect(thanks.text).toBe('South it is.');
+
+  // Longer than a button takes, or more than it shows: in words, and so too over a channel without buttons.
+  const long = await send(PRIYA, { ...order, choices: ['x'.repeat(25), 'No'], inReplyTo: asked.id });
+  expect(long.message.text).toBe(`Which lock?\n${'x'.repeat(25)} / No`);
+  const text = await send(PRIYA, { ...order, to: INES, from: mossgate.channel.id });
+  expect(text.message.text).toBe('Which lock?\nNorth lock / South lock');
+  await house.bench.type(INES, mossgate.channel.address, 'North lock');
+  const typed = await arrived('North lock');
+  expect((await until('it answered', () => messages().one({ in_reply_to: typed.id }))).text).toBe('North it is.');
 });
 
 test('the same person is somebody else at another account, and nobody is written to first', async () => {

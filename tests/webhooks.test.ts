@@ -133,6 +133,7 @@ function received(number: number, conversation: number, more: Partial<MessageRow
     fallback_to: null,
     instead_of: null,
     continued_by: null,
+    choices: null,
     created_at: clock,
     ...more,
   };

@@ -6,6 +6,7 @@
 import type { ChannelKind } from '../core/connect/channelKinds';
 import type { AccountFacts, NumberFacts, Requirements } from '../core/connect/facts';
 import type { CauseCode } from '../core/delivery/causes';
+import type { ChoiceRules } from '../core/delivery/choices';
 import type { Media } from '../core/delivery/media';
 import type { Finding } from '../core/finding';
 import type { PriceLine } from '../core/limits/prices';
@@ -88,6 +89,8 @@ export interface OutboundText {
   mailTo?: string;
   /** What a mail has besides its words. */
   mail?: OutboundMail;
+  /** Answers that may be pressed; only where the connector shows them. */
+  choices?: readonly string[];
   /** The approved template the text was made of; `values` by the numbers of its variables. */
   template?: { remoteId: string; edition: string; language: string; values: readonly string[] };
 }
@@ -161,11 +164,33 @@ export interface InboundHttpRequest {
   body: Buffer;
 }
 
-export type InboundItem = TextItem | ReceiptItem | ReviewItem;
+export type InboundItem = TextItem | ReceiptItem | ReviewItem | ReactionItem | ConsentItem;
 
 export interface ReviewItem {
   kind: 'review';
   review: TemplateReview;
+}
+
+/** A sign somebody put to a message of ours. */
+export interface ReactionItem {
+  kind: 'reaction';
+  /** Of our message. */
+  providerMessageId: string;
+  /** Empty where it was taken away again. */
+  sign: string;
+  at?: number;
+}
+
+/** What somebody told the provider, which took it for itself: that they want no more, or want it again. */
+export interface ConsentItem {
+  kind: 'consent';
+  from: string;
+  /** The number it was told to. */
+  to: string;
+  what: 'withdrawn' | 'given';
+  /** The person's or the provider's words. */
+  said: string;
+  at?: number;
 }
 
 export interface TextItem {
@@ -278,6 +303,8 @@ export interface Connector {
   readonly prices: readonly PriceLine[];
   /** Media types of the files that may go with a text; none where there is no way to send one. */
   readonly mediaTypes: readonly string[];
+  /** What it shows of answers that may be pressed; absent where it shows none. */
+  readonly choices?: ChoiceRules;
   readonly requires: Requirements;
   /** The provider recognises a repeated client reference and does not send twice. */
   readonly honoursReference: boolean;

@@ -302,8 +302,13 @@ export class Brackwater implements NumberOwner {
         entry.state = 'dropped: this number cannot receive';
         continue;
       }
-      if (this.faults.keepsStops && this.kept(from, to, text)) {
+      const keeps = this.faults.keepsStops || this.faults.tellsStops;
+      if (keeps && this.kept(from, to, text)) {
         entry.state = 'kept: a word to opt out or in (fault switch)';
+        const word = { kind: 'word', id, from, to, word: text.trim().toLowerCase(), at };
+        const inbound = number.inbound;
+        if (this.faults.tellsStops)
+          void this.callbacks.post(account, () => inbound, { events: [word] }, `${word.word} from ${from}`);
         continue;
       }
       if (this.faults.losesIncoming) {

@@ -26,6 +26,8 @@ export interface BrackwaterFaults {
   losesIncoming: boolean;
   /** Takes STOP and START itself: posts neither, and sends nothing to whoever wrote STOP. */
   keepsStops: boolean;
+  /** And tells of it in a post of its own. */
+  tellsStops: boolean;
   garblesPosts: boolean;
   /** What an account can run into without anybody touching Windgap. */
   creditGone: boolean;
@@ -52,6 +54,7 @@ export const NO_FAULTS: BrackwaterFaults = {
   delaysTexts: 0,
   losesIncoming: false,
   keepsStops: false,
+  tellsStops: false,
   garblesPosts: false,
   creditGone: false,
   secretEnded: false,

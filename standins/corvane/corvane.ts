@@ -31,7 +31,19 @@ export interface CorvaneMessage {
   at: string;
 }
 
-export type CorvanePart = { kind: 'text'; text: string } | { kind: 'picture'; url: string; mime: string };
+export type CorvanePart =
+  | { kind: 'text'; text: string }
+  | { kind: 'picture'; url: string; mime: string }
+  /** Answers that may be tapped. */
+  | { kind: 'taps'; taps: string[] };
+
+const MOST_TAPS = 5;
+const LONGEST_TAP = 24;
+
+const fits = (labels: readonly unknown[]): boolean =>
+  labels.length > 0 &&
+  labels.length <= MOST_TAPS &&
+  labels.every((label) => typeof label === 'string' && label.trim() !== '' && [...label].length <= LONGEST_TAP);
 
 export interface CorvaneFaults {
   down: boolean;
@@ -93,7 +105,12 @@ export class Corvane implements NumberOwner {
     if (before) return before;
     if (!this.handsetOf(house, person))
       return { status: 404, slug: 'no-person', detail: 'Nobody is known by this id here' };
-    const said = parts.every((part) => (part.kind === 'text' ? part.text.trim() : /^https?:/.test(part.url ?? '')));
+    const taps = parts.flatMap((part) => (part.kind === 'taps' ? [part.taps] : []));
+    if (taps.some((labels) => !Array.isArray(labels) || !fits(labels)))
+      return { status: 400, slug: 'taps', detail: `${MOST_TAPS} taps of ${LONGEST_TAP} characters at most` };
+    const said = parts.every((part) =>
+      part.kind === 'picture' ? /^https?:/.test(part.url ?? '') : part.kind === 'taps' || part.text.trim(),
+    );
     if (parts.length === 0 || !said) return { status: 400, slug: 'empty', detail: 'There is nothing in it' };
     const between = this.messages.filter((message) => message.person === person && message.desk === desk.id);
     const wrote = between.findLast(({ direction }) => direction === 'in');
@@ -122,7 +139,11 @@ export class Corvane implements NumberOwner {
 
   private async carry(house: CorvaneHouse, handle: string, message: CorvaneMessage) {
     const number = this.handsetOf(house, message.person) ?? '';
-    const text = message.parts.flatMap((part) => (part.kind === 'text' ? [part.text] : [])).join('\n');
+    const text = message.parts
+      .flatMap((part) =>
+        part.kind === 'text' ? [part.text] : part.kind === 'taps' ? [`[${part.taps.join('] [')}]`] : [],
+      )
+      .join('\n');
     const picture = message.parts.find((part) => part.kind === 'picture');
     const file = picture && { address: picture.url, type: picture.mime };
     const fate = await this.network.carry(handle, number, text, 'talk', file);
@@ -134,7 +155,10 @@ export class Corvane implements NumberOwner {
     return this.houses.some(({ desks }) => desks.some((desk) => desk.handle === handle));
   }
 
-  /** A person writes to a desk. Beginning with “>> ” they answer what the desk said last; one emoji alone is a feeling about it. */
+  /**
+   * A person writes to a desk. Beginning with “>> ” they answer what the desk said last; the words of one of its taps are a
+   * tap on it; one emoji alone is a feeling about it, and “-” takes the feeling back.
+   */
   textIn(from: string, to: string, typed: string, file?: HandsetFile) {
     for (const house of this.houses) {
       const desk = house.desks.find(({ handle }) => handle === to);
@@ -144,12 +168,14 @@ export class Corvane implements NumberOwner {
         (each) => each.direction === 'out' && each.person === person && each.desk === desk.id,
       );
       const who = { id: person, name: this.network.handsets.get(from)?.owner };
-      if (last && /^\p{Extended_Pictographic}️?$/u.test(typed)) {
-        void this.post(house, [{ type: 'felt', on: last.id, person: who, emoji: typed, at: now() }]);
+      if (last && (typed === '-' || /^\p{Extended_Pictographic}️?$/u.test(typed))) {
+        const emoji = typed === '-' ? undefined : typed;
+        void this.post(house, [{ type: 'felt', on: last.id, person: who, emoji, at: now() }]);
         continue;
       }
-      const quotes = typed.startsWith('>> ') ? last : undefined;
-      const text = quotes ? typed.slice(3) : typed;
+      const tapped = last?.parts.some((part) => part.kind === 'taps' && part.taps.includes(typed));
+      const quotes = typed.startsWith('>> ') || tapped ? last : undefined;
+      const text = typed.startsWith('>> ') ? typed.slice(3) : typed;
       const parts: CorvanePart[] = [
         ...(text ? [{ kind: 'text' as const, text }] : []),
         ...(file ? [{ kind: 'picture' as const, url: file.address, mime: file.type }] : []),

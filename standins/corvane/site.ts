@@ -60,7 +60,9 @@ export function corvanePage(corvane: Corvane): Hono {
           .map(
             ({ at, direction, person, parts, state }) =>
               html`<tr><td>${at.slice(11, 19)}</td><td>${direction}</td><td><code>${person}</code></td><td>${parts
-                .map((part) => (part.kind === 'text' ? part.text : '[picture]'))
+                .map((part) =>
+                  part.kind === 'text' ? part.text : part.kind === 'taps' ? `[${part.taps.join('] [')}]` : '[picture]',
+                )
                 .join(' ')}</td><td>${state}</td></tr>`,
           )}</table></div>`,
       }),

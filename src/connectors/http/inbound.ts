@@ -1,6 +1,14 @@
 /** What a provider posts to us: challenges, texts and receipts, as its profile describes them. */
 import type { CauseCode } from '../../core/delivery/causes';
-import type { InboundHttpRequest, InboundItem, ParsedInbound, ReceiptItem, TextItem } from '../connector';
+import type {
+  ConsentItem,
+  InboundHttpRequest,
+  InboundItem,
+  ParsedInbound,
+  ReactionItem,
+  ReceiptItem,
+  TextItem,
+} from '../connector';
 import type { HttpProfile } from '../profile/schema';
 import type { TemplatesShape } from '../profile/templates';
 import { type AddressForm, fromProvider } from './addressForm';
@@ -23,6 +31,8 @@ export function parseInbound(
     const items: InboundItem[] = [
       ...nodes(document, shape.texts.each).map((entry) => parseText(shape.texts, form, entry)),
       ...(shape.receipts ? parseReceipts(shape.receipts, document) : []),
+      ...(shape.reactions ? parseReactions(shape.reactions, document) : []),
+      ...(shape.consents ? parseConsents(shape.consents, form, document) : []),
       ...(templates?.callback
         ? readReviews(templates, document, templates.callback.each).map(
             (review) => ({ kind: 'review', review }) as const,
@@ -70,6 +80,33 @@ function readMedia(shape: Shape['texts']['media'], entry: Json): TextItem['media
   const url = optional(entry, shape?.url);
   const type = optional(entry, shape?.type);
   return url && type && /^https?:\/\//i.test(url) && URL.canParse(url) ? { url, type } : undefined;
+}
+
+function parseReactions(shape: NonNullable<Shape['reactions']>, document: Json): (ReactionItem | ReceiptItem)[] {
+  return nodes(document, shape.each).flatMap((entry): (ReactionItem | ReceiptItem)[] => {
+    const providerMessageId = required(entry, shape.message);
+    const sign = (optional(entry, shape.sign) ?? '').trim().slice(0, 32);
+    const at = time(entry, shape.at);
+    // Nobody feels anything about what they have not read.
+    const read = { kind: 'receipt', providerMessageId, state: 'read', said: `felt ${sign}`, at } as const;
+    return [...(sign ? [read] : []), { kind: 'reaction', providerMessageId, sign, at }];
+  });
+}
+
+function parseConsents(shape: NonNullable<Shape['consents']>, form: AddressForm, document: Json): ConsentItem[] {
+  return nodes(document, shape.each).map((entry) => {
+    const said = required(entry, shape.what);
+    const what = Object.hasOwn(shape.words, said) ? shape.words[said] : undefined;
+    if (!what) throw new Error(`the word "${said}" is not in the profile`);
+    return {
+      kind: 'consent',
+      from: fromProvider(required(entry, shape.from), form),
+      to: fromProvider(required(entry, shape.to), form),
+      what,
+      said,
+      at: time(entry, shape.at),
+    };
+  });
 }
 
 function parseReceipts(shape: NonNullable<Shape['receipts']>, document: Json): ReceiptItem[] {

@@ -85,13 +85,15 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: C
     endTestMode:
       endTestMode && ((credentials, remoteId) => call(credentials, endTestMode, { number: { remoteId } }, done)),
     mediaTypes: profile.send.media?.types ?? [],
+    choices: profile.send.choices && { most: profile.send.choices.most, longest: profile.send.choices.longest },
     ...(templates ? templating(templates, call) : {}),
     send: (credentials, message) =>
       call(
         credentials,
         message.template && templates
           ? templates.send
-          : ((message.media ? profile.send.media : profile.send)?.request ?? profile.send.request),
+          : ((message.media ? profile.send.media : message.choices ? profile.send.choices : undefined)?.request ??
+              profile.send.request),
         { message: outbound(message) },
         (answer): Accepted => {
           const { read } = profile.send;

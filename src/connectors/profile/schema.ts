@@ -94,6 +94,21 @@ const inbound = z.strictObject({
       codes: z.record(z.string(), causeCode).default({}),
     })
     .optional(),
+  reactions: z
+    .strictObject({ each: path, message: path, sign: path.optional(), at: path.optional() })
+    .optional()
+    .describe('Signs people put to messages of ours; one without a sign takes it away'),
+  consents: z
+    .strictObject({
+      each: path,
+      from: path,
+      to: path,
+      what: path,
+      words: z.record(z.string(), z.enum(['withdrawn', 'given'])),
+      at: path.optional(),
+    })
+    .optional()
+    .describe('Words to opt out or in that the provider took for itself and tells of'),
   ignore: path.optional().describe('Events of no interest, which are acknowledged'),
 });
 
@@ -168,6 +183,10 @@ const httpParts = {
       })
       .optional()
       .describe('How a text with a file is sent; may use message.media.url and message.media.type'),
+    choices: z
+      .strictObject({ most: z.number().int().min(1).max(20), longest: z.number().int().min(1).max(200), request })
+      .optional()
+      .describe('How a text with answers to press is sent; may use message.choices, the list of their labels'),
   }),
   inbound,
   limits,

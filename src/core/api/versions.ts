@@ -32,6 +32,7 @@ export const API_VERSIONS: readonly ApiVersion[] = [
       'A key sees the messages its app sent or was told of, and their people; the scope messages:all opens those of all apps.',
       'Messages have `fallback`, the channel they go over if this one does not deliver them, and `insteadOf`, the message whose second way they are.',
       '`validUntil` may be given with a message: it is not sent after that moment.',
+      '`choices` may be given with a message, answers that may be pressed; messages have `choices`.',
       'E-mail: `subject` may be given with a message; messages have `subject`, `files` and `automatic`, and contacts identities of the kinds mail and handle.',
       'A subscription is told what became of the messages its app sent; `filter.allApps` asks for those of everybody.',
     ],

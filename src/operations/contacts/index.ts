@@ -11,6 +11,7 @@ export {
   optOutsKeptByProviders,
   recordConsents,
   takeConsentWords,
+  toldByProviders,
 } from './consent/consents';
 export { LEAVE_ROOT, type Leaving, leave, leaveLink, readLeaveLink } from './consent/leaving';
 export { exportConsents, exportContacts } from './contactExport';

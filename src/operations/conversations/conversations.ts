@@ -136,6 +136,8 @@ export interface Thread {
   messages: View<MessageRow>[];
   /** What a message changed about being written to, by its id. */
   consents: Record<string, 'given' | 'withdrawn'>;
+  /** The sign the person put to a message of ours, by its id. */
+  reactions: Record<string, string>;
   /** What colleagues noted, and what happened to it. */
   notes: ConversationNoteRow[];
   /** Names of its channels by id, where it runs over several. */
@@ -168,6 +170,7 @@ export async function getThread(ctx: AppContext, actor: Actor, id: string): Prom
     },
     notes,
     channels: await channelsOf(ctx, messages),
+    reactions: await reactionsOf(ctx, messages),
     messages: asViews(messages.reverse()),
     consents: Object.fromEntries(
       entries.flatMap(({ ref, what }) => (ref && what !== 'retracted' ? [[ref, what]] : [])),
@@ -183,6 +186,12 @@ async function messagesOf(ctx: AppContext, reach: Reach, id: string): Promise<Me
     { id, ...reachValues(reach) },
   );
   return ctx.store.messages.all({ id: seen.map((row) => row.id) }, latest);
+}
+
+async function reactionsOf(ctx: AppContext, messages: readonly MessageRow[]): Promise<Record<string, string>> {
+  const ours = messages.flatMap(({ id, direction }) => (direction === 'out' ? [id] : []));
+  const rows = await ctx.store.reactions.allBy('message_id', ours);
+  return Object.fromEntries(rows.map(({ message_id, sign }) => [message_id, sign]));
 }
 
 async function channelsOf(ctx: AppContext, messages: readonly MessageRow[]): Promise<Record<string, string>> {

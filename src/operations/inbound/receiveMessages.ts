@@ -4,7 +4,15 @@
  * receipt already known changes nothing.
  */
 
-import type { Connector, InboundHttpRequest, ReceiptItem, ReviewItem, TextItem } from '../../connectors/connector';
+import type {
+  Connector,
+  ConsentItem,
+  InboundHttpRequest,
+  ReactionItem,
+  ReceiptItem,
+  ReviewItem,
+  TextItem,
+} from '../../connectors/connector';
 import { normaliseAddress } from '../../core/addresses/address';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { ChannelRow, InboundRequestRow, MessageRow, ProviderAccountRow } from '../../store/schema/rows';
@@ -13,16 +21,17 @@ import { noteAnswers } from '../apps/feeds';
 import { keepMessages } from '../apps/records';
 import { appendMessages } from '../apps/sheets';
 import { movingChannels } from '../channels';
-import { declinedAtProvider, takeConsentWords } from '../contacts';
+import { declinedAtProvider, takeConsentWords, toldByProviders } from '../contacts';
 import { type AppContext, found, noteChanges } from '../context';
 import { mailAssignees } from '../conversations';
 import { doubtNobodys, doubtWrongPeople, ofTelephone } from '../identities';
-import { applyReceipts, type ReceivedReceipt } from '../messages';
+import { applyReactions, applyReceipts, type ReceivedReceipt } from '../messages';
 import { queueConsentReplies } from '../outbound';
 import { syncProfiles } from '../profiles';
 import { fault, recordFacts, type SubjectFact } from '../proofs';
 import { routeMessages } from '../routing';
 import { receiveReviews } from '../templates';
+import { threadKey, threadsFor } from '../threads';
 import { noteSetAside } from '../workQueue';
 import { joinParts, type ReceivedText, storeTexts } from './storeTexts';
 
@@ -57,6 +66,8 @@ export async function workThrough(
       const texts: ReceivedText[] = [];
       const receipts: ReceivedReceipt[] = [];
       const facts: SubjectFact[] = [];
+      const told: Told[] = [];
+      const reactions: { item: ReactionItem; channelIds: string[] }[] = [];
       const reviews: { account: ProviderAccountRow; item: ReviewItem }[] = [];
       for (const request of waiting) {
         const { account, connector } = lineOf(ctx, request, around);
@@ -74,6 +85,10 @@ export async function workThrough(
             reviews.push({ account, item });
             continue;
           }
+          if (item.kind === 'reaction') {
+            reactions.push({ item, channelIds: channelsFor(request, account, connector, around) });
+            continue;
+          }
           const home = homeOf(request, item, account, connector, around);
           if (!home) {
             await setAside(unit, request, at, 'number-not-a-channel', `it was for ${item.to}`);
@@ -81,8 +96,13 @@ export async function workThrough(
           }
           if (home.posted)
             facts.push(fault(home.posted.id, 'arrived-on-another-number', request.received_at, request.id));
-          if (item.alphabetDoubt) facts.push(fault(home.channel.id, 'trunk-alphabet', request.received_at, request.id));
+          if (item.kind === 'text' && item.alphabetDoubt)
+            facts.push(fault(home.channel.id, 'trunk-alphabet', request.received_at, request.id));
           const from = senderOf(item.from, home.channel);
+          if (item.kind === 'consent') {
+            told.push({ item, channel: home.channel, from, by: account.name, request });
+            continue;
+          }
           texts.push({ request, channel: home.channel, connector, item, from });
         }
       }
@@ -107,6 +127,8 @@ export async function workThrough(
         at,
       );
       const matched = await applyReceipts(unit, receipts, at);
+      await applyReactions(unit, reactions, at);
+      await takeToldConsents(unit, told, at);
       const failed = await failedFor(unit, matched, around);
       await doubtNobodys(unit, failed, at);
       await declinedAtProvider(
@@ -129,6 +151,33 @@ export async function workThrough(
     { durable: false },
   );
   return answered;
+}
+
+interface Told {
+  item: ConsentItem;
+  channel: ChannelRow;
+  from: string;
+  /** The account whose provider tells it. */
+  by: string;
+  request: InboundRequestRow;
+}
+
+/** What people told the provider stands in our ledger too, also of people nobody here knows yet. */
+async function takeToldConsents(unit: Unit, told: readonly Told[], at: number): Promise<void> {
+  if (told.length === 0) return;
+  const threads = await threadsFor(
+    unit,
+    told.map(({ channel, from }) => ({ address: from, channel })),
+    { at, source: 'wrote' },
+  );
+  await toldByProviders(
+    unit,
+    told.flatMap(({ item, channel, from, by, request }) => {
+      const thread = threads.get(threadKey(from, channel));
+      return thread ? [{ item, channel, by, contactId: thread.contactId, requestId: request.id }] : [];
+    }),
+    at,
+  );
 }
 
 /** Messages that receipts say were not delivered, each with the cause. */
@@ -201,7 +250,7 @@ function isOver(channel: ChannelRow, account: ProviderAccountRow, { moving }: Re
  */
 function homeOf(
   request: InboundRequestRow,
-  item: TextItem,
+  item: Pick<TextItem, 'to'>,
   account: ProviderAccountRow,
   connector: Connector,
   around: ReadContext,

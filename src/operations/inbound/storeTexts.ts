@@ -215,6 +215,7 @@ function messageRow(
     media: null,
     tags: null,
     template: null,
+    choices: null,
     encoding: measure.encoding,
     parts: measure.parts.length,
     ...standingColumns(standingAfter({ kind: 'received', at: request.received_at })),

@@ -54,6 +54,7 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
     receiptUrl: receiptUrl(ctx, line.channel),
     numberId: line.number.remote_id,
     ...(message.template ? { template: asSubmitted(message.template) } : {}),
+    ...(message.choices?.asButtons ? { choices: message.choices.labels } : {}),
     ...(channelKind(line.channel.kind).subjects ? { mail: await mailOf(ctx, line.account.id, message) } : {}),
   };
   if (text.shown !== undefined && text.text === text.shown)

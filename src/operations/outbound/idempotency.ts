@@ -54,7 +54,7 @@ export async function keepAnswers(
 }
 
 export function hashOf(input: SendInput): string {
-  const { to, from, text, inReplyTo, media, tags, template, subject, validUntil } = input;
+  const { to, from, text, inReplyTo, media, tags, template, subject, validUntil, choices } = input;
   return createHash('sha256')
     .update(
       JSON.stringify([
@@ -65,6 +65,7 @@ export function hashOf(input: SendInput): string {
         ...(media || tags || template ? [media, tags] : []),
         ...(template ? [template] : []),
         ...(subject || validUntil ? [{ subject, validUntil }] : []),
+        ...(choices?.length ? [{ choices }] : []),
       ]),
     )
     .digest('base64');

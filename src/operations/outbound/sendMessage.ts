@@ -26,7 +26,6 @@ import { countSends, homeOf, type Judged, pricesOf } from '../limits';
 import { standingColumns } from '../messages';
 import { readOrganisation } from '../organisation';
 import { syncProfiles } from '../profiles';
-import type { TemplateText } from '../templates';
 import { threadKey, threadsFor } from '../threads';
 import { noteSetAside } from '../workQueue';
 import { earlierAnswers, hashOf, keepAnswers, keyOf, replay } from './idempotency';
@@ -34,7 +33,7 @@ import { limitRefusal, wordsOfRise } from './limitWords';
 import { createFactRefresh } from './oldFacts';
 import { keepRefusals } from './refusedRequests';
 import { carriesCode, watchFirstWays } from './secondWay/watch';
-import type { Draft, Order, Ordered, SendAnswer, SendContext, Sender } from './sendRequests';
+import type { Draft, Order, Ordered, Saying, SendAnswer, SendContext, Sender } from './sendRequests';
 import { draftOf, readSendContext, refusal } from './validateSend';
 
 /** Replies of people and apps go before anything sent in bulk. */
@@ -344,7 +343,7 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
 
 function outboundRow(
   { actor, input, consent, insteadOf }: Order,
-  { text, template }: TemplateText,
+  { text, template, choices }: Saying,
   channel: ChannelRow,
   recipient: string,
   thread: { contactId: string; conversationId: string },
@@ -363,6 +362,7 @@ function outboundRow(
     media: input.media ?? null,
     tags: input.tags?.length ? input.tags : null,
     template: template ?? null,
+    choices: choices ?? null,
     encoding: measure.encoding,
     parts: measure.parts.length,
     ...standingColumns(standingAfter({ kind: 'queued', at })),

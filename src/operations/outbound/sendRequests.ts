@@ -1,5 +1,6 @@
 /** An order to send, and what it is judged by. */
 
+import type { Choices } from '../../core/delivery/choices';
 import type { Media } from '../../core/delivery/media';
 import type { PriceLine } from '../../core/limits/prices';
 import type { ChannelRow, MessageRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
@@ -23,6 +24,8 @@ export interface SendInput {
   tags?: string[];
   /** The last moment at which it is of use, epoch milliseconds: it is not sent after that. */
   validUntil?: number;
+  /** Answers that may be pressed, where the channel shows such; in words elsewhere. */
+  choices?: readonly string[];
   /** Of a mail; an answer takes the one it answers, anything else the channel’s. */
   subject?: string;
   /** It tries this very channel: it goes no second way. */
@@ -93,11 +96,16 @@ export interface SendContext {
 }
 
 /** An order that may be placed, before its message has a thread. */
+/** What a message says, as its channel carries it. */
+export interface Saying extends Omit<TemplateText, 'choices'> {
+  choices?: Choices | null;
+}
+
 export interface Draft {
   order: Order;
   channel: ChannelRow;
   recipient: string;
-  said: TemplateText;
+  said: Saying;
   /** Of a mail. */
   subject: string | null;
   /** Why it waits for a person before it leaves. */

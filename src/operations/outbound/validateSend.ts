@@ -12,6 +12,7 @@ import { predictRefusal } from '../../core/connect/predict';
 import { PURPOSES } from '../../core/connect/purposes';
 import { promisedChannel } from '../../core/connect/webChat';
 import { cause } from '../../core/delivery/causes';
+import { offerChoices } from '../../core/delivery/choices';
 import type { Media } from '../../core/delivery/media';
 import { LONGEST_VALIDITY } from '../../core/delivery/validity';
 import { identityKind } from '../../core/identities/identityKinds';
@@ -40,7 +41,7 @@ import { readOrganisation } from '../organisation';
 import { readCatalogue, type TemplateText, textOf } from '../templates';
 import { restingOn } from './oldFacts';
 import { keptId } from './outboundMail';
-import type { Draft, Order, SendContext, SendInput } from './sendRequests';
+import type { Draft, Order, Saying, SendContext, SendInput } from './sendRequests';
 
 /** Longest text taken; how many parts a provider accepts is its own matter and shows in its answer. */
 export const LONGEST_TEXT = 1600;
@@ -102,7 +103,7 @@ export async function draftOf(
   const address = recipientOf(to, channel);
   refuseTooLong(ctx, known, channel, input.text);
   if (order.actor.kind === 'user') await refuseStart(unit, order.actor, channel, address.value);
-  const said = await sayingOf(unit, known, input, channel, address);
+  const said = offered(ctx, known, input, channel, await sayingOf(unit, known, input, channel, address));
   await refuseWhatIsKnownToFail(ctx, unit, known, channel, { ...address, approved: said.template !== undefined }, at);
   await refuseDestination(unit, known, channel, address, answered, at);
   if (answered === undefined) await refuseOtherPurpose(unit, known, order, channel, address.value, at);
@@ -178,6 +179,19 @@ async function chosenChannel(
   const reach = await reachOf(unit, actor);
   const open = known.channels.filter(({ id }) => reachesChannel(reach, id) || id === answered?.channel_id);
   return chooseChannel(open, input.from, answered);
+}
+
+/** With its answers as buttons where the channel shows such, in words elsewhere. */
+function offered(
+  ctx: AppContext,
+  { accounts }: SendContext,
+  { media, choices: asked = [] }: SendInput,
+  channel: ChannelRow,
+  { choices = asked, ...said }: Omit<TemplateText, 'choices'> & { choices?: readonly string[] },
+): Saying {
+  const connector = accounts.get(channel.account_id)?.connector;
+  const rules = connector && ctx.connectors.has(connector) ? ctx.connectors.get(connector).choices : undefined;
+  return { ...said, ...offerChoices(said.text, choices, rules, media !== undefined) };
 }
 
 async function sayingOf(

@@ -3,7 +3,9 @@
  * kept with each. What a route does then is a run like any other. Where an app must be
  * asked first, the decision itself is a step of a run.
  */
+
 import { languageOfCountry } from '../../core/addresses/display';
+import type { Choices } from '../../core/delivery/choices';
 import { groupBy } from '../../core/groupBy';
 import { type Arrival, type ConversationState, prepare } from '../../core/routing/arrival';
 import { decidePrepared } from '../../core/routing/decide';
@@ -325,13 +327,12 @@ function stateFor(conversation: ConversationRow | undefined): ConversationState 
 async function answeredTemplates(
   unit: Tables & Pick<Unit, 'select'>,
   messages: readonly MessageRow[],
-): Promise<Map<string, { id: string; replies: string[] }>> {
-  const rows = await unit.select<{ id: string; template: string | null }>(
-    `SELECT value->>0 AS id,
-            CASE WHEN value->>3 IS NOT NULL THEN (SELECT m.template FROM messages m WHERE m.id = value->>3)
-                 ELSE (SELECT m.template FROM messages m WHERE m.conversation_id = value->>1 AND m.channel_id = value->>2
-                          AND m.direction = 'out' ORDER BY m.id DESC LIMIT 1) END AS template
-       FROM json_each(:messages)`,
+): Promise<Map<string, { id?: string; replies: string[] }>> {
+  const rows = await unit.select<{ id: string; template: string | null; choices: string | null }>(
+    `SELECT value->>0 AS id, m.template, m.choices
+       FROM json_each(:messages) JOIN messages m ON m.id = coalesce(value->>3,
+              (SELECT o.id FROM messages o WHERE o.conversation_id = value->>1 AND o.channel_id = value->>2
+                  AND o.direction = 'out' ORDER BY o.id DESC LIMIT 1))`,
     {
       messages: JSON.stringify(
         messages.map(({ id, conversation_id, channel_id, in_reply_to }) => [
@@ -349,12 +350,16 @@ async function answeredTemplates(
   const versions = await unit.templateVersions.allBy('template_id', [
     ...new Set([...used.values()].map(({ id }) => id)),
   ]);
-  return new Map(
-    [...used].map(([message, { id, version, language }]) => {
+  const offered = rows.flatMap(({ id, choices }) =>
+    choices ? [[id, { replies: (JSON.parse(choices) as Choices).labels }] as const] : [],
+  );
+  return new Map<string, { id?: string; replies: string[] }>([
+    ...offered,
+    ...[...used].map(([message, { id, version, language }]) => {
       const content = versions.find((row) => row.template_id === id && row.number === version)?.content;
       const variant = content?.variants.find((each) => each.language === language);
       const replies = variant?.buttons.flatMap(({ kind, label }) => (kind === 'quick-reply' ? [label] : [])) ?? [];
-      return [message, { id, replies }];
+      return [message, { id, replies }] as const;
     }),
-  );
+  ]);
 }

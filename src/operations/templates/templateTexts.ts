@@ -132,6 +132,8 @@ export interface TemplateText {
   text: string;
   /** What stands above it where it is a mail. */
   subject?: string;
+  /** Answers that may be pressed. */
+  choices?: string[];
   /** Absent for what no platform judges. */
   template?: MessageTemplate;
 }
@@ -174,7 +176,10 @@ export function textOf(
       finding.problem,
       findings.map((each) => ({ field: `template.values.${each.variable}`, finding: each })),
     );
-  if (!('version' in served)) return { text, ...(titled && header ? { subject: header } : {}) };
+  if (!('version' in served)) {
+    const choices = rendered.buttons.flatMap((button) => (button.kind === 'quick-reply' ? [button.label] : []));
+    return { text, ...(titled && header ? { subject: header } : {}), ...(choices.length > 0 ? { choices } : {}) };
+  }
   const { version } = served;
   return {
     text,

@@ -41,6 +41,7 @@ import { numberMoves } from './0040-number-moves';
 import { mailboxes } from './0041-mailboxes';
 import { mailSigning } from './0042-mail-signing';
 import { feedMail } from './0043-feed-mail';
+import { choicesAndReactions } from './0044-choices-and-reactions';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -87,4 +88,5 @@ export const MIGRATIONS: readonly Migration[] = [
   mailboxes,
   mailSigning,
   feedMail,
+  choicesAndReactions,
 ];

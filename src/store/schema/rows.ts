@@ -5,6 +5,7 @@ import type { AccountFacts, NumberFacts } from '../../core/connect/facts';
 import type { Turn } from '../../core/connect/numberMove';
 import type { NumberPurpose } from '../../core/connect/purposes';
 import type { CauseCode } from '../../core/delivery/causes';
+import type { Choices } from '../../core/delivery/choices';
 import type { FallbackScope } from '../../core/delivery/fallback';
 import type { MessageEventKind, MessageState } from '../../core/delivery/lifecycle';
 import type { Media, MessageFile } from '../../core/delivery/media';
@@ -145,6 +146,8 @@ export const messages = define('messages', ['id'], {
   tags: orNull(json<string[]>()),
   /** The template it was made of; null for words of its own. */
   template: orNull(json<MessageTemplate>()),
+  /** What may be pressed below it. */
+  choices: orNull(json<Choices>()),
   encoding: text<Encoding>(),
   parts: whole(),
   state: text<MessageState>(),
@@ -466,6 +469,14 @@ export const inboundParts = define('inbound_parts', ['id'], {
 export type InboundPartRow = RowOf<typeof inboundParts>;
 
 export type TrunkBindState = 'binding' | 'bound' | 'waiting' | 'refused' | 'off';
+
+/** How the person felt about a message: a sign they put to it. */
+export const reactions = define('reactions', ['message_id'], {
+  message_id: text(),
+  sign: text(),
+  at: whole(),
+});
+export type ReactionRow = RowOf<typeof reactions>;
 
 export const trunkStates = define('trunk_states', ['account_id'], {
   account_id: text(),

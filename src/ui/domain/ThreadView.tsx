@@ -14,6 +14,8 @@ interface ThreadMessage {
   channelId: string;
   direction: 'in' | 'out';
   text: string;
+  /** What may be pressed below it. */
+  choices: { labels: string[]; asButtons: boolean } | null;
   media: { url: string; type: string } | null;
   files: MessageFile[] | null;
   /** Of a mail. */
@@ -37,6 +39,8 @@ interface Props {
   contactName: string;
   /** What a message changed about being written to, by its id. */
   consents: Record<string, 'given' | 'withdrawn'>;
+  /** The sign the person put to a message of ours, by its id. */
+  reactions: Record<string, string>;
   /** What colleagues noted, and what happened to the conversation. */
   notes: { id: string; at: number; by: string; kind: 'note' | 'turn'; text: string }[];
   /** Names of channels by id, where the thread runs over several. */
@@ -44,7 +48,7 @@ interface Props {
 }
 
 /** A log of what was said: who in the margin, the words, and what became of them. */
-export function ThreadView({ messages, contactName, consents, notes, channels }: Props) {
+export function ThreadView({ messages, contactName, consents, reactions, notes, channels }: Props) {
   const end = useRef<HTMLDivElement>(null);
   const last = messages.at(-1)?.id;
   // biome-ignore lint/correctness/useExhaustiveDependencies: scroll when another message is the last one
@@ -88,6 +92,15 @@ export function ThreadView({ messages, contactName, consents, notes, channels }:
                 ) : (
                   message.media && <MediaLink media={message.media} />
                 )}
+                {message.choices?.asButtons && (
+                  <ul className="mt-1 flex flex-wrap gap-1.5" aria-label="Answers to press">
+                    {message.choices.labels.map((label) => (
+                      <li key={label} className="rounded-full border border-line-strong px-2.5 text-[13px]">
+                        {label}
+                      </li>
+                    ))}
+                  </ul>
+                )}
                 {message.automatic && (
                   <p className="text-[13px] text-soft" data-automatic>
                     A program wrote this: nothing answers it by itself. {message.automatic}
@@ -99,6 +112,11 @@ export function ThreadView({ messages, contactName, consents, notes, channels }:
                   {message.insteadOf && <span>second way of the one above</span>}
                   {message.subject === null && message.parts > 1 && <span>{message.parts} parts</span>}
                   {message.subject === null && message.encoding === 'UCS-2' && <span>UCS-2</span>}
+                  {reactions[message.id] && (
+                    <span data-reaction>
+                      {contactName} put {reactions[message.id]} to it
+                    </span>
+                  )}
                   <Link href={`/watch/messages/${message.id}`}>Trail</Link>
                 </p>
                 {consents[message.id] && (

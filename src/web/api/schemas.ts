@@ -59,6 +59,15 @@ export const sendRequest = z
         'The last moment at which it is of use, within seven days: it is not sent after that, and the provider is told where it takes such a thing.',
       example: '2026-05-04T12:00:00Z',
     }),
+    choices: z
+      .array(z.string().trim().min(1).max(40))
+      .max(10)
+      .optional()
+      .meta({
+        description:
+          'Answers that may be pressed: buttons where the channel shows such, in words below the text elsewhere.',
+        example: ['Yes', 'No'],
+      }),
     subject: z.string().max(200).optional().meta({
       description: 'Over e-mail: its subject. An answer takes the one it answers, anything else the channel’s.',
       example: 'Your passage on Sunday',
@@ -92,6 +101,7 @@ export const message = z
         }),
       )
       .meta({ description: 'Files that came along; the first that was kept is `media`, too.' }),
+    choices: z.array(z.string()).meta({ description: 'Answers that may be pressed, or were offered in words.' }),
     subject: z.string().nullable().meta({ description: 'Of a mail.' }),
     automatic: z.boolean().meta({ description: 'A program wrote it; nothing should answer it by itself.' }),
     encoding: z.enum(['GSM-7', 'UCS-2']),

@@ -4,6 +4,7 @@
  * that kind of channel, whatever the path.
  */
 
+import type { ConsentItem } from '../../../connectors/connector';
 import { languageOfCountry } from '../../../core/addresses/display';
 import { channelKind } from '../../../core/connect/channelKinds';
 import type { ConsentWay } from '../../../core/consent/ways';
@@ -218,6 +219,40 @@ export async function declinedAtProvider(
       wording: said ?? 'opted out',
       by,
       ref: message.id,
+    });
+  }
+  await recordConsents(unit, entries);
+}
+
+/**
+ * Enters what people told a provider that it took for itself and tells of; what stands already is not entered again. A word to
+ * come back means nothing from somebody who never left.
+ */
+export async function toldByProviders(
+  unit: Unit,
+  told: readonly { item: ConsentItem; channel: ChannelRow; by: string; contactId: string; requestId: string }[],
+  at: number,
+): Promise<void> {
+  const gone = await declined(
+    unit,
+    told.map(({ contactId }) => contactId),
+  );
+  const entries: NewConsent[] = [];
+  for (const { item, channel, by, contactId, requestId } of told) {
+    const way = channelKind(channel.kind).consent;
+    const key = `${way} ${contactId}`;
+    if ((item.what === 'withdrawn') === gone.has(key)) continue;
+    if (item.what === 'withdrawn') gone.add(key);
+    else gone.delete(key);
+    entries.push({
+      contact_id: contactId,
+      way,
+      what: item.what,
+      at,
+      how: 'provider',
+      wording: item.said,
+      by,
+      ref: requestId,
     });
   }
   await recordConsents(unit, entries);

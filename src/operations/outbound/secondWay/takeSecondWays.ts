@@ -1,5 +1,7 @@
 /** The engine's part in second ways: messages whose first way failed, or took too long, go over another channel; at most once. */
+
 import { cause, isCauseCode } from '../../../core/delivery/causes';
+import { inWords } from '../../../core/delivery/choices';
 import { type FallbackVerdict, judgeFallback } from '../../../core/delivery/fallback';
 import { identityKey } from '../../../core/identities/identityKinds';
 import type { FallbackRow, MessageEventRow, MessageRow } from '../../../store/schema/rows';
@@ -136,7 +138,7 @@ async function orderOf(unit: Unit, { message }: Watched, from: string, to: strin
     input: {
       from,
       to,
-      text: message.text,
+      text: message.choices?.asButtons ? inWords(message.text, message.choices) : message.text,
       media: message.media ?? undefined,
       tags: message.tags ?? undefined,
       validUntil: message.valid_until ?? undefined,

@@ -43,6 +43,7 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
           strayReports: 'Receipts for unknown messages',
           losesIncoming: 'Does not post what comes in',
           keepsStops: 'Keeps STOP and START to itself',
+          tellsStops: 'Keeps them, and tells of it',
           garblesPosts: 'Posts what cannot be read',
           postsTwice: 'Posts everything twice',
           signsWithAnotherSecret: 'Signs with another secret',

@@ -131,6 +131,27 @@ export function VariantFields({ variant, rules, at, change, suggestions, readOnl
           onChange={(buttons) => change({ buttons })}
         />
       )}
+      {!rules && (
+        <label className="grid gap-1">
+          <span className="font-medium">Answers to press, one on each line (may stay empty)</span>
+          <textarea
+            rows={2}
+            readOnly={readOnly}
+            dir={direction}
+            className="rounded border border-line-strong bg-panel px-2 py-1.5"
+            value={variant.buttons.map(({ label }) => label).join('\n')}
+            onChange={(event) =>
+              change({
+                buttons:
+                  event.target.value === ''
+                    ? []
+                    : event.target.value.split('\n').map((label) => ({ kind: 'quick-reply', label })),
+              })
+            }
+          />
+          <span className="text-[13px] text-soft">Buttons where a channel shows such; in words elsewhere.</span>
+        </label>
+      )}
       {variables.length > 0 && (
         <fieldset className="grid gap-2">
           <legend className="mb-1 font-medium">Samples</legend>

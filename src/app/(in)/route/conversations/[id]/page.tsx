@@ -30,7 +30,7 @@ export default async function ConversationPage({
   const { ctx, actor } = await signedIn();
   const { id } = await params;
   const { over } = await searchParams;
-  const { conversation, messages, consents, notes, channels } = await orNotFound(getThread(ctx, actor, id));
+  const { conversation, messages, consents, reactions, notes, channels } = await orNotFound(getThread(ctx, actor, id));
   const answer = await replyWays(ctx, actor, conversation, over);
   const [offers, whom, others] = await Promise.all([
     answersFor(ctx, actor, { contactId: conversation.contactId, channelId: answer.channelId }),
@@ -72,6 +72,7 @@ export default async function ConversationPage({
       <ThreadView
         messages={messages}
         consents={consents}
+        reactions={reactions}
         notes={notes}
         channels={channels}
         contactName={conversation.contactName}
