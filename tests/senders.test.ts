@@ -5,6 +5,7 @@ import { claimNumber, searchNumbers, setPurpose } from '../src/operations/accoun
 import { addTrunkNumbers, examineNumbers } from '../src/operations/accounts/trunkNumbers';
 import { createApiKey } from '../src/operations/apps/apiKeys';
 import { getChannel, openChannel } from '../src/operations/channels/channels';
+import { listNameRegistrations, noteNameRegistration } from '../src/operations/channels/nameRegistrations';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
@@ -64,6 +65,22 @@ test('a name of letters sends one way, is said to, and is not tried where networ
   const { id } = await openChannel(ctx, SYSTEM, { numberId: name?.id ?? '', name: 'By name' });
   const proofs = (await getChannel(ctx, SYSTEM, id)).proofs;
   expect(proofs.find(({ hop }) => hop === 'inbound')?.state).toBe('not-applicable');
+  // Where names are registered, nothing leaves before this one is, and it is said where it stands.
+  const abroad = { to: '+61491570006', from: id, text: 'The lock is shut' };
+  const unregistered = (said: string) => ({
+    findings: [{ finding: { code: 'sender-name-unregistered', problem: expect.stringContaining(said) } }],
+  });
+  const note = (state: string, country = 'AU') => noteNameRegistration(ctx, SYSTEM, id, { country, state, said: '' });
+  await expect(send(SYSTEM, abroad)).rejects.toMatchObject(unregistered('was not handed in'));
+  await note('submitted');
+  await expect(send(SYSTEM, abroad)).rejects.toMatchObject(unregistered('not decided yet'));
+  await note('rejected');
+  await expect(send(SYSTEM, abroad)).rejects.toMatchObject(unregistered('rejected'));
+  await note('approved');
+  expect((await send(SYSTEM, abroad)).status).toBe(202);
+  expect((await listNameRegistrations(ctx, SYSTEM, id))?.[0]).toMatchObject({ country: 'AU', state: 'approved' });
+  await expect(note('approved', 'GB')).rejects.toMatchObject({ findings: [{ field: 'country' }] });
+  expect(await listNameRegistrations(ctx, SYSTEM, mossgate.channel.id)).toBeUndefined();
   // Another provider may send under the same name.
   const { id: other } = await connectProvider(ctx, SYSTEM, {
     connector: 'ostrel',

@@ -197,6 +197,7 @@ const LINES: readonly Line[] = [
       'carrier-unknown',
       'gateway-unknown',
       'sender-name-refused',
+      'sender-name-unregistered',
       'purpose-forbids',
       'trunk-long-text-refused',
       'template-language-missing',

@@ -22,6 +22,12 @@ export {
   timeCutOver,
 } from './moves/moveNumber';
 export { type MoveView, moveChoices, movingChannels, readMove, type SideOfMove } from './moves/moveViews';
+export {
+  listNameRegistrations,
+  NAME_REGISTRATION_WORDS,
+  type NameRegistrationView,
+  noteNameRegistration,
+} from './nameRegistrations';
 export { benchPhones, proveInbound } from './proveNow';
 export { answerReserved, findReserved, type ReservedView, reserveAddress, reservedAddress } from './reservedAddresses';
 export { type Chat, type ChatRefusal, createChat, openWebChat, saveWebChat, snippetFor } from './webChat';

@@ -18,7 +18,7 @@ import { LONGEST_VALIDITY } from '../../core/delivery/validity';
 import { identityKind } from '../../core/identities/identityKinds';
 import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
 import { replySubject, subjectIn } from '../../core/mail/subject';
-import type { ChannelRow, MessageRow } from '../../store/schema/rows';
+import type { ChannelRow, MessageRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { declined } from '../contacts';
 import {
@@ -308,6 +308,21 @@ async function wroteToUs(unit: Unit, channel: ChannelRow, value: string, now: nu
   return (conversation?.last_inbound_at ?? 0) > now - WROTE_WITHIN;
 }
 
+/** Where names have to be registered, one that is not yet is dropped by the networks without a word. */
+async function refuseUnregistered(unit: Unit, { id, address }: ProviderNumberRow, country?: string): Promise<void> {
+  if (!country || nameCarriage(country) !== 'registered') return;
+  const state = (await unit.nameRegistrations.one({ number_id: id, country }))?.state;
+  if (state === 'approved') return;
+  const said = { submitted: 'is handed in and not decided yet', rejected: 'was rejected there' };
+  throw refusal(
+    'to',
+    'sender-name-unregistered',
+    countryName(country),
+    undefined,
+    `${address} ${state ? said[state] : 'was not handed in there'}`,
+  );
+}
+
 /** A refusal that can be foreseen is given now, at the one who asks, and not by the provider later. */
 async function refuseWhatIsKnownToFail(
   ctx: AppContext,
@@ -325,6 +340,7 @@ async function refuseWhatIsKnownToFail(
     throw refusal('from', 'sender-wrong-direction', channel.address, account.name);
   if (number.kind === 'sender-name' && nameCarriage(recipient.country) === 'refused')
     throw refusal('to', 'sender-name-refused', countryName(recipient.country as string), undefined, channel.address);
+  if (number.kind === 'sender-name') await refuseUnregistered(unit, number, recipient.country);
   // What the platform approved may start a conversation.
   const replyWindowHours = recipient.approved ? undefined : connector.limits.replyWindowHours;
   const foreseen = predictRefusal({

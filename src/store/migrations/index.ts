@@ -42,6 +42,7 @@ import { mailboxes } from './0041-mailboxes';
 import { mailSigning } from './0042-mail-signing';
 import { feedMail } from './0043-feed-mail';
 import { choicesAndReactions } from './0044-choices-and-reactions';
+import { nameRegistrations } from './0045-name-registrations';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -89,4 +90,5 @@ export const MIGRATIONS: readonly Migration[] = [
   mailSigning,
   feedMail,
   choicesAndReactions,
+  nameRegistrations,
 ];

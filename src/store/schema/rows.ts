@@ -470,6 +470,18 @@ export type InboundPartRow = RowOf<typeof inboundParts>;
 
 export type TrunkBindState = 'binding' | 'bound' | 'waiting' | 'refused' | 'off';
 
+/** Where a sender name stands with the networks of a country. */
+export const nameRegistrations = define('name_registrations', ['number_id', 'country'], {
+  number_id: text(),
+  country: text(),
+  state: text<'submitted' | 'approved' | 'rejected'>(),
+  since: whole(),
+  /** A reference or the reason, as the carrier gave it. */
+  said: orNull(text()),
+  by: text(),
+});
+export type NameRegistrationRow = RowOf<typeof nameRegistrations>;
+
 /** How the person felt about a message: a sign they put to it. */
 export const reactions = define('reactions', ['message_id'], {
   message_id: text(),

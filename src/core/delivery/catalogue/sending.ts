@@ -186,6 +186,14 @@ export const SENDING_CAUSES = {
     remedy: 'Send to this country from a number, or from a short code of that country.',
     transient: false,
   },
+  'sender-name-unregistered': {
+    title: 'The name is not registered there',
+    explain: (c) =>
+      `Networks in ${c.subject ?? 'this country'} carry a sender name only once it is registered, and ${c.said ?? 'this one is not'}.`,
+    remedy:
+      'Have the carrier register it and note on the channel’s page that it is; until then send there from a number.',
+    transient: false,
+  },
   'purpose-forbids': {
     title: 'The number is for something else',
     explain: (c) => `${c.subject ?? 'The number'} is for ${c.said ?? 'something else'}.`,

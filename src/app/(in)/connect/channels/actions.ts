@@ -6,6 +6,7 @@ import { COSTLY_KINDS } from '../../../../core/limits/destination';
 import {
   handOverForMe,
   markHandedOver,
+  noteNameRegistration,
   openWebChat,
   proveInbound,
   replaceInboundUrl,
@@ -189,4 +190,16 @@ function chatSettings(form: FormData): Record<string, unknown> {
     askPhone: form.get('askPhone') === 'on',
     replyChannelId: field(form, 'replyChannelId'),
   };
+}
+
+export async function nameRegistrationAction(channelId: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await noteNameRegistration(ctx, actor, channelId, {
+      country: field(form, 'country'),
+      state: field(form, 'state'),
+      said: field(form, 'said'),
+    });
+    return { status: 'done', message: 'Noted' };
+  });
 }

@@ -13,6 +13,7 @@ import {
   getChannel,
   type InboundRequestSummary,
   listChannels,
+  listNameRegistrations,
   moveChoices,
   readChannelPeople,
   readMove,
@@ -43,6 +44,7 @@ import { Gateways } from './Gateways';
 import { InboundSection } from './InboundSection';
 import { JoinCode } from './JoinCode';
 import { MoveNumber } from './MoveNumber';
+import { NameRegistrations } from './NameRegistrations';
 import { ProveInbound, ProveOutbound } from './ProveNow';
 import { SecondWays } from './SecondWays';
 import { WebChatSection } from './WebChatSection';
@@ -58,6 +60,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
   const fitting = (await refusedThatFit(ctx, id)).length;
   const allowed = await readDestinations(ctx, channel);
   const channels = await listChannels(ctx, actor);
+  const nameRegistrations = await listNameRegistrations(ctx, actor, id);
   const { hosted: webChat, identity } = channelKind(channel.kind);
   const { telephone } = identityKind(identity);
   const { testMode } = view.number.facts;
@@ -103,6 +106,9 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
                   Its state is on the page of <Link href={`/connect/providers/${account.id}`}>{account.name}</Link>.
                 </p>
               </Section>
+            )}
+            {nameRegistrations && (
+              <NameRegistrations channelId={id} name={channel.address} rows={nameRegistrations} admin={admin} />
             )}
             <MoveNumber
               channel={channel}
