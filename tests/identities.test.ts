@@ -11,6 +11,7 @@ import { previewMove } from '../src/operations/contacts/previews';
 import { isOperationError } from '../src/operations/context';
 import { SYSTEM } from '../src/operations/context/actor';
 import { listConversations } from '../src/operations/conversations/conversations';
+import { createSender } from '../src/operations/outbound/sendMessage';
 import { connectMossgate, type Mossgate } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -207,6 +208,50 @@ test('who writes that they are not who was meant is doubted: nothing agreed to c
   await bench.type(number, mossgate.channel.address, 'My neighbour got a wrong number from you');
   await until('it is in', () => ctx.store.messages.one({ text: 'My neighbour got a wrong number from you' }));
   expect(await standing()).toEqual(['given']);
+});
+
+test('a number nothing gets to for longer than numbers rest inherits nothing when it is in use again; one that was off for a week does', async () => {
+  const { ctx, bench } = house;
+  const numbers = ['+447700900205', '+447700900206'] as const;
+  const [gone, off] = numbers;
+  const standing = async (number: string) => {
+    const { contact_id } = (await ctx.store.identities.one(phone(number))) ?? { contact_id: '' };
+    return [...(await standingOf(ctx.store, contact_id, 'text')).values()];
+  };
+  for (const number of numbers) {
+    await bench.addHandset(number);
+    await bench.type(number, mossgate.channel.address, `Hello from ${number}`);
+    const { contact_id: contactId } = await until('it is in', () =>
+      ctx.store.messages.one({ text: `Hello from ${number}` }),
+    );
+    await enterConsent(ctx, SYSTEM, { contactId, way: 'text', what: 'given', wording: 'On paper.' });
+    await bench.setHandset(number, { power: 'off' });
+  }
+  const send = createSender(ctx);
+  const misses = async (to: string, text: string) => {
+    const { message } = await send(SYSTEM, { to, from: mossgate.channel.id, text });
+    await until('it did not get there', () => ctx.store.messages.one({ id: message.id, state: 'failed' }));
+  };
+  const DAY = 86_400_000;
+  await misses(gone, 'First');
+  await bench.moveClock(33 * DAY);
+  await misses(gone, 'Second');
+  await misses(off, 'First');
+  await bench.moveClock(7 * DAY);
+  await misses(off, 'Second');
+  await bench.moveClock(7 * DAY);
+  for (const number of numbers) {
+    await bench.setHandset(number, { power: 'on' });
+    const { message } = await send(SYSTEM, { to: number, from: mossgate.channel.id, text: 'Are you there again?' });
+    await until('it got there', () => ctx.store.messages.one({ id: message.id, state: 'delivered' }));
+  }
+  await until('it is doubted', async () => (await ctx.store.identities.one(phone(gone)))?.doubt);
+  expect(await standing(gone)).toEqual(['unknown']);
+  expect(await standing(off)).toEqual(['given']);
+  expect(await ctx.store.missedDeliveries.all()).toEqual([]);
+  // Said to be theirs after all.
+  await believeAddress(ctx, SYSTEM, phone(gone));
+  expect(await standing(gone)).toEqual(['given']);
 });
 
 test('an address that is given to another contact brings no opt-in along, even where the other agreed for their own', async () => {

@@ -1,11 +1,12 @@
 /** Addresses that may be somebody else's by now: they say so themselves, or the network says that nobody has them. */
 import type { CauseCode } from '../../core/delivery/causes';
 import { type Identity, identityKey } from '../../core/identities/identityKinds';
+import { backAfterSilence } from '../../core/identities/silence';
 import { saysWrongPerson } from '../../core/identities/wrongPerson';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { noteChanges } from '../context';
-import { enterHistory, holdersOf, identityOn } from './identities';
+import { enterHistory, holdersOf, identityOn, ofTelephone } from './identities';
 
 /** Receipts that say that nobody has the address any more. */
 const NOBODYS: readonly CauseCode[] = ['number-not-in-service', 'mail-address-unknown'];
@@ -44,6 +45,44 @@ export async function doubtNobodys(
         why: 'A receipt said that nobody has it; when somebody has it again, it may be another person.',
       })),
     at,
+  );
+}
+
+/** What shows that a number is nobody's, or that its phone is away. */
+const UNHEARD: readonly CauseCode[] = ['number-not-in-service', 'handset-unreachable', 'message-expired'];
+
+/** Notes telephone numbers that something did not get to. */
+export async function noteMissed(
+  unit: Unit,
+  failed: readonly (Over & { cause: CauseCode | undefined })[],
+  at: number,
+): Promise<void> {
+  for (const { message, channel, cause } of failed) {
+    if (!ofTelephone(channel) || !cause || !UNHEARD.includes(cause)) continue;
+    await unit.execute(
+      `INSERT INTO missed_deliveries (value, times, first_at, last_at) VALUES (:value, 1, :at, :at)
+         ON CONFLICT (value) DO UPDATE SET times = times + 1, last_at = :at`,
+      { value: message.recipient, at },
+    );
+  }
+}
+
+/** Doubts telephone numbers that are in use again after so long that they may be somebody else's; of others the silence is over. */
+export async function doubtReturned(unit: Unit, heard: readonly Identity[], at: number): Promise<void> {
+  const missed = await unit.missedDeliveries.allBy('value', [...new Set(heard.map(({ value }) => value))]);
+  if (missed.length === 0) return;
+  await doubt(
+    unit,
+    missed.flatMap(({ value, times, first_at, last_at }) => {
+      const identity = heard.find((each) => each.value === value);
+      const why = backAfterSilence({ times, firstAt: first_at, lastAt: last_at }, at);
+      return identity && why ? [{ identity, why }] : [];
+    }),
+    at,
+  );
+  await unit.missedDeliveries.removeBy(
+    'value',
+    missed.map(({ value }) => value),
   );
 }
 

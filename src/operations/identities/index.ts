@@ -1,4 +1,4 @@
-export { doubtNobodys, doubtWrongPeople } from './doubts';
+export { doubtNobodys, doubtReturned, doubtWrongPeople, noteMissed } from './doubts';
 export {
   addIdentities,
   enterHistory,

@@ -43,6 +43,7 @@ import { mailSigning } from './0042-mail-signing';
 import { feedMail } from './0043-feed-mail';
 import { choicesAndReactions } from './0044-choices-and-reactions';
 import { nameRegistrations } from './0045-name-registrations';
+import { missedDeliveries } from './0046-missed-deliveries';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -91,4 +92,5 @@ export const MIGRATIONS: readonly Migration[] = [
   feedMail,
   choicesAndReactions,
   nameRegistrations,
+  missedDeliveries,
 ];

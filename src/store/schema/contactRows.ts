@@ -45,6 +45,14 @@ export const identities = define('contact_identities', ['kind', 'scope', 'value'
 });
 export type ContactIdentityRow = RowOf<typeof identities>;
 
+/** Telephone numbers nothing gets to at present. */
+export const missedDeliveries = define('missed_deliveries', ['value'], {
+  value: text(),
+  times: whole(),
+  first_at: whole(),
+  last_at: whole(),
+});
+
 /** Whose identities were and became, in the order it happened. */
 export const identityEntries = define('identity_entries', ['id'], {
   id: text(),
