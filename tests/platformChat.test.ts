@@ -1,9 +1,12 @@
 /** A chat platform whose people have no telephone number, connected by a profile alone; and one person reached over four ways in one conversation. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { WEB_CHAT_START } from '../src/core/connect/webChat';
+import { identityKey } from '../src/core/identities/identityKinds';
 import { connectProvider } from '../src/operations/accounts/accounts';
 import { handOverForMe, openChannel } from '../src/operations/channels/channels';
 import { openWebChat } from '../src/operations/channels/webChat';
+import { agreedOver, holdsOver } from '../src/operations/contacts/consent/consentCoverage';
+import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { mergeContacts } from '../src/operations/contacts/contactMerge';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
 import { getThread } from '../src/operations/conversations/conversations';
@@ -176,4 +179,30 @@ test('one person over four ways: one conversation, and each answer over the one 
   await until('the text is there', async () =>
     (await bench.received(INES)).some(({ text, way }) => way === 'text' && text === `Over ${mossgate.channel.id}`),
   );
+});
+
+test('what is agreed to on one platform opens no other; what is declined on one is declined on all', async () => {
+  const { ctx } = house;
+  const [one, other] = desks as [ChannelRow, ChannelRow];
+  const kept = (await arrived('Hello from a boat')).contact_id;
+  const harbours = await arrived('Harbours, please');
+  if (harbours.contact_id !== kept)
+    await mergeContacts(ctx, SYSTEM, { keptId: kept, goneId: harbours.contact_id, why: 'the same person' });
+  const agrees = async (channel: ChannelRow) => {
+    const identities = await ctx.store.identities.all({ contact_id: kept, kind: 'handle' });
+    const agreed = await agreedOver(ctx.store, kept, identities);
+    return identities.some(
+      (row) => row.scope === channel.account_id && holdsOver(agreed.get(identityKey(row)) ?? [], channel),
+    );
+  };
+  const standing = async () => (await ctx.store.contactConsents.one({ contact_id: kept, way: 'platform' }))?.state;
+  await enterConsent(ctx, SYSTEM, { contactId: kept, way: 'platform', what: 'given', wording: 'On paper, for all.' });
+  expect([await agrees(one), await agrees(other)]).toEqual([true, true]);
+  await talk(one, 'STOP');
+  await until('it stands', async () => (await standing()) === 'withdrawn');
+  expect([await agrees(one), await agrees(other)]).toEqual([false, false]);
+  await expect(send(PRIYA, { to: harbours.sender, from: other.id, text: 'Hello' })).rejects.toThrow();
+  await talk(one, 'START');
+  await until('it is given again', async () => (await standing()) === 'given');
+  expect([await agrees(one), await agrees(other)]).toEqual([true, false]);
 });

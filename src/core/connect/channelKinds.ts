@@ -16,6 +16,8 @@ interface KindOfChannel {
   handsOverAddress: boolean;
   /** Said in the place of the receipt, where none can come. */
   noReceipts?: string;
+  /** There are several platforms of the kind, and what people agree to on one says nothing of another. */
+  platforms?: boolean;
   /** What is written over it has a subject. */
   subjects?: boolean;
   /** How a handset on the bench writes to it; absent where none can. */
@@ -53,6 +55,7 @@ const KINDS = {
     name: 'Business chat',
     identity: 'phone',
     consent: 'chat',
+    platforms: true,
     hosted: false,
     reachesAnyPhone: false,
     handsOverAddress: true,
@@ -86,6 +89,7 @@ const KINDS = {
     name: 'Chat platform',
     identity: 'handle',
     consent: 'platform',
+    platforms: true,
     hosted: false,
     reachesAnyPhone: false,
     handsOverAddress: true,

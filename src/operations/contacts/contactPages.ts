@@ -108,7 +108,10 @@ function searchOf(search = ''): { sql: string; values: Record<string, unknown> }
 export interface ContactPage {
   contact: View<ContactRow>;
   /** With the ways of being written to that an opt-in covers. */
-  identities: (View<ContactIdentityRow> & { agreed: ConsentWay[] })[];
+  identities: (View<ContactIdentityRow> & {
+    /** `on`: the account of the platform it was said on; absent where it holds for all. */
+    agreed: { way: ConsentWay; on?: string }[];
+  })[];
   attributes: Record<string, string>;
   tags: string[];
   consents: View<ContactConsentRow>[];
@@ -153,11 +156,15 @@ export async function getContactPage(ctx: AppContext, actor: Actor, id: string):
     ],
   );
   const agreed = await agreedOver(ctx.store, id, identities);
+  const accounts = await ctx.store.accounts.all();
   return {
     contact: asView(contact),
     identities: identities.map((row) => ({
       ...asView(row),
-      agreed: [...(agreed.get(identityKey(row)) ?? [])],
+      agreed: (agreed.get(identityKey(row)) ?? []).map(({ way, account }) => ({
+        way,
+        ...(account ? { on: accounts.find(({ id }) => id === account)?.name ?? 'an account that is gone' } : {}),
+      })),
     })),
     attributes: Object.fromEntries(attributes.map(({ name, value }) => [name, value])),
     tags: tags.map(({ tag }) => tag),

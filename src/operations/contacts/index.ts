@@ -1,7 +1,7 @@
 /** People: attributes, tags, consents, audiences, import, export, merging. Others come in here. */
 
 export { countAudience, listAudiences, readGroup, removeAudience, saveAudience } from './audiences';
-export { agreedOver } from './consent/consentCoverage';
+export { agreedOver, holdsOver } from './consent/consentCoverage';
 export {
   type ConsentReply,
   declined,

@@ -1,10 +1,9 @@
 /** Over which channels a contact can be answered, which of them is the one, and why. */
-import { channelKind } from '../../core/connect/channelKinds';
 import { promisedChannel } from '../../core/connect/webChat';
 import { identityKey } from '../../core/identities/identityKinds';
 import { decideReply } from '../../core/replies/replyWay';
 import type { ChannelRow } from '../../store/schema/rows';
-import { agreedOver } from '../contacts';
+import { agreedOver, holdsOver } from '../contacts';
 import { type Actor, type AppContext, reachesChannel, reachOf, requireRole } from '../context';
 import { reachedOn } from '../identities';
 import type { ConversationSummary } from './conversations';
@@ -53,7 +52,7 @@ export async function replyWays(
   const agreed = await agreedOver(ctx.store, contactId, identities);
   const agreesOver = (channel: ChannelRow) => {
     const reached = reachedOn(channel, identities);
-    return reached !== undefined && (agreed.get(identityKey(reached))?.has(channelKind(channel.kind).consent) ?? false);
+    return reached !== undefined && holdsOver(agreed.get(identityKey(reached)) ?? [], channel);
   };
   const promised = new Set(channels.filter(({ id }) => wrote.has(id)).map(({ settings }) => promisedChannel(settings)));
   const candidates = channels.filter(

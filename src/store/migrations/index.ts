@@ -44,6 +44,7 @@ import { feedMail } from './0043-feed-mail';
 import { choicesAndReactions } from './0044-choices-and-reactions';
 import { nameRegistrations } from './0045-name-registrations';
 import { missedDeliveries } from './0046-missed-deliveries';
+import { consentPerPlatform } from './0047-consent-per-platform';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -93,4 +94,5 @@ export const MIGRATIONS: readonly Migration[] = [
   choicesAndReactions,
   nameRegistrations,
   missedDeliveries,
+  consentPerPlatform,
 ];

@@ -137,11 +137,13 @@ export const contactConsents = define('contact_consents', ['contact_id', 'way'],
 export type ContactConsentRow = RowOf<typeof contactConsents>;
 
 /** Addresses that an opt-in covers. */
-export const identityConsents = define('identity_consents', ['kind', 'scope', 'value', 'way'], {
+export const identityConsents = define('identity_consents', ['kind', 'scope', 'value', 'way', 'account'], {
   kind: text<IdentityKind>(),
   scope: text(),
   value: text(),
   way: text<ConsentWay>(),
+  /** The account of the platform it was said on; empty where it holds for all. */
+  account: text(),
   entry_id: text(),
   since: whole(),
 });

@@ -2,7 +2,7 @@
 import { CHANNEL_KINDS, channelKind } from '../../../core/connect/channelKinds';
 import type { ConsentWay } from '../../../core/consent/ways';
 import { type Identity, type IdentityKind, identityKey } from '../../../core/identities/identityKinds';
-import type { ContactIdentityRow, IdentityConsentRow } from '../../../store/schema/rows';
+import type { ChannelRow, ContactIdentityRow, IdentityConsentRow } from '../../../store/schema/rows';
 import type { Tables } from '../../../store/schema/tables';
 import type { Unit } from '../../../store/store';
 
@@ -32,9 +32,22 @@ export async function standingOf(
       .filter(({ kind }) => reachedBy(way).has(kind))
       .map((row) => {
         const key = identityKey(row);
-        return [key, said?.state === 'withdrawn' ? 'withdrawn' : agreed.get(key)?.has(way) ? 'given' : 'unknown'];
+        const given = agreed.get(key)?.some((each) => each.way === way);
+        return [key, said?.state === 'withdrawn' ? 'withdrawn' : given ? 'given' : 'unknown'];
       }),
   );
+}
+
+/** A way somebody agreed to; `account`: that of the platform it was said on, empty where it holds for all. */
+export interface Agreed {
+  way: ConsentWay;
+  account: string;
+}
+
+/** Whether what was agreed to holds over a channel. Declining holds everywhere; agreeing on one platform opens no other. */
+export function holdsOver(agreed: readonly Agreed[], channel: Pick<ChannelRow, 'kind' | 'account_id'>): boolean {
+  const { consent } = channelKind(channel.kind);
+  return agreed.some(({ way, account }) => way === consent && (account === '' || account === channel.account_id));
 }
 
 /**
@@ -45,14 +58,14 @@ export async function agreedOver(
   tables: Pick<Tables, 'contactConsents' | 'identityConsents'>,
   contactId: string,
   identities: readonly ContactIdentityRow[],
-): Promise<Map<string, ReadonlySet<ConsentWay>>> {
+): Promise<Map<string, readonly Agreed[]>> {
   const given = await tables.contactConsents.all({ contact_id: contactId, state: 'given' });
   const inForce = new Set(given.map(({ way }) => way));
   const covered = (await coverageOf(tables, identities)).filter(({ way }) => inForce.has(way));
   return new Map(
     identities.map((row) => {
       const mine = row.doubt === null ? covered.filter((each) => identityKey(each) === identityKey(row)) : [];
-      return [identityKey(row), new Set(mine.map(({ way }) => way))];
+      return [identityKey(row), mine.map(({ way, account }) => ({ way, account }))];
     }),
   );
 }
@@ -74,17 +87,29 @@ export interface Coverage {
   at: number;
   /** Absent for every address they have now. */
   covers?: readonly Identity[];
+  /** Of the platform it was said on; absent where it holds for all. */
+  account?: string;
 }
 
 /** Notes what opt-ins cover. */
 export async function cover(unit: Unit, given: readonly Coverage[]): Promise<void> {
   if (given.length === 0) return;
   const own = await unit.identities.allBy('contact_id', [...new Set(given.map(({ contactId }) => contactId))]);
-  const rows = given.flatMap(({ contactId, way, entryId, at, covers }) =>
+  const rows = given.flatMap(({ contactId, way, entryId, at, covers, account = '' }) =>
     own
       .filter((row) => row.contact_id === contactId && reachedBy(way).has(row.kind))
       .filter((row) => covers === undefined || covers.some((each) => identityKey(each) === identityKey(row)))
-      .map(({ kind, scope, value }): IdentityConsentRow => ({ kind, scope, value, way, entry_id: entryId, since: at })),
+      .map(
+        ({ kind, scope, value }): IdentityConsentRow => ({
+          kind,
+          scope,
+          value,
+          way,
+          account,
+          entry_id: entryId,
+          since: at,
+        }),
+      ),
   );
   await putCoverage(unit, rows);
 }
@@ -92,12 +117,16 @@ export async function cover(unit: Unit, given: readonly Coverage[]): Promise<voi
 export async function putCoverage(unit: Unit, rows: readonly IdentityConsentRow[]): Promise<void> {
   if (rows.length === 0) return;
   await unit.execute(
-    `INSERT INTO identity_consents (kind, scope, value, way, entry_id, since)
-       SELECT value->>0, value->>1, value->>2, value->>3, value->>4, value->>5 FROM json_each(:rows) WHERE true
-       ON CONFLICT (kind, scope, value, way) DO UPDATE SET entry_id = excluded.entry_id, since = excluded.since`,
+    `INSERT INTO identity_consents (kind, scope, value, way, account, entry_id, since)
+       SELECT value->>0, value->>1, value->>2, value->>3, value->>4, value->>5, value->>6 FROM json_each(:rows) WHERE true
+       ON CONFLICT (kind, scope, value, way, account) DO UPDATE SET entry_id = excluded.entry_id, since = excluded.since`,
     {
       rows: JSON.stringify(
-        rows.map(({ kind, scope, value, way, entry_id, since }) => [kind, scope, value, way, entry_id, since]),
+        // What was noted to be undone, before platforms were told apart, held for all.
+        rows.map(({ kind, scope, value, way, account = '', entry_id, since }) => [
+          ...[kind, scope, value, way, account],
+          ...[entry_id, since],
+        ]),
       ),
     },
   );

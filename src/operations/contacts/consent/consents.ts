@@ -19,8 +19,15 @@ import { ofTelephone } from '../../identities';
 import { readOrganisation } from '../../organisation';
 import { cover, uncoverContacts } from './consentCoverage';
 
-/** `covers`: the addresses an opt-in holds for; without it every one they have now. */
-export type NewConsent = Omit<ConsentEntryRow, 'id'> & { covers?: readonly Identity[] };
+/**
+ * `covers`: the addresses an opt-in holds for; without it every one they have now. `account`: that of the platform it was
+ * said on; without it the opt-in holds for all.
+ */
+export type NewConsent = Omit<ConsentEntryRow, 'id'> & { covers?: readonly Identity[]; account?: string };
+
+/** What is said on one chat platform is said to no other; texts and mail are the same whoever carries them. */
+const saidOn = (channel: ChannelRow): { account?: string } =>
+  channelKind(channel.kind).platforms ? { account: channel.account_id } : {};
 
 /** Adds to the ledger. What stands afterwards is the last entry of each contact and way, in the order given. */
 export async function recordConsents(
@@ -29,7 +36,7 @@ export async function recordConsents(
   { quietly = false }: { quietly?: boolean } = {},
 ): Promise<void> {
   if (entries.length === 0) return;
-  const rows = entries.map(({ covers: _, ...entry }) => ({ id: newId('cns', entry.at), ...entry }));
+  const rows = entries.map(({ covers: _, account: __, ...entry }) => ({ id: newId('cns', entry.at), ...entry }));
   await unit.consentEntries.insert(rows);
   const standing = new Map(rows.map((row) => [`${row.contact_id} ${row.way}`, row]));
   const retracted = [...standing.values()].filter(({ what }) => what === 'retracted');
@@ -59,7 +66,16 @@ export async function recordConsents(
     unit,
     rows.flatMap((row, index) =>
       standing.get(`${row.contact_id} ${row.way}`) === row && row.what === 'given'
-        ? [{ contactId: row.contact_id, way: row.way, entryId: row.id, at: row.at, covers: entries[index]?.covers }]
+        ? [
+            {
+              contactId: row.contact_id,
+              way: row.way,
+              entryId: row.id,
+              at: row.at,
+              covers: entries[index]?.covers,
+              account: entries[index]?.account,
+            },
+          ]
         : [],
     ),
   );
@@ -151,6 +167,7 @@ export async function takeConsentWords(
       wording: message.text,
       by: message.sender,
       ref: message.id,
+      ...saidOn(channel),
     });
     if (stop !== gone.has(key))
       replies.push({
@@ -253,6 +270,7 @@ export async function toldByProviders(
       wording: item.said,
       by,
       ref: requestId,
+      ...saidOn(channel),
     });
   }
   await recordConsents(unit, entries);

@@ -55,7 +55,11 @@ export function Addresses({
                 ? 'Nobody has written from it.'
                 : ['Last shown to be theirs ', <Age key="at" at={provedAt} past />, '.']}
             </p>
-            {agreed.length > 0 && <p>Agreed to {agreed.map((way) => WAY_WORDS[way]).join(', ')} over it.</p>}
+            {agreed.length > 0 && (
+              <p>
+                Agreed to {agreed.map(({ way, on }) => `${WAY_WORDS[way]}${on ? ` of ${on}` : ''}`).join(', ')} over it.
+              </p>
+            )}
             {doubt && (
               <div className="text-ochre-ink" data-doubt>
                 ▲ {doubt} What was agreed to over it does not count meanwhile.
