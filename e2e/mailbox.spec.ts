@@ -63,6 +63,27 @@ test('a mailbox: four marks, a conversation with a file, a full mailbox, and nob
     await expect(page.locator(`#main [data-hop=${hop}]`)).toHaveAttribute('data-state', 'proven');
   await expectAccessible(page, 'a mailbox as a channel');
 
+  // Its mail is signed once the record of its key stands at the domain.
+  const channel = page.url();
+  await page.getByRole('link', { name: 'Post', exact: true }).first().click();
+  await page.getByRole('button', { name: 'Make a key' }).click();
+  const signing = page.locator('#signing');
+  await expect(signing.locator('[data-record-state=missing]')).toBeVisible();
+  await page.getByRole('button', { name: 'Look for it now' }).click();
+  await expect(page.getByText('There is no record at that name')).toBeVisible();
+  const carried = async (what: string) => {
+    await page.getByRole('button', { name: `Copy ${what}`, exact: true }).click();
+    return page.evaluate(() => navigator.clipboard.readText());
+  };
+  await fennick.getByLabel('Name', { exact: true }).fill(await carried('Name of the TXT record'));
+  await fennick.getByLabel('Text', { exact: true }).fill(await carried('Text of the record'));
+  await fennick.getByRole('button', { name: 'Publish' }).click();
+  await page.bringToFront();
+  await page.getByRole('button', { name: 'Look for it now' }).click();
+  await expect(signing.locator('[data-record-state=published]')).toBeVisible();
+  await expectAccessible(page, 'the key mail is signed with');
+  await page.goto(channel);
+
   // She writes with a picture, and is answered under her subject.
   const bench = await outside(context, `${page.url().split('/connect')[0]}/prove/bench`);
   const mailbox = bench.getByRole('article', { name: 'Mailbox of Linnea Brook' });

@@ -43,6 +43,9 @@ test('connected by its profile, answered by an id, and the same person by text a
   await page.getByRole('button', { name: 'Send', exact: true }).click();
   await expect(page.locator('[data-direction=out]').last()).toContainText('It does.');
   const conversation = page.url();
+  const phone = `http://127.0.0.1:${BENCH_PORT}/handsets/${encodeURIComponent('+33639980417')}`;
+  await fetch(`${phone}/texts`, { method: 'POST', body: JSON.stringify({ to: '@mossgate', text: '👍', way: 'talk' }) });
+  await expect(page.locator('[data-reaction]')).toContainText('Odile Marchand put 👍 to it');
   await page.goto(channel);
   for (const hop of ['credential', 'outbound', 'receipt', 'inbound'])
     await expect(page.locator(`#main [data-hop=${hop}]`)).toHaveAttribute('data-state', 'proven');

@@ -1,4 +1,5 @@
 /** What a recipient sees. */
+import { inWords } from '../delivery/choices';
 import type { Finding } from '../finding';
 import { TOKEN } from '../text/merge';
 import { type Button, placeholdersIn, replacePlaceholders, type Variant, variablesOf } from './template';
@@ -49,6 +50,37 @@ export function render(variant: Pick<Variant, 'header' | 'body' | 'footer' | 'bu
       valueFindings(variable, Object.hasOwn(values, variable) ? values[variable] : undefined),
     ),
   };
+}
+
+export interface PlainRendered {
+  /** Without its answers to press. */
+  text: string;
+  choices: string[];
+  /** Where it is a mail that has one. */
+  subject?: string;
+  findings: Rendered['findings'];
+}
+
+/**
+ * What is made of a text that no platform reviews: its header is the subject of a mail and stands in no text, where nothing
+ * has to be known for it either; its answers go along in the way the channel shows such.
+ */
+export function renderPlain(
+  variant: Pick<Variant, 'header' | 'body' | 'footer' | 'buttons'>,
+  values: Values,
+  { mail }: { mail: boolean },
+): PlainRendered {
+  const { text, buttons, findings } = render({ ...variant, header: undefined }, values);
+  const choices = buttons.flatMap((button) => (button.kind === 'quick-reply' ? [button.label] : []));
+  if (!mail || variant.header?.kind !== 'text') return { text, choices, findings };
+  const whole = render(variant, values);
+  return { text, choices, subject: whole.header, findings: whole.findings };
+}
+
+/** The same in one text, as it is where there is neither a subject nor a button. */
+export function asOneText(variant: Pick<Variant, 'header' | 'body' | 'footer' | 'buttons'>, values: Values): string {
+  const { text, choices } = renderPlain(variant, values, { mail: false });
+  return choices.length > 0 ? inWords(text, { labels: choices }) : text;
 }
 
 /** What a platform is given: each value by the number of its variable, counted from 1. */

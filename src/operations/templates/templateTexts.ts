@@ -5,7 +5,7 @@ import { cause } from '../../core/delivery/causes';
 import type { Finding } from '../../core/finding';
 import { groupBy } from '../../core/groupBy';
 import { sameLanguage, variantFor } from '../../core/templates/mapping';
-import { numberedValues, render } from '../../core/templates/render';
+import { numberedValues, render, renderPlain } from '../../core/templates/render';
 import { type Standing, standingOf } from '../../core/templates/standing';
 import { type Template, type Variant, variablesOf } from '../../core/templates/template';
 import type {
@@ -152,11 +152,9 @@ export function textOf(
   if (row.archived_at !== null) throw invalidText('template', `${row.name} was archived.`, 'Choose another template.');
   const served =
     row.kind === 'platform' ? servingOf(row, catalogue.versions, channel, account) : { content: contentOf(row) };
-  const chosen = chooseVariant(row.name, served.content, choice.language, language);
-  const titled = row.kind === 'platform' ? undefined : chosen.header;
   const mail = channelKind(channel.kind).subjects === true;
-  // A title is the subject of a mail; in a text there is none, and nothing has to be known for it.
-  const variant = titled && !mail ? { ...chosen, header: undefined } : chosen;
+  const chosen = chooseVariant(row.name, served.content, choice.language, language);
+  const variant = row.kind === 'platform' || mail ? chosen : { ...chosen, header: undefined };
   const variables = variablesOf(variant);
   const unknown = Object.keys(choice.values).find(
     (name) => !variables.includes(name) && !knownSomewhere(served.content, name),
@@ -167,8 +165,8 @@ export function textOf(
       `${row.name} has no variable “${unknown}”.`,
       `It has ${variables.join(', ') || 'none'}.`,
     );
-  const { header, findings, ...rendered } = render(variant, choice.values);
-  const text = titled ? render({ ...variant, header: undefined }, choice.values).text : rendered.text;
+  const plain = row.kind === 'platform' ? undefined : renderPlain(variant, choice.values, { mail });
+  const { text, findings } = plain ?? render(variant, choice.values);
   const [finding] = findings;
   if (finding)
     throw new OperationError(
@@ -176,10 +174,7 @@ export function textOf(
       finding.problem,
       findings.map((each) => ({ field: `template.values.${each.variable}`, finding: each })),
     );
-  if (!('version' in served)) {
-    const choices = rendered.buttons.flatMap((button) => (button.kind === 'quick-reply' ? [button.label] : []));
-    return { text, ...(titled && header ? { subject: header } : {}), ...(choices.length > 0 ? { choices } : {}) };
-  }
+  if (!('version' in served)) return { text, subject: plain?.subject, choices: plain?.choices };
   const { version } = served;
   return {
     text,

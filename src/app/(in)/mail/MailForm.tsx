@@ -10,7 +10,7 @@ import { setMailAction } from './actions';
 
 export function MailForm({ present, mailboxes }: { present?: MailAccountView; mailboxes: [string, string][] }) {
   const router = useRouter();
-  const [through, setThrough] = useState(present?.through ?? '');
+  const [through, setThrough] = useState(present ? (present.through ?? '') : (mailboxes[0]?.[0] ?? ''));
   const own = present?.through ? undefined : present;
   return (
     <ActionForm

@@ -2,7 +2,7 @@
 import { measureText } from '../../text/measure';
 import { substituteSafely } from '../../text/substitutes';
 import type { PartFinding } from '../finding';
-import { render } from '../render';
+import { asOneText } from '../render';
 import type { Variant } from '../template';
 
 /** Points at each character of the body that forces the costlier encoding, if it costs a part. */
@@ -10,7 +10,7 @@ export function costFindings(variant: Variant): PartFinding[] {
   const { forcing } = measureText(variant.body);
   if (forcing.length === 0) return [];
   const sample = { ...variant, samples: {} };
-  const filled = (body: string) => render({ ...sample, body }, variant.samples).text;
+  const filled = (body: string) => asOneText({ ...sample, body }, variant.samples);
   const now = measureText(filled(variant.body)).parts.length;
   // What remains counts as plain letters, to see what they alone cost.
   const plain = substituteSafely(variant.body).replace(/[^\n\r -~£¥èéùìòÇØøÅåÆæßÉÄÖÑÜ§¿äöñüà€¡]/gu, 'x');

@@ -204,11 +204,11 @@ export async function lookForRecordAction(accountId: string): Promise<FormState>
     const { ctx, actor } = await signedIn();
     const { state, said } = await lookForRecord(ctx, actor, accountId);
     if (state === 'published') return { status: 'done', message: 'The record stands: mail is signed from now on' };
-    const { title, remedy } = cause('mail-record-wrong');
-    const problem = said ?? 'There is no record at that name';
+    const { remedy } = cause('mail-record-wrong');
+    const problem = said ? `The record is not right: ${said}` : 'There is no record at that name';
     return {
       status: 'refused',
-      message: title,
+      message: problem,
       findings: [{ field: 'form', finding: { code: 'mail-record-wrong', severity: 'error', problem, remedy } }],
     };
   });

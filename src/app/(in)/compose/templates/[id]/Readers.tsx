@@ -2,7 +2,7 @@
 
 import { countryName } from '../../../../../core/addresses/display';
 import { guessMapping, mapValues, sameLanguage } from '../../../../../core/templates/mapping';
-import { render, type Values } from '../../../../../core/templates/render';
+import { asOneText, type Values } from '../../../../../core/templates/render';
 import { type Variant, variablesOf } from '../../../../../core/templates/template';
 import { measureText } from '../../../../../core/text/measure';
 import type { TemplateReaders } from '../../../../../operations/templates';
@@ -120,7 +120,7 @@ export function PriceByCountry({
 }) {
   if (prices.length === 0)
     return <p className="mt-2 text-[13px] text-soft">No price is known yet: nothing was charged lately.</p>;
-  const parts = measureText(render(variant, values).text).parts.length;
+  const parts = measureText(asOneText(variant, values)).parts.length;
   return (
     <table className="mt-3 w-full text-[13px]">
       <caption className="mb-1 text-left text-soft">

@@ -6,7 +6,7 @@ import { toast } from 'sonner';
 import { examinePlain, examineTemplate, type Surroundings } from '../../../../../core/templates/examine';
 import type { FindingPart, TemplateFinding } from '../../../../../core/templates/finding';
 import { variantFor } from '../../../../../core/templates/mapping';
-import { render } from '../../../../../core/templates/render';
+import { asOneText } from '../../../../../core/templates/render';
 import type { TemplateRules } from '../../../../../core/templates/rules';
 import { sameContent } from '../../../../../core/templates/standing';
 import {
@@ -202,7 +202,7 @@ export function TemplateEditor({
         {!rules && (
           <div className="mt-3">
             <MeasureLine
-              text={render(filled[shown] as Variant, (filled[shown] as Variant).samples).text}
+              text={asOneText(filled[shown] as Variant, (filled[shown] as Variant).samples)}
               onFix={() => undefined}
             />
             <PriceByCountry

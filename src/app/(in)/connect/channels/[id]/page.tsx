@@ -259,7 +259,6 @@ function whereNamesWork(): [string, ReactNode][] {
   const countries = (how: NameCarriage) => NAMES_BY_CARRIAGE[how].map((code) => countryName(code)).join(', ');
   return [
     ['Carried in', countries('carried')],
-    ['Once registered', countries('registered')],
     ['Refused in', `${countries('refused')}; elsewhere it is not known here`],
   ];
 }

@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { render } from '../../../../../core/templates/render';
+import { asOneText, render, renderPlain } from '../../../../../core/templates/render';
 import { variablesOf } from '../../../../../core/templates/template';
 import type { AnswerOffer } from '../../../../../operations/conversations';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -22,8 +22,8 @@ export function ReplyChoice({ offers, onText }: { offers: readonly AnswerOffer[]
       onChange={(event) => {
         const offer = texts.find(({ id }) => id === event.target.value);
         if (!offer) return;
-        const { text, findings } = render(offer.variant, offer.values);
-        onText(text);
+        const { findings } = renderPlain(offer.variant, offer.values, { mail: false });
+        onText(asOneText(offer.variant, offer.values));
         if (findings.length > 0)
           toast(`Not known of this contact: ${findings.map(({ variable }) => variable).join(', ')}`, {
             description: 'Write it in before you send.',
