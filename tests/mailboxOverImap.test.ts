@@ -1,7 +1,8 @@
 /** A mailbox read over IMAP at Debian's dovecot: what came before is left, what comes is taken once, whatever goes wrong between. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { systemClock } from '../src/clock/clock';
-import { type ImapAccount, tryMailbox } from '../src/connectors/mail/imap';
+import type { MailboxChange } from '../src/connectors/connector';
+import { type ImapAccount, openMailbox, tryMailbox } from '../src/connectors/mail/imap';
 import { networkOf } from '../src/connectors/outside/network';
 import { checkAccount, connectProvider, replaceCredentials } from '../src/operations/accounts/accounts';
 import { openChannel } from '../src/operations/channels/channels';
@@ -175,6 +176,32 @@ test('nobody can post what is only read; a wrong password is refused, named and 
   const missing = replaceCredentials(house.ctx, SYSTEM, accountId, { ...credentials(), folder: 'Nowhere' });
   await expect(missing).rejects.toMatchObject({ message: expect.any(String) });
   expect(await checkAccount(house.ctx, SYSTEM, accountId)).toMatchObject({ state: 'accepted' });
+});
+
+test('what cannot be stored here is not held against the server, and is taken when it can be', async () => {
+  const changes: MailboxChange[] = [];
+  const taken: string[] = [];
+  let refuses = true;
+  const quick = { ...systemClock, after: (ms: number, work: () => void) => systemClock.after(Math.min(ms, 50), work) };
+  const link = openMailbox(
+    { host: '127.0.0.1', port: server.imapPort, user: LINNEA, pass: PASSWORD, folder: 'INBOX' },
+    undefined,
+    {
+      changed: (change) => changes.push(change),
+      began: async () => server.deliver(LINNEA, mail('here', 'Is it stored?')),
+      async arrived({ source }) {
+        if (refuses) throw new Error('the disk is full');
+        taken.push(source.toString());
+      },
+    },
+    { network: networkOf({ allowPrivate: true }), clock: quick },
+  );
+  await until('it could not be stored', () => changes.some(({ said }) => said?.includes('the disk is full')));
+  expect(changes.flatMap(({ cause }) => cause ?? [])).toEqual([]);
+  refuses = false;
+  await until('it is taken', () => taken.length > 0);
+  await link.close();
+  expect(taken).toEqual([expect.stringContaining('Is it stored?')]);
 });
 
 test('where encryption is required and not offered nothing is said; private addresses are not connected to where they are not allowed', async () => {

@@ -4,7 +4,10 @@ import { dkimVerify } from 'mailauth/lib/dkim/verify';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { connectProvider } from '../src/operations/accounts/accounts';
 import { openChannel } from '../src/operations/channels/channels';
+import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { mergeContacts } from '../src/operations/contacts/contactMerge';
+import { addContact } from '../src/operations/contacts/contactPages';
+import { moveIdentity } from '../src/operations/contacts/identityMoves';
 import type { Actor } from '../src/operations/context/actor';
 import { SYSTEM } from '../src/operations/context/actor';
 import { lookForRecord, makeMailKey, viewMailKey } from '../src/operations/mailSigning/manageMailKeys';
@@ -142,6 +145,21 @@ test('whoever did not ask leaves with one press, as mail programs do it; a look 
   const entries = await ctx.store.consentEntries.all({ contact_id: contact?.contact_id ?? '', how: 'link' });
   expect(entries).toMatchObject([{ way: 'mail', what: 'withdrawn' }]);
   expect(await (await fetch(url)).text()).not.toContain('<form');
+});
+
+test('whoever has the address by now leaves, and not who had it when the mail was sent', async () => {
+  const { ctx } = house;
+  const source = await mailed(LOCKBOOK, OTHER, 'To whoever reads this');
+  const url = /^<(.+)>$/.exec(header(source, 'List-Unsubscribe') ?? '')?.[1] ?? '';
+  const identity = { kind: 'mail', scope: '', value: OTHER } as const;
+  const before = (await ctx.store.identities.one(identity))?.contact_id ?? '';
+  const { id: toId } = await addContact(ctx, SYSTEM, { name: 'Rowan', address: 'rowan@sedge.example' });
+  const { contactId } = await moveIdentity(ctx, SYSTEM, { identity, how: 'given', toId, why: 'It is his now.' });
+  await fetch(url, { method: 'POST', body: new URLSearchParams({ 'List-Unsubscribe': 'One-Click' }) });
+  const stands = (contact_id: string) => ctx.store.contactConsents.one({ contact_id, way: 'mail' });
+  expect(await stands(contactId)).toMatchObject({ state: 'withdrawn' });
+  expect(await stands(before)).toBeUndefined();
+  await enterConsent(ctx, SYSTEM, { contactId, way: 'mail', what: 'given', wording: 'Again, by telephone.' });
 });
 
 test('a link holds after the mail is forgotten and its contact was merged into another', async () => {

@@ -11,6 +11,7 @@ import { removeImportFiles, workImports } from '../operations/contacts';
 import { type AppContext, pruneChanges, type Work } from '../operations/context';
 import { closeIdle } from '../operations/conversations';
 import { createTestRunner } from '../operations/deliveryTests';
+import { forgetMissed } from '../operations/identities';
 import { createFileFetcher, processInbound } from '../operations/inbound';
 import { pruneCounts } from '../operations/limits';
 import { holdMailbox, mailboxAccounts } from '../operations/mailboxes';
@@ -103,6 +104,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
     'PDUs of trunks': () => prunePdus(ctx),
     'what is no longer kept': () => prune(ctx, isStopping),
     'files of imports': () => removeImportFiles(ctx),
+    'numbers nothing got to': () => forgetMissed(ctx),
     'keys that mail is signed with': () => checkMailKeys(ctx),
     'idle conversations': () => closeIdle(ctx, sender),
   };

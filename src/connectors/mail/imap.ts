@@ -105,8 +105,8 @@ export function openMailbox(
         });
       } catch (error) {
         if (closing) break;
-        const failure = explain(error as ImapError, account);
-        const refused = failure.cause === 'credential-refused' || failure.cause === 'request-refused';
+        const failure = error instanceof NotTaken ? { said: error.message } : explain(error as ImapError, account);
+        const refused = 'cause' in failure && ['credential-refused', 'request-refused'].includes(failure.cause);
         const pause = refused ? PAUSE_AFTER_REFUSAL : Math.min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** failures);
         failures += 1;
         events.changed({ state: refused ? 'refused' : 'waiting', ...failure, nextTryAt: clock.now() + pause });
@@ -138,7 +138,7 @@ export function openMailbox(
       // The server counts anew: what came since the last one taken is taken, and what was taken is known by its Message-ID.
       const since = position && (await uidsSince(open, position.at));
       position = { validity, uid: since ? (since[0] ?? uidNext) - 1 : uidNext - 1, at: clock.now() };
-      await events.began(position);
+      await ours(events.began(position));
     }
     opened();
     events.changed({ state: 'open' });
@@ -171,7 +171,7 @@ export function openMailbox(
       const at = Number(new Date(mail?.internalDate ?? clock.now()));
       const next = { validity: place.validity, uid, at: Math.max(at, place.at) };
       // Somebody may have removed it in between; it is passed over then.
-      if (mail?.source) await events.arrived({ source: mail.source, tooLong: tooLong ? size : undefined }, next);
+      if (mail?.source) await ours(events.arrived({ source: mail.source, tooLong: tooLong ? size : undefined }, next));
       Object.assign(place, next);
     }
   }
@@ -185,6 +185,17 @@ export function openMailbox(
       await ended;
     },
   };
+}
+
+/** It is not the server that is at fault. */
+class NotTaken extends Error {}
+
+async function ours(work: Promise<void>): Promise<void> {
+  try {
+    await work;
+  } catch (error) {
+    throw new NotTaken(`What came could not be stored here: ${(error as Error).message}`, { cause: error });
+  }
 }
 
 /** UIDs of what came on that day or later, the lowest first. */

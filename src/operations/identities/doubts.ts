@@ -5,7 +5,7 @@ import { backAfterSilence } from '../../core/identities/silence';
 import { saysWrongPerson } from '../../core/identities/wrongPerson';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { noteChanges } from '../context';
+import { type AppContext, noteChanges } from '../context';
 import { enterHistory, holdersOf, identityOn, ofTelephone } from './identities';
 
 /** Receipts that say that nobody has the address any more. */
@@ -65,6 +65,16 @@ export async function noteMissed(
       { value: message.recipient, at },
     );
   }
+}
+
+/** Longer than anybody tries a number that nothing gets to. */
+const FORGOTTEN_AFTER = 400 * 86_400_000;
+
+/** Forgets what did not get to numbers that nobody has tried for long. */
+export async function forgetMissed(ctx: Pick<AppContext, 'store' | 'now'>): Promise<void> {
+  await ctx.store.write((unit) =>
+    unit.execute('DELETE FROM missed_deliveries WHERE last_at < :before', { before: ctx.now() - FORGOTTEN_AFTER }),
+  );
 }
 
 /** Doubts telephone numbers that are in use again after so long that they may be somebody else's; of others the silence is over. */

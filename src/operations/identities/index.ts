@@ -1,4 +1,4 @@
-export { doubtNobodys, doubtReturned, doubtWrongPeople, noteMissed } from './doubts';
+export { doubtNobodys, doubtReturned, doubtWrongPeople, forgetMissed, noteMissed } from './doubts';
 export {
   addIdentities,
   enterHistory,

@@ -4,6 +4,7 @@ import { MAILBOX_HEADER, TOO_LONG_HEADER } from '../../connectors/mail/mailbox';
 import { newId } from '../../store/ids';
 import type { ChannelRow, InboundRequestRow, MailboxStateRow, ProviderAccountRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
+import { movingChannels } from '../channels';
 import { type AppContext, noteChanges } from '../context';
 import { openCredentials, syncProfiles } from '../profiles';
 import { fault, recordFacts } from '../proofs';
@@ -22,12 +23,20 @@ export async function mailboxAccounts(ctx: AppContext): Promise<MailboxAccount[]
     ({ connector }) => ctx.connectors.has(connector) && ctx.connectors.get(connector).openMailbox,
   );
   if (accounts.length === 0) return [];
-  const channels = await ctx.store.channels.allBy(
-    'account_id',
-    accounts.map(({ id }) => id),
-  );
+  const ids = accounts.map(({ id }) => id);
+  // While a mailbox moves from one account to another both are listened to.
+  const moving = await movingChannels(ctx.store);
+  const [own, onTheirWay] = await Promise.all([
+    ctx.store.channels.allBy('account_id', ids),
+    ctx.store.channels.allBy(
+      'id',
+      ids.flatMap((id) => moving.get(id) ?? []),
+    ),
+  ]);
   return accounts.flatMap((account) => {
-    const channel = channels.find(({ account_id }) => account_id === account.id);
+    const channel =
+      own.find(({ account_id }) => account_id === account.id) ??
+      onTheirWay.find(({ id }) => moving.get(account.id)?.includes(id));
     if (!channel) return [];
     const profile = ctx.connectors.profileOf(account.connector)?.text;
     return [{ account, channel, fingerprint: JSON.stringify([account.credentials_changed_at, channel.id, profile]) }];

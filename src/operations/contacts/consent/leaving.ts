@@ -9,6 +9,7 @@ import { leavingWords } from '../../../core/consent/words';
 import type { ChannelRow, ContactRow, MessageRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
 import type { AppContext } from '../../context';
+import { holderOf, identityOn } from '../../identities';
 import { readOrganisation } from '../../organisation';
 import { declined, recordConsents } from './consents';
 
@@ -68,8 +69,11 @@ export async function readLeaveLink(ctx: AppContext, token: string): Promise<Lea
     ctx.store.messages.one({ id: messageId }),
     readOrganisation(ctx.store),
   ]);
-  const contact = await presentContact(ctx, message?.contact_id ?? contactId);
-  if (!channel || !contact) return undefined;
+  if (!channel) return undefined;
+  // Whoever has the address now reads what comes to it.
+  const holder = message && (await holderOf(ctx.store, identityOn(channel, message.recipient)));
+  const contact = await presentContact(ctx, holder?.contact_id ?? message?.contact_id ?? contactId);
+  if (!contact) return undefined;
   const way = channelKind(channel.kind).consent;
   return {
     contactId: contact.id,

@@ -38,6 +38,8 @@ interface Props {
   changedAt: number;
   /** Absent for what no platform judges. */
   rules?: TemplateRules;
+  /** It is sent as it stands, and not put into what somebody writes. */
+  sent: boolean;
   around: Omit<Surroundings, 'detect'>;
   /** Why the platform rejected the version submitted last. */
   reasons?: PlatformReasons;
@@ -53,6 +55,7 @@ export function TemplateEditor({
   content,
   changedAt,
   rules,
+  sent,
   around,
   reasons,
   suggestions,
@@ -167,6 +170,7 @@ export function TemplateEditor({
         <VariantFields
           variant={variant}
           rules={rules}
+          sent={sent}
           at={at}
           change={change}
           suggestions={suggestions}

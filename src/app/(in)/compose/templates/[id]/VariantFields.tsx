@@ -12,6 +12,8 @@ import { MediaField } from './MediaField';
 interface Props {
   variant: Variant;
   rules?: TemplateRules;
+  /** It is sent as it stands, and not put into what somebody writes. */
+  sent: boolean;
   at: (part: FindingPart) => TemplateFinding[];
   change: (changed: Partial<Variant>) => void;
   suggestions: readonly string[];
@@ -19,7 +21,7 @@ interface Props {
 }
 
 /** What one language says, part by part. */
-export function VariantFields({ variant, rules, at, change, suggestions, readOnly }: Props) {
+export function VariantFields({ variant, rules, sent, at, change, suggestions, readOnly }: Props) {
   const direction = directionOf(variant.language);
   const { header } = variant;
   const variables = variablesOf(variant);
@@ -74,7 +76,7 @@ export function VariantFields({ variant, rules, at, change, suggestions, readOnl
           )}
         </div>
       )}
-      {!rules && (
+      {!rules && sent && (
         <MarkedText
           label="Subject, where it is sent as a mail (may stay empty)"
           value={header?.kind === 'text' ? header.text : ''}
@@ -131,7 +133,7 @@ export function VariantFields({ variant, rules, at, change, suggestions, readOnl
           onChange={(buttons) => change({ buttons })}
         />
       )}
-      {!rules && (
+      {!rules && sent && (
         <label className="grid gap-1">
           <span className="font-medium">Answers to press, one on each line (may stay empty)</span>
           <textarea

@@ -89,6 +89,7 @@ export default async function TemplatePage({ params }: { params: Promise<{ id: s
         content={{ name: row.name, category: row.category, variants: row.variants }}
         changedAt={row.changedAt}
         rules={rules}
+        sent={row.kind !== 'reply'}
         around={around}
         reasons={
           standing.state === 'rejected' && standing.newest

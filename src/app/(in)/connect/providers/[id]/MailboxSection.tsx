@@ -24,6 +24,7 @@ export function MailboxSection({ mailbox, connectorName }: { mailbox: MailboxVie
             since <Age at={since} />
           </span>
         </p>
+        {!code && said && <p className="mt-1 text-[13px]">{said}</p>}
         {code && (
           <p className="mt-1 text-[13px]">
             <span className="text-clay">
