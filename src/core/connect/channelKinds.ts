@@ -18,6 +18,8 @@ interface KindOfChannel {
   noReceipts?: string;
   /** There are several platforms of the kind, and what people agree to on one says nothing of another. */
   platforms?: boolean;
+  /** What a message goes through after the provider, and where people read it. */
+  ends: { between: string; theirs: string };
   /** What is written over it has a subject. */
   subjects?: boolean;
   /** How a handset on the bench writes to it; absent where none can. */
@@ -28,9 +30,12 @@ interface KindOfChannel {
   writeTo: string;
 }
 
+const PHONES = { between: 'Network', theirs: 'Handset' };
+
 const KINDS = {
   'sms-http': {
     name: 'SMS over HTTP',
+    ends: PHONES,
     identity: 'phone',
     consent: 'text',
     hosted: false,
@@ -42,6 +47,7 @@ const KINDS = {
   },
   'sms-trunk': {
     name: 'SMS trunk',
+    ends: PHONES,
     identity: 'phone',
     consent: 'text',
     hosted: false,
@@ -53,6 +59,7 @@ const KINDS = {
   },
   'business-chat': {
     name: 'Business chat',
+    ends: PHONES,
     identity: 'phone',
     consent: 'chat',
     platforms: true,
@@ -65,6 +72,7 @@ const KINDS = {
   },
   'web-chat': {
     name: 'Web chat',
+    ends: { between: 'Website', theirs: 'Their browser' },
     identity: 'visitor',
     consent: 'web',
     hosted: true,
@@ -76,6 +84,7 @@ const KINDS = {
   'email-gateway': {
     name: 'E-mail gateway',
     noReceipts: 'Mail gateways give no receipts: a text counts as sent unless its mail comes back.',
+    ends: PHONES,
     identity: 'phone',
     consent: 'text',
     hosted: false,
@@ -87,6 +96,7 @@ const KINDS = {
   },
   'platform-chat': {
     name: 'Chat platform',
+    ends: { between: 'Platform', theirs: 'Their chat' },
     identity: 'handle',
     consent: 'platform',
     platforms: true,
@@ -99,6 +109,7 @@ const KINDS = {
   },
   mailbox: {
     name: 'E-mail',
+    ends: { between: 'Mail systems', theirs: 'Their mailbox' },
     identity: 'mail',
     subjects: true,
     noReceipts: 'This mail server reports no deliveries: a mail counts as sent unless it comes back.',

@@ -8,6 +8,8 @@ export interface TrailEnds {
   channelName: string;
   from: string;
   to: string;
+  /** What it goes through after the provider, and where people read it: “Network” and “Handset” for a text. */
+  ends: { between: string; theirs: string };
   deliveries: TrailDelivery[];
 }
 

@@ -4,7 +4,7 @@ import { deliveryHop, type TrailEnds } from './delivery';
 import { type EvidenceRef, type TrailHop, withElapsed } from './hop';
 
 export interface InboundFacts extends TrailEnds {
-  /** When the provider says the handset sent it. */
+  /** When the provider says it was sent. */
   sentAt?: number;
   receivedAt: number;
   processedAt?: number;
@@ -66,7 +66,7 @@ export function inboundTrail(facts: InboundFacts): TrailHop[] {
     : [];
   const hops: TrailHop[] = [
     {
-      place: 'Handset',
+      place: facts.ends.theirs,
       what: `${facts.from} wrote to ${facts.to}`,
       state: 'proven',
       at: facts.sentAt,

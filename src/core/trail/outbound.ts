@@ -24,6 +24,8 @@ export interface OutboundFacts extends TrailEnds {
   createdAt: number;
   parts: number;
   encoding: string;
+  /** Why no receipt can come, as a sentence; absent where they do. */
+  noReceipts?: string;
   /** In the order in which they became known. */
   events: TrailEvent[];
   /** The second way it has, or would have had. */
@@ -46,8 +48,8 @@ export function outboundTrail(facts: OutboundFacts): TrailHop[] {
     askedHop(facts),
     outboxHop(facts),
     providerHop(facts),
-    networkHop(facts),
-    handsetHop(facts),
+    betweenHop(facts),
+    theirHop(facts),
     ...(facts.fallback ? [fallbackHop(facts, facts.fallback)] : []),
   ];
   return withElapsed([...hops, ...facts.deliveries.map(deliveryHop)]);
@@ -136,28 +138,30 @@ function providerHop(facts: OutboundFacts): TrailHop {
   return { ...base, what: 'Has not been asked yet', state: 'unproven' };
 }
 
-function networkHop(facts: OutboundFacts): TrailHop {
+function betweenHop(facts: OutboundFacts): TrailHop {
   const passedOn = facts.events.find((event) => event.kind === 'sent');
   const later = facts.events.some(
     (event) => event.kind === 'delivered' || event.kind === 'read' || event.kind === 'undelivered',
   );
   const failedEarlier = facts.events.some((event) => event.kind === 'refused');
   return {
-    place: 'Network',
+    place: facts.ends.between,
     what: passedOn
-      ? 'Passed on towards the handset'
+      ? 'Passed on'
       : later
         ? 'Passed it on without saying so'
-        : 'No receipt from the network yet',
-    state: passedOn || later ? 'proven' : failedEarlier ? 'not-applicable' : 'unproven',
+        : facts.noReceipts
+          ? 'Nothing is heard of what happens here'
+          : 'No receipt from here yet',
+    state: passedOn || later ? 'proven' : failedEarlier || facts.noReceipts ? 'not-applicable' : 'unproven',
     at: passedOn?.at,
     notes: passedOn ? receiptNotes(facts.events, 'sent') : [],
     evidence: requestEvidence(facts.events.filter((event) => event.kind === 'sent')),
   };
 }
 
-function handsetHop(facts: OutboundFacts): TrailHop {
-  const place = 'Handset';
+function theirHop(facts: OutboundFacts): TrailHop {
+  const place = facts.ends.theirs;
   const delivered = facts.events.find((event) => event.kind === 'delivered');
   const read = facts.events.find((event) => event.kind === 'read');
   const settled = facts.events.find((event) => event.kind === 'settled');
@@ -205,9 +209,13 @@ function handsetHop(facts: OutboundFacts): TrailHop {
   const refused = facts.events.some((event) => event.kind === 'refused');
   return {
     place,
-    what: refused ? `${facts.to} was never reached` : `No delivery receipt for ${facts.to} yet`,
+    what: refused
+      ? `${facts.to} was never reached`
+      : facts.noReceipts
+        ? `Whether ${facts.to} got it is not known`
+        : `No delivery receipt for ${facts.to} yet`,
     state: refused ? 'not-applicable' : 'unproven',
-    notes: [],
+    notes: !refused && facts.noReceipts ? [facts.noReceipts] : [],
     evidence,
   };
 }

@@ -19,6 +19,7 @@ const delivery = (more: Partial<TrailDelivery> = {}): TrailDelivery => ({
 
 const inbound = (more: Partial<InboundFacts> = {}): InboundFacts => ({
   providerName: 'Main account',
+  ends: { between: 'Network', theirs: 'Handset' },
   channelName: 'Harbour desk',
   from: '+44 7700 900123',
   to: '+44 20 7946 0114',
@@ -45,6 +46,7 @@ const inbound = (more: Partial<InboundFacts> = {}): InboundFacts => ({
 const outbound = (events: TrailEvent[], more: Partial<OutboundFacts> = {}): OutboundFacts => ({
   id: 'msg_out',
   providerName: 'Main account',
+  ends: { between: 'Network', theirs: 'Handset' },
   channelName: 'Harbour desk',
   from: '+44 20 7946 0114',
   to: '+44 7700 900123',
@@ -320,5 +322,14 @@ describe('the trail of a text that goes out', () => {
     });
     expect(hop(facts, 'Handset')?.what).toBe('Delivered to +44 7700 900123 and read');
     expect(outboundTrail(facts)[0]).toMatchObject({ place: 'Jonas Wherry', what: 'Wrote it in the conversation' });
+  });
+
+  test('where no receipt can come, it says so and waits for none; and a mail goes to no handset', () => {
+    const noReceipts = 'This mail server reports no deliveries.';
+    const ends = { between: 'Mail systems', theirs: 'Their mailbox' };
+    const facts = { ...outbound([queued, attempted, accepted]), noReceipts, ends };
+    expect(hop(facts, 'Mail systems')).toMatchObject({ state: 'not-applicable' });
+    expect(hop(facts, 'Their mailbox')).toMatchObject({ state: 'unproven', notes: [noReceipts] });
+    expect(hop(facts, 'Handset')).toBeUndefined();
   });
 });

@@ -1,13 +1,20 @@
 /** Gathers the facts of a message's way from the store and lets the core lay them out as hops. */
 
 import { displayAddress } from '../../core/addresses/display';
+import { channelKind } from '../../core/connect/channelKinds';
 import { accountAt } from '../../core/connect/numberMove';
 import type { TrailDelivery } from '../../core/trail/delivery';
 import type { EvidenceRef, TrailHop } from '../../core/trail/hop';
 import { inboundTrail } from '../../core/trail/inbound';
 import { type FallbackFacts, outboundTrail, type TrailEvent } from '../../core/trail/outbound';
 import type { MessageTemplate } from '../../store/schema/composeRows';
-import type { InboundRequestRow, MessageEventRow, MessageRow } from '../../store/schema/rows';
+import type {
+  ChannelRow,
+  InboundRequestRow,
+  MessageEventRow,
+  MessageRow,
+  ProviderAccountRow,
+} from '../../store/schema/rows';
 import {
   type Actor,
   type AppContext,
@@ -140,6 +147,7 @@ async function hopsOf(ctx: AppContext, message: MessageRow): Promise<TrailHop[]>
     channelName: channel.name,
     from: displayAddress(message.sender),
     to: displayAddress(message.recipient),
+    ends: channelKind(channel.kind).ends,
     deliveries,
   };
   if (message.direction === 'out') {
@@ -150,6 +158,7 @@ async function hopsOf(ctx: AppContext, message: MessageRow): Promise<TrailHop[]>
       createdAt: message.created_at,
       parts: message.parts,
       encoding: message.encoding,
+      noReceipts: noReceiptsOf(ctx, channel, account),
       events: events.map(toTrailEvent),
       fallback: await fallbackFacts(ctx, message.id),
     });
@@ -175,6 +184,13 @@ async function hopsOf(ctx: AppContext, message: MessageRow): Promise<TrailHop[]>
     routing: await routingFacts(ctx, message.id),
     repeats: request ? await countRepeats(ctx, message, request) : 0,
   });
+}
+
+/** Why no receipt can come over a channel; undefined where they do. */
+function noReceiptsOf(ctx: AppContext, { kind }: ChannelRow, account: ProviderAccountRow | undefined) {
+  const given =
+    !account || !ctx.connectors.has(account.connector) || ctx.connectors.get(account.connector).givesReceipts;
+  return given ? undefined : channelKind(kind).noReceipts;
 }
 
 async function fallbackFacts(ctx: AppContext, message_id: string): Promise<FallbackFacts | undefined> {
