@@ -8,6 +8,7 @@ export interface ExportedContact {
   id: string;
   name: string | null;
   phones: string[];
+  mails: string[];
   country: string | null;
   language: string | null;
   zone: string | null;
@@ -16,35 +17,42 @@ export interface ExportedContact {
   consents: Record<string, string>;
 }
 
-const HEADERS = ['name', 'phone', 'country', 'language', 'time zone', 'tags', 'texts', 'business chat'];
+const HEADERS = [
+  ...['name', 'phone', 'e-mail', 'country', 'language', 'time zone', 'tags'],
+  // What they agreed to.
+  ...['texts', 'business chat', 'mail'],
+];
 
 export function csvHeader(attributes: readonly string[]): string[] {
   return [...HEADERS, ...attributes];
 }
 
 export function csvRow(contact: ExportedContact, attributes: readonly string[]): string[] {
-  const { name, phones, country, language, zone, tags, consents } = contact;
+  const { name, phones, mails, country, language, zone, tags, consents } = contact;
   return [
     name ?? '',
     phones[0] ?? '',
+    mails[0] ?? '',
     country ?? '',
     language ?? '',
     zone ?? '',
     tags.join(', '),
     consents.text ?? '',
     consents.chat ?? '',
+    consents.mail ?? '',
     ...attributes.map((attribute) => contact.attributes[attribute] ?? ''),
   ].map(neutralised);
 }
 
 export function vcard(contact: ExportedContact): string {
-  const { id, name, phones, language, zone, tags } = contact;
+  const { id, name, phones, mails, language, zone, tags } = contact;
   const lines = [
     'BEGIN:VCARD',
     'VERSION:4.0',
     `UID:${escaped(id)}`,
-    `FN:${escaped(name ?? phones[0] ?? '')}`,
+    `FN:${escaped(name ?? phones[0] ?? mails[0] ?? '')}`,
     ...phones.map((phone) => `TEL;VALUE=uri;TYPE=cell:tel:${phone}`),
+    ...mails.map((mail) => `EMAIL:${escaped(mail)}`),
     ...(language ? [`LANG:${escaped(language)}`] : []),
     ...(zone ? [`TZ:${escaped(zone)}`] : []),
     ...(tags.length > 0 ? [`CATEGORIES:${tags.map(escaped).join(',')}`] : []),

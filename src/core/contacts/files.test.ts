@@ -109,6 +109,7 @@ describe('into a file', () => {
     id: 'con_1',
     name: 'Ines Calder',
     phones: ['+447700900123'],
+    mails: ['ines@heron.example'],
     country: 'GB',
     language: 'en',
     zone: 'Europe/London',
@@ -127,7 +128,10 @@ describe('into a file', () => {
         expect(name).toMatch(/^'|^\+\d{7,15}$/);
       }),
     );
-    expect(csvRow(contact(), [])[1]).toBe('+447700900123');
+    expect(csvRow(contact(), []).slice(1, 3)).toEqual(['+447700900123', 'ines@heron.example']);
+    const mailOnly = vcard(contact({ name: null, phones: [] }));
+    expect(mailOnly).toContain('EMAIL:ines@heron.example');
+    expect(mailOnly).not.toContain('TEL');
   });
 
   it('is a card another reader reads the same out of, folded at 75 octets', () => {

@@ -48,7 +48,8 @@ export async function* exportContacts(
       (line): ExportedContact => ({
         id: line.id,
         name: line.name,
-        phones: line.addresses,
+        phones: line.phones,
+        mails: line.mails,
         country: line.country,
         language: line.language,
         zone: zones.get(line.id) ?? null,

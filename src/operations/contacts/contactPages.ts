@@ -11,6 +11,7 @@ import type {
   ContactIdentityRow,
   ContactMergeRow,
   ContactRow,
+  IdentityEntryRow,
   MessageRow,
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -40,6 +41,9 @@ import { newContact } from './newContact';
 export interface ContactLine
   extends View<Pick<ContactRow, 'id' | 'name' | 'country' | 'language' | 'created_at' | 'seen_at'>> {
   addresses: string[];
+  /** Of those, the telephone numbers and the e-mail addresses. */
+  phones: string[];
+  mails: string[];
   tags: string[];
   consents: Pick<ContactConsentRow, 'way' | 'state'>[];
 }
@@ -73,14 +77,19 @@ export async function browseContacts(
     ctx.store.contactTags.allBy('contact_id', ids),
     ctx.store.contactConsents.allBy('contact_id', ids),
   ]);
-  const lines = page.map((row) => ({
-    ...asView(row),
-    addresses: identities
-      .filter(({ contact_id, kind }) => contact_id === row.id && !identityKind(kind).opaque)
-      .map(({ value }) => value),
-    tags: tags.filter(({ contact_id }) => contact_id === row.id).map(({ tag }) => tag),
-    consents: consents.filter(({ contact_id }) => contact_id === row.id),
-  }));
+  const lines = page.map((row) => {
+    const own = identities.filter(({ contact_id, kind }) => contact_id === row.id && !identityKind(kind).opaque);
+    const values = (telephone: boolean) =>
+      own.filter(({ kind }) => identityKind(kind).telephone === telephone).map(({ value }) => value);
+    return {
+      ...asView(row),
+      addresses: own.map(({ value }) => value),
+      phones: values(true),
+      mails: values(false),
+      tags: tags.filter(({ contact_id }) => contact_id === row.id).map(({ tag }) => tag),
+      consents: consents.filter(({ contact_id }) => contact_id === row.id),
+    };
+  });
   return { lines, next: rows.length > query.limit ? page.at(-1)?.id : undefined };
 }
 
@@ -111,6 +120,8 @@ export interface ContactPage {
   identities: (View<ContactIdentityRow> & {
     /** `on`: the account of the platform it was said on; absent where it holds for all. */
     agreed: { way: ConsentWay; on?: string }[];
+    /** Whose it was and became, the latest first. */
+    history: Pick<IdentityEntryRow, 'id' | 'what' | 'at' | 'why' | 'by'>[];
   })[];
   attributes: Record<string, string>;
   tags: string[];
@@ -156,11 +167,21 @@ export async function getContactPage(ctx: AppContext, actor: Actor, id: string):
     ],
   );
   const agreed = await agreedOver(ctx.store, id, identities);
-  const accounts = await ctx.store.accounts.all();
+  const [accounts, entries] = await Promise.all([
+    ctx.store.accounts.all(),
+    ctx.store.identityEntries.allBy(
+      'value',
+      identities.map(({ value }) => value),
+    ),
+  ]);
   return {
     contact: asView(contact),
     identities: identities.map((row) => ({
       ...asView(row),
+      history: entries
+        .filter((entry) => identityKey(entry) === identityKey(row))
+        .sort((a, b) => b.at - a.at)
+        .map(({ id: entry, what, at, why, by }) => ({ id: entry, what, at, why, by })),
       agreed: (agreed.get(identityKey(row)) ?? []).map(({ way, account }) => ({
         way,
         ...(account ? { on: accounts.find(({ id }) => id === account)?.name ?? 'an account that is gone' } : {}),

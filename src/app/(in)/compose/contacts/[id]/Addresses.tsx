@@ -20,6 +20,13 @@ const FROM: Record<ContactPage['identities'][number]['source'], string> = {
   earlier: 'from before this was kept',
 };
 
+const WHAT: Record<ContactPage['identities'][number]['history'][number]['what'], string> = {
+  added: 'First known',
+  moved: 'Came from another contact',
+  doubted: 'Doubted',
+  believed: 'Said to be theirs',
+};
+
 /** What a contact is known by: since when, from where, when they last showed it, and what an opt-in covers. */
 export function Addresses({
   contactId,
@@ -33,7 +40,7 @@ export function Addresses({
   return (
     <div className="mb-3 border-b border-line pb-3">
       <ul className="grid gap-3">
-        {identities.map(({ kind, scope, value, since, source, provedAt, doubt, agreed }) => (
+        {identities.map(({ kind, scope, value, since, source, provedAt, doubt, agreed, history }) => (
           <li key={`${kind} ${scope} ${value}`} className="text-[13px]" data-address={value}>
             <p className="flex flex-wrap items-baseline justify-between gap-x-3">
               <span>
@@ -59,6 +66,21 @@ export function Addresses({
               <p>
                 Agreed to {agreed.map(({ way, on }) => `${WAY_WORDS[way]}${on ? ` of ${on}` : ''}`).join(', ')} over it.
               </p>
+            )}
+            {history.length > 1 && (
+              <details>
+                <summary className="cursor-pointer text-soft">What became of it</summary>
+                <ol className="mt-1 grid gap-1 border-l-2 border-line pl-3">
+                  {history.map(({ id, what, at, why, by }) => (
+                    <li key={id}>
+                      <span className="text-soft">
+                        <ClockTime at={at} />, {by}:
+                      </span>{' '}
+                      {WHAT[what]}. {why}
+                    </li>
+                  ))}
+                </ol>
+              </details>
             )}
             {doubt && (
               <div className="text-ochre-ink" data-doubt>
