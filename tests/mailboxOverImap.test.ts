@@ -4,15 +4,14 @@ import { systemClock } from '../src/clock/clock';
 import type { MailboxChange } from '../src/connectors/connector';
 import { type ImapAccount, openMailbox, tryMailbox } from '../src/connectors/mail/imap';
 import { networkOf } from '../src/connectors/outside/network';
-import { checkAccount, connectProvider, replaceCredentials } from '../src/operations/accounts/accounts';
-import { openChannel } from '../src/operations/channels/channels';
+import { checkAccount, replaceCredentials } from '../src/operations/accounts/accounts';
 import { SYSTEM } from '../src/operations/context/actor';
 import { inboundUrl } from '../src/operations/context/channelAddresses';
 import { getTrail } from '../src/operations/log/trail';
 import { getMailbox } from '../src/operations/mailboxes/mailboxView';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { ChannelRow } from '../src/store/schema/rows';
-import { type MailServer, PASSWORD, startMailServer } from './harness/dovecot';
+import { connectMailServer, credentialsFor, type MailServer, PASSWORD, startMailServer } from './harness/dovecot';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
@@ -24,16 +23,7 @@ let server: MailServer;
 let channel: ChannelRow;
 let accountId: string;
 
-const credentials = () => ({
-  smtpHost: '127.0.0.1',
-  smtpPort: String(server.smtpPort),
-  imapHost: '127.0.0.1',
-  imapPort: String(server.imapPort),
-  user: DESK,
-  password: PASSWORD,
-  address: DESK,
-  folder: 'INBOX',
-});
+const credentials = () => credentialsFor(server, DESK);
 
 const mail = (id: string, words: string, head = '') =>
   `From: Linnea Brook <${LINNEA}>\nTo: ${DESK}\nSubject: Lock passage\nMessage-ID: <${id}@heron.example>\n${head}\n${words}\n`;
@@ -53,15 +43,8 @@ beforeAll(async () => {
   server = await startMailServer([DESK, LINNEA]);
   house = await startInstallation();
   server.deliver(DESK, mail('before', 'From before anybody read it here.'));
-  const { ctx } = house;
-  ({ id: accountId } = await connectProvider(ctx, SYSTEM, {
-    connector: 'mail-server',
-    name: 'Our mail server',
-    credentials: credentials(),
-  }));
-  const number = await ctx.store.numbers.one({ account_id: accountId });
-  const opened = await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Post desk' });
-  channel = (await ctx.store.channels.one({ id: opened.id })) as ChannelRow;
+  channel = await connectMailServer(house, server, DESK);
+  accountId = channel.account_id;
   await stands('open');
 }, 180_000);
 afterAll(async () => {
@@ -131,7 +114,7 @@ test('files come along; one that is too long is named and left where it is', asy
 });
 
 test('nothing is left out and nothing taken twice over kills, restarts, and a server that counts anew', async () => {
-  for (let kill = 0; kill < 3; kill++) {
+  for (let kill = 0; kill < 2; kill++) {
     for (let each = 0; each < 8; each++)
       server.deliver(DESK, mail(`kill${kill}-${each}`, `Kill ${kill}, mail ${each}`));
     house.engine?.kill('SIGKILL');
@@ -155,7 +138,7 @@ test('nothing is left out and nothing taken twice over kills, restarts, and a se
 
   const texts = (await house.ctx.store.messages.all({ direction: 'in' })).map(({ text }) => text);
   expect(new Set(texts).size).toBe(texts.length);
-  for (let kill = 0; kill < 3; kill++)
+  for (let kill = 0; kill < 2; kill++)
     for (let each = 0; each < 8; each++) expect(texts).toContain(`Kill ${kill}, mail ${each}`);
   // Of the day on which it was counted anew everything is looked at again, and known by its Message-ID, but for what was never taken.
   expect(texts.filter((text) => text === 'From before anybody read it here.').length).toBeLessThanOrEqual(1);
@@ -202,6 +185,33 @@ test('what cannot be stored here is not held against the server, and is taken wh
   await until('it is taken', () => taken.length > 0);
   await link.close();
   expect(taken).toEqual([expect.stringContaining('Is it stored?')]);
+});
+
+test('a mailbox that is not there is asked for again only after a pause', async () => {
+  const account = { host: '127.0.0.1', port: server.imapPort, user: LINNEA, pass: PASSWORD };
+  const doors = { network: networkOf({ allowPrivate: true }), clock: systemClock };
+  const pauses: number[] = [];
+  const states: string[] = [];
+  const still = {
+    ...systemClock,
+    after(ms: number) {
+      pauses.push(ms);
+      return { cancel: () => undefined, unref: () => undefined };
+    },
+  } as unknown as typeof systemClock;
+  const link = openMailbox(
+    { ...account, folder: 'Nowhere' },
+    undefined,
+    { changed: ({ state }) => states.push(state), began: async () => undefined, arrived: async () => undefined },
+    { ...doors, clock: still },
+  );
+  await until('it is refused', () => states.includes('refused'));
+  // As long as it takes to ask twice more.
+  await tryMailbox({ ...account, folder: 'INBOX' }, doors);
+  await tryMailbox({ ...account, folder: 'INBOX' }, doors);
+  expect(states).toEqual(['opening', 'refused']);
+  expect(pauses).toEqual([300_000]);
+  await link.close();
 });
 
 test('where encryption is required and not offered nothing is said; private addresses are not connected to where they are not allowed', async () => {

@@ -2,8 +2,6 @@
 import { Resolver } from 'node:dns/promises';
 import { dkimVerify } from 'mailauth/lib/dkim/verify';
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { connectProvider } from '../src/operations/accounts/accounts';
-import { openChannel } from '../src/operations/channels/channels';
 import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { mergeContacts } from '../src/operations/contacts/contactMerge';
 import { addContact } from '../src/operations/contacts/contactPages';
@@ -14,7 +12,7 @@ import { lookForRecord, makeMailKey, viewMailKey } from '../src/operations/mailS
 import { createSender } from '../src/operations/outbound/sendMessage';
 import type { Sender } from '../src/operations/outbound/sendRequests';
 import type { ChannelRow } from '../src/store/schema/rows';
-import { type MailServer, PASSWORD, startMailServer } from './harness/dovecot';
+import { connectMailServer, type MailServer, startMailServer } from './harness/dovecot';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
@@ -35,23 +33,8 @@ beforeAll(async () => {
   server = await startMailServer([DESK, LINNEA, WREN, OTHER]);
   house = await startInstallation();
   const { ctx } = house;
-  ({ id: accountId } = await connectProvider(ctx, SYSTEM, {
-    connector: 'mail-server',
-    name: 'Our mail server',
-    credentials: {
-      smtpHost: '127.0.0.1',
-      smtpPort: String(server.smtpPort),
-      imapHost: '127.0.0.1',
-      imapPort: String(server.imapPort),
-      user: DESK,
-      password: PASSWORD,
-      address: DESK,
-      folder: 'INBOX',
-    },
-  }));
-  const number = await ctx.store.numbers.one({ account_id: accountId });
-  const opened = await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Post desk' });
-  channel = (await ctx.store.channels.one({ id: opened.id })) as ChannelRow;
+  channel = await connectMailServer(house, server, DESK);
+  accountId = channel.account_id;
   send = createSender(ctx);
 }, 180_000);
 afterAll(async () => {

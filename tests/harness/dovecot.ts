@@ -16,7 +16,11 @@ import type { AddressInfo } from 'node:net';
 import { tmpdir, userInfo } from 'node:os';
 import { join } from 'node:path';
 import { SMTPServer } from 'smtp-server';
-import { freePorts } from './processes';
+import { connectProvider } from '../../src/operations/accounts/accounts';
+import { openChannel } from '../../src/operations/channels/channels';
+import { SYSTEM } from '../../src/operations/context/actor';
+import type { ChannelRow } from '../../src/store/schema/rows';
+import { freePorts, type Installation } from './processes';
 import { until } from './until';
 
 export const PASSWORD = 'right-and-long';
@@ -161,4 +165,31 @@ ${OWNER ? '' : 'service anvil {\n  chroot =\n}\n'}`,
   };
   await mails.start();
   return mails;
+}
+
+export const credentialsFor = ({ smtpPort, imapPort }: MailServer, address: string) => ({
+  smtpHost: '127.0.0.1',
+  smtpPort: String(smtpPort),
+  imapHost: '127.0.0.1',
+  imapPort: String(imapPort),
+  user: address,
+  password: PASSWORD,
+  address,
+  folder: 'INBOX',
+});
+
+/** A mailbox of it as a channel. */
+export async function connectMailServer(
+  { ctx }: Pick<Installation, 'ctx'>,
+  server: MailServer,
+  address: string,
+): Promise<ChannelRow> {
+  const { id } = await connectProvider(ctx, SYSTEM, {
+    connector: 'mail-server',
+    name: 'Our mail server',
+    credentials: credentialsFor(server, address),
+  });
+  const number = await ctx.store.numbers.one({ account_id: id });
+  const opened = await openChannel(ctx, SYSTEM, { numberId: number?.id ?? '', name: 'Post desk' });
+  return (await ctx.store.channels.one({ id: opened.id })) as ChannelRow;
 }

@@ -110,7 +110,9 @@ export function openMailbox(
         const pause = refused ? PAUSE_AFTER_REFUSAL : Math.min(LONGEST_PAUSE, FIRST_PAUSE * 2 ** failures);
         failures += 1;
         events.changed({ state: refused ? 'refused' : 'waiting', ...failure, nextTryAt: clock.now() + pause });
-        client?.close();
+        const given = client;
+        client = undefined;
+        given?.close();
         await sleep(pause);
       }
     }
@@ -120,18 +122,21 @@ export function openMailbox(
   async function read(open: ImapFlow, opened: () => void): Promise<void> {
     let came = false;
     let broken: Error | undefined;
-    open.on('exists', () => {
-      came = true;
+    // What is heard of a connection that was given up must not cut the pause short that comes after it.
+    const heard = (note: () => void) => () => {
+      if (client !== open) return;
+      note();
       wake();
-    });
-    open.on('error', (error: Error) => {
-      broken = error;
-      wake();
-    });
-    open.on('close', () => {
-      broken ??= new Error('the server closed the connection');
-      wake();
-    });
+    };
+    open.on(
+      'exists',
+      heard(() => (came = true)),
+    );
+    open.on(
+      'close',
+      heard(() => (broken ??= new Error('the server closed the connection'))),
+    );
+    open.on('error', (error: Error) => heard(() => (broken = error))());
     const { uidValidity, uidNext } = await open.mailboxOpen(account.folder, { readOnly: true });
     const validity = String(uidValidity);
     if (position?.validity !== validity) {
