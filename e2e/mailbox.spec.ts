@@ -1,20 +1,12 @@
 /** E-mail from nothing to four marks, and a day with it: a conversation both ways with a file, a bounce, somebody who is away. */
-import { type BrowserContext, expect, type Page } from '@playwright/test';
+import { expect } from '@playwright/test';
+import { connectMailbox, outside } from './fennick';
 import { expectAccessible, signIn } from './helpers';
 import { BENCH_PORT } from './places';
 import { test } from './revealed';
 
-const FENNICK = `http://127.0.0.1:${BENCH_PORT + 60}`;
 const BENCH = `http://127.0.0.1:${BENCH_PORT}`;
 const WREN = 'wren.hollis@reed.example';
-
-const textOf = async (page: Page, selector: string) => (await page.locator(selector).first().textContent()) ?? '';
-
-async function outside(context: BrowserContext, url: string): Promise<Page> {
-  const page = await context.newPage();
-  await page.goto(url);
-  return page;
-}
 
 async function setMailbox(address: string, settings: object) {
   await fetch(`${BENCH}/handsets/${encodeURIComponent(address)}`, { method: 'PATCH', body: JSON.stringify(settings) });
@@ -26,34 +18,7 @@ test('a mailbox: four marks, a conversation with a file, a full mailbox, and nob
 }) => {
   await context.grantPermissions(['clipboard-read', 'clipboard-write']);
   await signIn(page);
-  const fennick = await outside(context, FENNICK);
-  await page.bringToFront();
-  await page.goto('/connect/providers/new');
-  await page.getByRole('link', { name: /^Fennick mailbox/ }).click();
-  await page.getByRole('link', { name: 'I have these: go on' }).click();
-  const values = {
-    'Connection name': 'Post',
-    Port: await textOf(fennick, '#mailbox-smtp-port'),
-    User: await textOf(fennick, '#mailbox-user'),
-    Password: await textOf(fennick, '#mailbox-password'),
-    Address: await textOf(fennick, '#mailbox-address'),
-    'Word of incoming posts': 'heron-and-otter',
-  };
-  for (const [label, value] of Object.entries(values)) await page.getByLabel(label, { exact: true }).fill(value);
-  await page.getByRole('button', { name: 'Check and save' }).click();
-  await expect(page.getByText('Fennick mailbox accepts the credentials')).toBeVisible();
-  await page.getByRole('button', { name: 'Make post@mossgate.example a channel' }).click();
-  await page.getByLabel('Channel name').fill('Post desk');
-  await page.getByRole('button', { name: 'Make the channel' }).click();
-  await page.getByRole('button', { name: 'Copy Inbound URL', exact: true }).click();
-  await fennick
-    .getByLabel(/Post incoming mail/)
-    .last()
-    .fill(await page.evaluate(() => navigator.clipboard.readText()));
-  await fennick.getByLabel('Word that goes with it').last().fill('heron-and-otter');
-  await fennick.getByRole('button', { name: 'Save post address' }).last().click();
-  await page.bringToFront();
-  await page.getByRole('button', { name: 'I have set it by hand' }).click();
+  const fennick = await connectMailbox(page, context);
   await page.getByRole('button', { name: 'Prove outbound and receipt now' }).click();
   await page.getByRole('button', { name: 'Send it' }).click();
   await expect(page.getByRole('dialog')).toHaveCount(0);

@@ -71,11 +71,16 @@ export function ReplyBox({
   const [title, setTitle] = useState(subject);
   useEffect(() => setTitle(subject), [subject]);
   const [waiting, startTransition] = useTransition();
+  // Until the page knows how to answer over the channel that was chosen, nothing leaves: it would go over the one before.
+  const [choosing, startChoosing] = useTransition();
   const router = useRouter();
+  const choose = (query: string) =>
+    startChoosing(() => router.replace(`/route/conversations/${conversationId}${query}`, { scroll: false }));
   const present = usePresence(conversationId, text.trim() !== '', others);
 
   function send() {
-    if ((text.trim() === '' && !file) || waiting || refused || to === undefined || channelId === undefined) return;
+    if ((text.trim() === '' && !file) || waiting || choosing || refused || to === undefined || channelId === undefined)
+      return;
     const form = new FormData();
     form.set('text', text);
     startTransition(async () => {
@@ -87,8 +92,7 @@ export function ReplyBox({
         setText('');
         setFile(undefined);
         // It was chosen for this answer.
-        if (new URLSearchParams(window.location.search).has('over'))
-          router.replace(`/route/conversations/${conversationId}`, { scroll: false });
+        if (new URLSearchParams(window.location.search).has('over')) choose('');
       }
     });
   }
@@ -117,7 +121,13 @@ export function ReplyBox({
             .
           </p>
         )}
-        <Way conversationId={conversationId} ways={ways} channelId={channelId} reason={reason} />
+        <Way
+          ways={ways}
+          channelId={channelId}
+          reason={reason}
+          choosing={choosing}
+          onChoose={(id) => choose(`?over=${id}`)}
+        />
         {subject !== undefined && (
           <label className="mb-1.5 flex items-center gap-2 text-[13px]">
             Subject
@@ -163,7 +173,7 @@ export function ReplyBox({
             <Button
               type="submit"
               tone="primary"
-              disabled={waiting || refused || (text.trim() === '' && !file)}
+              disabled={waiting || choosing || refused || (text.trim() === '' && !file)}
               title="Ctrl or ⌘ and Enter"
             >
               {waiting ? 'Sending…' : 'Send'}
@@ -177,22 +187,24 @@ export function ReplyBox({
 
 /** Over which channel the answer goes and why; another can be chosen for this answer. */
 function Way({
-  conversationId,
   ways,
   channelId,
   reason,
-}: Pick<Props, 'conversationId' | 'ways' | 'channelId' | 'reason'>) {
-  const router = useRouter();
+  choosing,
+  onChoose,
+}: Pick<Props, 'ways' | 'channelId' | 'reason'> & { choosing: boolean; onChoose: (channelId: string) => void }) {
+  const [chosen, setChosen] = useState<string>();
   if (ways.length === 0) return null;
   return (
     <div className="mb-1.5 flex flex-wrap items-center gap-x-2 gap-y-1 text-[13px]" data-way={channelId ?? ''}>
       <label htmlFor="over">Over</label>
       <select
         id="over"
-        value={channelId ?? ''}
-        onChange={({ target }) =>
-          router.replace(`/route/conversations/${conversationId}?over=${target.value}`, { scroll: false })
-        }
+        value={(choosing ? chosen : channelId) ?? ''}
+        onChange={({ target }) => {
+          setChosen(target.value);
+          onChoose(target.value);
+        }}
         className="rounded border border-line-strong bg-panel px-2 py-1"
       >
         {channelId === undefined && <option value="">choose a channel</option>}
@@ -202,7 +214,9 @@ function Way({
           </option>
         ))}
       </select>
-      <span className="text-soft">{reason}</span>
+      <span className="text-soft" aria-busy={choosing}>
+        {choosing ? 'One moment…' : reason}
+      </span>
     </div>
   );
 }
