@@ -14,6 +14,8 @@ import { ensureBuilt, ensureCompiled, ensurePackages } from './ready.mjs';
 const PARTS = ['unit', 'wires', 'browser'];
 /** Installations the browser tests share among themselves, each with a share of the files. */
 const BROWSERS = [1, 2];
+/** Debian's mail server. */
+const DOVECOT = '/usr/sbin/dovecot';
 /** Ports the simulated outside of an installation takes. */
 const BENCH_PORTS = 111;
 
@@ -195,8 +197,6 @@ async function systemPackages() {
   say('Chromium elsewhere? Set CHROMIUM to its path.');
   process.exit(1);
 }
-
-const DOVECOT = '/usr/sbin/dovecot';
 
 function hasPerl() {
   return run('perl', ['-MEncode::GSM0338', '-e', '1'], { stdio: 'ignore' }) === 0;
