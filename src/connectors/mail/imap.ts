@@ -3,6 +3,7 @@
  * never changed. What is taken is what came after a place that is kept: UIDs within a UIDVALIDITY (§2.3.1.1).
  */
 import { AuthenticationFailure, ImapFlow } from 'imapflow';
+import { NamedError } from '../../core/namedError';
 import { outsideUnit } from '../../core/unitOfWork';
 import type {
   AccountFacts,
@@ -193,13 +194,15 @@ export function openMailbox(
 }
 
 /** It is not the server that is at fault. */
-class NotTaken extends Error {}
+class NotTaken extends NamedError {
+  static override readonly called = 'NotTaken';
+}
 
 async function ours(work: Promise<void>): Promise<void> {
   try {
     await work;
   } catch (error) {
-    throw new NotTaken(`What came could not be stored here: ${(error as Error).message}`, { cause: error });
+    throw new NotTaken(`What came could not be stored here: ${(error as Error).message}`);
   }
 }
 
