@@ -243,12 +243,16 @@ interface ImapError extends Error {
   code?: string;
   responseText?: string;
   responseStatus?: string;
+  serverResponseCode?: string;
   authenticationFailed?: boolean;
 }
 
 function explain(error: ImapError, { folder }: ImapAccount): Failure {
   const said = error.responseText ?? error.message;
   if (error.code === 'EPRIVATE') return { cause: 'address-not-allowed', said };
+  // RFC 5530 §3: it cannot say now whether the password is right, or opens nothing now.
+  if (['UNAVAILABLE', 'INUSE', 'LIMIT', 'SERVERBUG'].includes(error.serverResponseCode ?? ''))
+    return { cause: 'provider-unreachable', said };
   if (error instanceof AuthenticationFailure || error.authenticationFailed)
     return { cause: 'credential-refused', said };
   const trouble = tlsTrouble(error) ?? (/STARTTLS/i.test(error.message) ? 'it offers no encryption' : undefined);

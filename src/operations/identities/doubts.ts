@@ -1,12 +1,12 @@
 /** Addresses that may be somebody else's by now: they say so themselves, or the network says that nobody has them. */
 import type { CauseCode } from '../../core/delivery/causes';
 import { type Identity, identityKey } from '../../core/identities/identityKinds';
-import { backAfterSilence } from '../../core/identities/silence';
+import { backAfterSilence, type Missed } from '../../core/identities/silence';
 import { saysWrongPerson } from '../../core/identities/wrongPerson';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { type AppContext, noteChanges } from '../context';
-import { enterHistory, holdersOf, identityOn, ofTelephone } from './identities';
+import { enterHistory, holdersOf, identityOn, ofTelephone, phone } from './identities';
 
 /** Receipts that say that nobody has the address any more. */
 const NOBODYS: readonly CauseCode[] = ['number-not-in-service', 'mail-address-unknown'];
@@ -77,16 +77,27 @@ export async function forgetMissed(ctx: Pick<AppContext, 'store' | 'now'>): Prom
   );
 }
 
-/** Doubts telephone numbers that are in use again after so long that they may be somebody else's; of others the silence is over. */
-export async function doubtReturned(unit: Unit, heard: readonly Identity[], at: number): Promise<void> {
-  const missed = await unit.missedDeliveries.allBy('value', [...new Set(heard.map(({ value }) => value))]);
+/**
+ * Doubts telephone numbers that are in use again after so long that they may be somebody else's; of others the silence is
+ * over. `wrote`: numbers something came from; `arrived`: ids of messages that got there.
+ */
+export async function doubtReturned(
+  unit: Unit,
+  { wrote, arrived }: { wrote: readonly string[]; arrived: readonly string[] },
+  at: number,
+): Promise<void> {
+  if (wrote.length + arrived.length === 0) return;
+  const missed = await unit.select<Missed & { value: string }>(
+    `SELECT value, times, first_at AS firstAt, last_at AS lastAt FROM missed_deliveries
+      WHERE value IN (:wrote) OR value IN (SELECT recipient FROM messages WHERE id IN (:arrived))`,
+    { wrote: [...wrote, ''], arrived: [...arrived, ''] },
+  );
   if (missed.length === 0) return;
   await doubt(
     unit,
-    missed.flatMap(({ value, times, first_at, last_at }) => {
-      const identity = heard.find((each) => each.value === value);
-      const why = backAfterSilence({ times, firstAt: first_at, lastAt: last_at }, at);
-      return identity && why ? [{ identity, why }] : [];
+    missed.flatMap((each) => {
+      const why = backAfterSilence(each, at);
+      return why ? [{ identity: phone(each.value), why }] : [];
     }),
     at,
   );

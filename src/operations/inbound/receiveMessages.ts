@@ -15,7 +15,6 @@ import type {
 } from '../../connectors/connector';
 import { normaliseAddress } from '../../core/addresses/address';
 import type { CauseCode } from '../../core/delivery/causes';
-import type { Identity } from '../../core/identities/identityKinds';
 import type { ChannelRow, InboundRequestRow, MessageRow, ProviderAccountRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { noteAnswers } from '../apps/feeds';
@@ -25,7 +24,7 @@ import { movingChannels } from '../channels';
 import { declinedAtProvider, takeConsentWords, toldByProviders } from '../contacts';
 import { type AppContext, found, noteChanges } from '../context';
 import { mailAssignees } from '../conversations';
-import { doubtNobodys, doubtReturned, doubtWrongPeople, identityOn, noteMissed, ofTelephone } from '../identities';
+import { doubtNobodys, doubtReturned, doubtWrongPeople, noteMissed, ofTelephone } from '../identities';
 import { applyReactions, applyReceipts, type ReceivedReceipt } from '../messages';
 import { queueConsentReplies } from '../outbound';
 import { syncProfiles } from '../profiles';
@@ -133,7 +132,14 @@ export async function workThrough(
       const failed = await failedFor(unit, matched, around);
       await doubtNobodys(unit, failed, at);
       await noteMissed(unit, failed, at);
-      await doubtReturned(unit, await heardOf(unit, whole, matched, around), at);
+      await doubtReturned(
+        unit,
+        {
+          wrote: whole.flatMap(({ channel, from }) => (ofTelephone(channel) ? [from] : [])),
+          arrived: [...matched].flatMap(([{ state }, id]) => (state === 'delivered' ? [id] : [])),
+        },
+        at,
+      );
       await declinedAtProvider(
         unit,
         failed.flatMap((each) => declinedIn(each, around)),
@@ -180,24 +186,6 @@ async function takeToldConsents(unit: Unit, told: readonly Told[], at: number): 
       return thread ? [{ item, channel, by, contactId: thread.contactId, requestId: request.id }] : [];
     }),
     at,
-  );
-}
-
-/** Telephone numbers that are in use: something came from there, or got there. */
-async function heardOf(
-  unit: Unit,
-  texts: readonly ReceivedText[],
-  matched: ReadonlyMap<ReceiptItem, string>,
-  { channels }: ReadContext,
-): Promise<Identity[]> {
-  const arrived = [...matched].flatMap(([{ state }, id]) => (state === 'delivered' ? [id] : []));
-  const messages = arrived.length > 0 ? await unit.messages.allBy('id', [...new Set(arrived)]) : [];
-  const over = [
-    ...texts.map(({ channel, from }) => ({ channel, address: from })),
-    ...messages.map(({ channel_id, recipient }) => ({ channel: channels.get(channel_id), address: recipient })),
-  ];
-  return over.flatMap(({ channel, address }) =>
-    channel && ofTelephone(channel) ? [identityOn(channel, address)] : [],
   );
 }
 

@@ -103,7 +103,10 @@ const placeOf = (row: MailboxStateRow | undefined): MailboxPosition | undefined 
 
 const columnsOf = ({ validity, uid, at }: MailboxPosition) => ({ validity, uid, read_to: at });
 
-/** A mailbox that opens shows that its credential is taken; one that does not breaks what hangs on it. Trying again is no news. */
+/**
+ * A mailbox that opens shows that its credential is taken, and one that refuses that it is not. A server that is away for a
+ * while shows nothing of the path: what was proven stays so, and what lasts is found by readiness. Trying again is no news.
+ */
 async function noteState(
   unit: Unit,
   { account, channel }: Pick<MailboxAccount, 'account' | 'channel'>,
@@ -129,12 +132,8 @@ async function noteState(
       [{ subject: channel.id, fact: { kind: 'credential-accepted', began: at, at, ref: account.id } }],
       at,
     );
-  else if (now.cause)
-    await recordFacts(
-      unit,
-      [fault(channel.id, now.cause === 'provider-unreachable' ? 'mailbox-unread' : now.cause, at, account.id)],
-      at,
-    );
+  else if (now.cause && now.cause !== 'provider-unreachable')
+    await recordFacts(unit, [fault(channel.id, now.cause, at, account.id)], at);
   await noteChanges(unit, at, [
     ['account', account.id],
     ['channel', channel.id],

@@ -280,7 +280,7 @@ export async function arrivalsOf(
     unit.contacts.allBy('id', contactIds),
     unit.contactTags.allBy('contact_id', contactIds),
     unit.contactAttributes.allBy('contact_id', contactIds),
-    answeredTemplates(unit, messages),
+    answeredOffers(unit, messages),
     readOrganisation(unit),
   ]);
   const tagsOf = groupBy(tags, ({ contact_id }) => contact_id);
@@ -321,10 +321,10 @@ function stateFor(conversation: ConversationRow | undefined): ConversationState 
 }
 
 /**
- * The template each message answers, with its quick replies: that of the message it names, or where it names none, of
- * what went out last over the same channel.
+ * What each message answers: the template, where it is one, and the answers that could be pressed. Of the message it names,
+ * or where it names none, of what went out last over the same channel.
  */
-async function answeredTemplates(
+async function answeredOffers(
   unit: Tables & Pick<Unit, 'select'>,
   messages: readonly MessageRow[],
 ): Promise<Map<string, { id?: string; replies: string[] }>> {
