@@ -3,16 +3,16 @@ import { by, type Cause } from '../cause';
 
 export const SENDING_CAUSES = {
   'mail-unsigned': {
-    title: 'Mail is not signed',
+    title: 'Mail leaves here unsigned',
     explain: (c) =>
-      `${c.who ?? 'The account'} sends mail that nobody asked for one by one${c.said ? ` (${c.said})` : ''}, and it is not signed: large mail services refuse it or file it as unwanted, and it cannot carry the link by which people leave with one press.`,
+      `${c.who ?? 'The account'} sends mail that nobody asked for one by one${c.said ? ` (${c.said})` : ''}, and it is not signed here. Whether the mail server signs it is not known; if it does not, large mail services may refuse it. Without a signature from here it carries no link by which people leave with one press.`,
     remedy: 'Make a key on the account’s page and publish its record at the domain.',
     transient: false,
   },
   'mail-record-wrong': {
     title: 'The record of the mail key is not right',
     explain: (c) =>
-      `The record that receivers look for is not as it must be${c.said ? `: ${c.said}` : ''}. Until it is, mail goes out unsigned.`,
+      `The record that receivers look for is not as it must be${c.said ? `: ${c.said}` : ''}. Until it is, mail leaves here unsigned.`,
     remedy: 'Publish the record exactly as the account’s page shows it, then look for it there.',
     transient: false,
   },

@@ -7,9 +7,9 @@ import { Age } from '../../../../../ui/primitives/Time';
 import { lookForRecordAction, makeMailKeyAction, removeMailKeyAction } from '../actions';
 
 const WORDS = {
-  published: 'The record stands: mail is signed',
-  missing: 'There is no record yet: mail goes out unsigned',
-  differs: 'The record is not right: mail goes out unsigned',
+  published: 'The record stands: mail is signed here',
+  missing: 'There is no record yet: mail leaves here unsigned',
+  differs: 'The record is not right: mail leaves here unsigned',
 } as const;
 
 /** The key mail is signed with, the record that has to stand at the domain, and whether it does. */
@@ -21,8 +21,9 @@ export function MailKeySection({ accountId, view, admin }: { accountId: string; 
         {!record ? (
           <>
             <p>
-              Mail from {domain} is not signed (DKIM). Receivers cannot tell it from forged mail, and large mail
-              services refuse or hide it. Only signed mail can carry the link by which people leave with one press.
+              Mail from {domain} is not signed here (DKIM). If the mail server does not sign it either, receivers cannot
+              tell it from forged mail, and large mail services may refuse it. Only what is signed here carries the link
+              by which people leave with one press.
             </p>
             {admin && (
               <p>
@@ -68,7 +69,7 @@ export function MailKeySection({ accountId, view, admin }: { accountId: string; 
                   confirm={{
                     title: 'Make another key?',
                     consequence:
-                      'Mail goes out unsigned until the record of the new key stands. It has another name; leave the present record for a week, for mail that is under way.',
+                      'Mail leaves here unsigned until the record of the new key stands. It has another name; leave the present record for a week, for mail that is under way.',
                     go: 'Make it',
                   }}
                 >
@@ -80,7 +81,7 @@ export function MailKeySection({ accountId, view, admin }: { accountId: string; 
                   confirm={{
                     title: 'Sign no more?',
                     consequence:
-                      'Mail goes out unsigned from now on, and without the link by which people leave with one press.',
+                      'Mail leaves here unsigned from now on, and without the link by which people leave with one press.',
                     go: 'Remove the key',
                   }}
                 >
