@@ -57,7 +57,7 @@ test('a file is examined, imported, found as an audience, exported, and undone',
   const stream = await (await download).createReadStream();
   let text = '';
   for await (const piece of stream) text += piece;
-  expect(text).toContain('Ada Fenn,+447700900151,GB,en,Europe/London,winter 2026,given');
+  expect(text).toContain('Ada Fenn,+447700900151,,GB,en,Europe/London,winter 2026,given,,,Teal');
 
   await page.getByRole('link', { name: 'Ada Fenn' }).click();
   await expect(page.getByRole('table', { name: 'Consent ledger' })).toContainText('Winter mooring forms, signed');
