@@ -3,10 +3,12 @@ import { type ChildProcess, spawn } from 'node:child_process';
 import {
   chmodSync,
   chownSync,
+  existsSync,
   mkdirSync,
   mkdtempSync,
   readdirSync,
   readFileSync,
+  realpathSync,
   renameSync,
   rmSync,
   statSync,
@@ -14,7 +16,7 @@ import {
 } from 'node:fs';
 import type { AddressInfo } from 'node:net';
 import { tmpdir, userInfo } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { SMTPServer } from 'smtp-server';
 import { connectProvider } from '../../src/operations/accounts/accounts';
 import { openChannel } from '../../src/operations/channels/channels';
@@ -42,8 +44,19 @@ export interface MailServer {
 /** Root is let near no mailbox by dovecot: they belong to a user without rights then. */
 const OWNER = process.getuid?.() === 0 ? { name: 'mail', uid: 8, gid: 8 } : undefined;
 
+/** A folder that the owner of the mailboxes may get to as well: a temporary folder may lie in one that is closed to all others. */
+function placeForMail(): string {
+  const open = (path: string): boolean =>
+    (statSync(path).mode & 0o001) !== 0 && (dirname(path) === path || open(dirname(path)));
+  const place = [tmpdir(), '/tmp', '/var/tmp', '/dev/shm', '/run'].find(
+    (path) => !OWNER || (existsSync(path) && open(realpathSync(path))),
+  );
+  if (!place) throw new Error(`There is no folder ${OWNER?.name} may get to: no mail server can keep mail here.`);
+  return mkdtempSync(join(place, 'windgap-mail-'));
+}
+
 export async function startMailServer(users: readonly string[]): Promise<MailServer> {
-  const folder = mkdtempSync(join(tmpdir(), 'windgap-mail-'));
+  const folder = placeForMail();
   chmodSync(folder, 0o755);
   const [imapPort = 0] = await freePorts(1);
   const me = userInfo().username;
