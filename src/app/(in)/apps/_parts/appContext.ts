@@ -4,16 +4,21 @@ import { displayAddress } from '../../../../core/addresses/display';
 import { channelKind } from '../../../../core/connect/channelKinds';
 import { identityKind } from '../../../../core/identities/identityKinds';
 import { nameApp } from '../../../../operations/apps';
-import { listChannels } from '../../../../operations/channels';
+import { type ChannelView, listChannels } from '../../../../operations/channels';
 import { hasRole } from '../../../../operations/context';
 import { countriesOursFirst, readOrganisation } from '../../../../operations/organisation';
 import { orNotFound } from '../../../_server/orNotFound';
 import { signedIn } from '../../../_server/session';
 
-/** Channels that what apps send by itself can go over: its people are found by telephone numbers. */
+/**
+ * Channels that what apps send by itself can go over: its people are found by telephone numbers. Those on which people can
+ * answer come first, because the first is what a form begins with.
+ */
 export async function phoneChannels(...of: Parameters<typeof listChannels>): Promise<[string, string][]> {
+  const answered = ({ number }: ChannelView) => number.abilities.includes('text-in');
   return (await listChannels(...of))
     .filter(({ channel }) => identityKind(channelKind(channel.kind).identity).telephone)
+    .sort((a, b) => Number(answered(b)) - Number(answered(a)))
     .map(({ channel }) => [channel.id, `${channel.name} (${displayAddress(channel.address)})`]);
 }
 
