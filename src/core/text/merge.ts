@@ -34,7 +34,7 @@ export interface MergeOptions {
 export function mergeText(template: string, record: PostedRecord, { tokensMayStay }: MergeOptions = {}): Merged {
   let parts: Template[];
   try {
-    parts = liquid.parse(template);
+    parts = read(template);
   } catch (error) {
     return { text: '', findings: [broken(error)] };
   }
@@ -60,6 +60,14 @@ export function mergeText(template: string, record: PostedRecord, { tokensMaySta
     if (text.length > LONGEST) return { text: '', findings: [...findings, tooLong()] };
   }
   return { text, findings };
+}
+
+/** The text read last: a message for many people is read once. */
+let latest: { template: string; parts: Template[] } | undefined;
+
+function read(template: string): Template[] {
+  if (latest?.template !== template) latest = { template, parts: liquid.parse(template) };
+  return latest.parts;
 }
 
 function valueFinding(value: unknown, written: string, place: Finding['place']): Finding | undefined {
