@@ -26,7 +26,8 @@ async function claimed(): Promise<{ overTrunk: string; overHttp: string }> {
   const order = async (from: string) =>
     (await createSender(ctx)(SYSTEM, { to: INES, from, text: 'Handed over' })).message.id;
   const [overTrunk, overHttp] = [await order(trunk.channel.id), await order(mossgate.channel.id)];
-  for (const line of (await dueChannels(ctx)).lines) await claimDue(ctx, line, 10, 'an engine before');
+  for (const line of (await dueChannels(ctx)).lines)
+    await claimDue(ctx, line, { all: 10, bulk: 10 }, 'an engine before');
   return { overTrunk, overHttp };
 }
 

@@ -408,6 +408,10 @@ export interface TrunkEvents {
 export interface TrunkText extends OutboundText {
   /** Marks the submits of this text; its lowest 16 bits are used, one further for each part. */
   mark: number;
+  /** It goes to many: what goes to one overtakes it. */
+  bulk?: boolean;
+  /** Asked when its turn has come and before anything of it is written; where it says no, nothing is. */
+  stillLeaves?(): Promise<boolean>;
 }
 
 export interface TrunkLink {
@@ -416,8 +420,11 @@ export interface TrunkLink {
   readonly unanswered: number;
   /** Submits in the last second. */
   paceNow(): number;
-  /** How many texts may be handed over now, some of them ahead of their turn: enough to last while the next claim is written. */
-  room(claimMs: number): number;
+  /**
+   * How many texts may be handed over now, some of them ahead of their turn: enough to last while the next claim is written.
+   * For what is no bulk, bulk that waits takes no room.
+   */
+  room(claimMs: number, bulk?: boolean): number;
   submit(text: TrunkText): Promise<Outcome<Accepted>>;
   /** Unbinds once what is under way is answered. */
   close(): Promise<void>;

@@ -70,3 +70,41 @@ test('is drained when the last answer is there', async () => {
   await settle();
   expect(drained).toBe(true);
 });
+
+/** Odd numbers go to one, even ones to many. */
+const isBulk = (job: number) => job % 2 === 0;
+
+test('what goes to one overtakes all bulk that has not begun, and finds a place bulk may not take', async () => {
+  const { open, started, send } = sends();
+  const channelQueue = createChannelQueue<number>({ atOnce: 2, ahead: 6 }, systemClock, send, isBulk);
+  channelQueue.push([2, 4, 6, 8]);
+  expect(started).toEqual([2]);
+  channelQueue.push([1, 3, 5]);
+  expect(started).toEqual([2, 1]);
+  for (let ended = 0; ended < 6; ended++) {
+    open[ended]?.();
+    await settle();
+  }
+  expect(started).toEqual([2, 1, 3, 5, 4, 6, 8]);
+});
+
+test('there is room for what goes to one while bulk fills everything', () => {
+  const { send } = sends();
+  const channelQueue = createChannelQueue<number>({ atOnce: 2, ahead: 4 }, systemClock, send, isBulk);
+  channelQueue.push([2, 4, 6, 8, 10, 12]);
+  expect([channelQueue.room(true), channelQueue.room(false)]).toEqual([0, 6]);
+});
+
+test('bulk leaves a tenth of the pace to others', async () => {
+  const times: number[] = [];
+  const channelQueue = createChannelQueue<number>(
+    { atOnce: 50, pace: 50, ahead: 0 },
+    systemClock,
+    async () => void times.push(performance.now()),
+    isBulk,
+  );
+  channelQueue.push(Array.from({ length: 60 }, (_, index) => 2 * index));
+  await channelQueue.drained();
+  expect(times).toHaveLength(60);
+  expect((times[45] as number) - (times[0] as number)).toBeGreaterThanOrEqual(1000);
+});

@@ -1,5 +1,6 @@
-/** Where claimed texts of one channel wait for their turn: so many at once, so many a second. */
+/** Where claimed texts of one channel wait for their turn: so many at once, so many a second, those to many behind those to one. */
 import type { Clock, Timer } from '../clock/clock';
+import { bulkAtOnce, bulkPace, queueUp } from '../core/pacing/bulk';
 import { newRateLimiter, noteUsed, take } from '../core/pacing/rateLimiter';
 
 export interface ChannelQueueLimits {
@@ -13,8 +14,11 @@ export interface ChannelQueueLimits {
 
 export interface ChannelQueue<Job> {
   limits: ChannelQueueLimits;
-  /** How many to claim now: none while nothing stands idle and it would be for few, as each claim costs a commit. */
-  room(): number;
+  /**
+   * How many to claim now: none while nothing stands idle and it would be for few, as each claim costs a commit. For what
+   * is no bulk, bulk that waits takes no room.
+   */
+  room(bulk?: boolean): number;
   /** Pushed and not sent yet. */
   readonly waiting: number;
   push(jobs: readonly Job[]): void;
@@ -29,11 +33,14 @@ export function createChannelQueue<Job>(
   limits: ChannelQueueLimits,
   clock: Clock,
   send: (job: Job) => Promise<void>,
+  isBulk: (job: Job) => boolean = () => false,
 ): ChannelQueue<Job> {
   const rateLimiter = newRateLimiter();
+  const ofBulk = newRateLimiter();
   const waiting: Job[] = [];
   const sleepers: (() => void)[] = [];
   let inFlight = 0;
+  let bulkInFlight = 0;
   let timer: Timer | undefined;
   const channelQueue: ChannelQueue<Job> = {
     limits,
@@ -46,37 +53,58 @@ export function createChannelQueue<Job>(
     drained,
   };
 
-  function room(): number {
-    const held = inFlight + waiting.length;
+  function room(bulk = true): number {
+    const held = bulk
+      ? inFlight + waiting.length
+      : inFlight - bulkInFlight + waiting.filter((job) => !isBulk(job)).length;
     const most = channelQueue.limits.atOnce + channelQueue.limits.ahead;
     return held < channelQueue.limits.atOnce || held <= most / 2 ? most - held : 0;
   }
 
   function push(jobs: readonly Job[]) {
-    waiting.push(...jobs);
+    for (const job of jobs) queueUp(waiting, job, isBulk);
     pump();
   }
 
   function pump() {
     timer?.cancel();
     while (waiting.length > 0 && inFlight < channelQueue.limits.atOnce) {
-      if (channelQueue.limits.pace !== undefined) {
-        const { granted, waitMs } = take(rateLimiter, channelQueue.limits.pace, 1, clock.elapsed());
-        if (granted === 0) {
-          timer = clock.after(Math.max(1, waitMs), pump);
-          return;
-        }
+      const bulk = isBulk(waiting[0] as Job);
+      if (bulk && bulkInFlight >= bulkAtOnce(channelQueue.limits.atOnce)) return;
+      const waitMs = untilTurn(bulk);
+      if (waitMs > 0) {
+        timer = clock.after(waitMs, pump);
+        return;
       }
-      void start(waiting.shift() as Job);
+      void start(waiting.shift() as Job, bulk);
     }
   }
 
-  async function start(job: Job) {
+  /** Takes a turn and returns 0, or how long there is none. */
+  function untilTurn(bulk: boolean): number {
+    const { pace } = channelQueue.limits;
+    if (pace === undefined) return 0;
+    const now = clock.elapsed();
+    if (bulk) {
+      const { granted, waitMs } = take(ofBulk, bulkPace(pace), 1, now);
+      if (granted === 0) return Math.max(1, waitMs);
+    }
+    const { granted, waitMs } = take(rateLimiter, pace, 1, now);
+    if (granted === 0 && bulk) ofBulk.sent.pop();
+    return granted === 0 ? Math.max(1, waitMs) : 0;
+  }
+
+  async function start(job: Job, bulk: boolean) {
     inFlight += 1;
+    if (bulk) bulkInFlight += 1;
     const sending = send(job);
-    if (channelQueue.limits.pace !== undefined) noteUsed(rateLimiter, clock.elapsed());
+    if (channelQueue.limits.pace !== undefined) {
+      noteUsed(rateLimiter, clock.elapsed());
+      if (bulk) noteUsed(ofBulk, clock.elapsed());
+    }
     await sending;
     inFlight -= 1;
+    if (bulk) bulkInFlight -= 1;
     pump();
     if (inFlight === 0 && waiting.length === 0) for (const wake of sleepers.splice(0)) wake();
   }

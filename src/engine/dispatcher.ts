@@ -1,14 +1,20 @@
 /** Hands due texts to their providers, each channel within its pace, each provider within what it takes at once. */
+import { isBulk } from '../core/pacing/bulk';
 import { expectedClaim, textsAhead } from '../core/pacing/prefetch';
 import type { AppContext } from '../operations/context';
 import {
   claimDue,
   createReporter,
+  type DueLine,
   dueChannels,
   handOver,
+  type KeptBack,
+  keptBack,
   recoverClaims,
   type SendingLine,
   type SendJob,
+  type SendReport,
+  takeBack,
 } from '../operations/outbound';
 import type { TrunkLink } from '../operations/trunks';
 import { type EngineHealth, isStoreTrouble, LOST_EVERY } from '../operations/workQueue';
@@ -52,15 +58,17 @@ export function startDispatcher(
     if (resumed + uncertain > 0) ctx.log.warn({ resumed, uncertain }, 'claims whose answer was not noted');
   }
 
-  async function fill(line: SendingLine): Promise<void> {
+  async function fill(line: DueLine): Promise<void> {
     const channelQueue = queueOf(line);
-    const room = Math.min(
-      channelQueue.room(),
-      line.connector.trunk ? (linkOf(line.account.id)?.room(claimMs) ?? 0) : Infinity,
-    );
-    if (room <= 0) return;
+    const room = (bulk: boolean) =>
+      Math.min(
+        channelQueue.room(bulk),
+        line.connector.trunk ? (linkOf(line.account.id)?.room(claimMs, bulk) ?? 0) : Infinity,
+      );
+    const rooms = { all: line.bulkOnly ? 0 : room(false), bulk: room(true) };
+    if (rooms.all <= 0 && rooms.bulk <= 0) return;
     const began = ctx.clock.elapsed();
-    const jobs = await claimDue(ctx, line, room, owner);
+    const jobs = await claimDue(ctx, line, rooms, owner);
     claimMs = expectedClaim(claimMs, ctx.clock.elapsed() - began);
     for (const { message } of jobs) held.add(message.id);
     channelQueue.push(jobs);
@@ -68,7 +76,8 @@ export function startDispatcher(
 
   function queueOf(line: SendingLine): ChannelQueue<SendJob> {
     const channelQueue =
-      queues.get(line.channel.id) ?? createChannelQueue<SendJob>(limitsOf(line, claimMs), ctx.clock, send);
+      queues.get(line.channel.id) ??
+      createChannelQueue<SendJob>(limitsOf(line, claimMs), ctx.clock, send, ({ entry }) => isBulk(entry.priority));
     channelQueue.limits = limitsOf(line, claimMs);
     queues.set(line.channel.id, channelQueue);
     return channelQueue;
@@ -78,11 +87,28 @@ export function startDispatcher(
   async function send(job: SendJob): Promise<void> {
     const { account, channel, connector } = job.line;
     const link = connector.trunk && linkOf(account.id);
-    const noted = handOver(ctx, job, link);
-    track(noted.then(report), job);
+    const noted = leave(job, link);
+    track(
+      noted.then((handed) => handed && report(handed)),
+      job,
+    );
     await noted.catch(() => undefined);
     // The queue counts this send as over a moment later.
     setImmediate(() => ringFor(channel.id, link));
+  }
+
+  /** Whoever opted out, held or cancelled something since the claim is obeyed up to the moment it is on the wire. */
+  async function leave(job: SendJob, link: TrunkLink | undefined): Promise<SendReport | undefined> {
+    let why: KeptBack | undefined;
+    const stillLeaves = async () => {
+      why = await keptBack(ctx, job);
+      return why === undefined;
+    };
+    if (!link && !(await stillLeaves())) return void (await takeBack(ctx, job, why as KeptBack));
+    const handed = await handOver(ctx, job, link, stillLeaves);
+    if (why === undefined) return handed;
+    await takeBack(ctx, job, why);
+    return undefined;
   }
 
   function track(noting: Promise<void>, { message }: SendJob) {

@@ -5,6 +5,7 @@ import { createFeedReader, recoverFeeds } from '../operations/apps/feeds';
 import { createSheetWatch } from '../operations/apps/sheets';
 import { recoverDeliveries } from '../operations/apps/webhooks';
 import { createRunner, recoverRuns } from '../operations/automations';
+import { planBroadcasts, runBroadcasts } from '../operations/broadcasts';
 import { makeTimedMoves } from '../operations/channels';
 import { endCodes } from '../operations/codes';
 import { removeImportFiles, workImports } from '../operations/contacts';
@@ -81,6 +82,16 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const reviews = loop('reviews', () => checkReviews(ctx));
   const moves = loop('moves of numbers', () => makeTimedMoves(ctx));
   const secondWays = loop('second ways', () => goSecondWays(ctx));
+  const planning = loop('plans of broadcasts', async () => {
+    await planBroadcasts(ctx, isStopping);
+    broadcasts.ring();
+    return undefined;
+  });
+  const broadcasts = loop('broadcasts', async () => {
+    const wait = await runBroadcasts(ctx, isStopping);
+    dispatcher.ring();
+    return wait;
+  });
   const fetcher = createFileFetcher(ctx, () => files.ring());
   const files = loop('files that came as links', () => fetcher.round());
   const receiver = loop('inbound', async () => {
@@ -138,7 +149,10 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
       else if (work === 'imports') imports.ring();
       else if (work === 'replays') replays.ring();
       else if (work === 'tests') tests.ring();
-      else deliverer.ring();
+      else if (work === 'broadcasts') {
+        planning.ring();
+        broadcasts.ring();
+      } else deliverer.ring();
     },
     async stop() {
       // A long import is left at its next batch and gone on with at the next start.
@@ -153,6 +167,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         reviews.stop(),
         secondWays.stop(),
         moves.stop(),
+        planning.stop(),
+        broadcasts.stop(),
         files.stop(),
         checks.stop(),
         imports.stop(),

@@ -76,7 +76,8 @@ export type IdPrefix =
   | 'dtt'
   | 'dtr'
   | 'drl'
-  | 'bsc';
+  | 'bsc'
+  | 'bct';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID of the clock's time, so that ids of one type sort by creation. */
 export function newId(prefix: IdPrefix, at: number): string {

@@ -14,7 +14,7 @@ import { MIGRATIONS } from './migrations';
 import { LISTED, type Statements } from './schema/table';
 import { defineTables, type Tables } from './schema/tables';
 
-interface Sql {
+export interface Sql {
   /** Plain SQL for reading, with `:name` values. Columns come as stored: JSON as text. */
   select<Row extends object>(sql: string, values?: Record<string, unknown>): Promise<Row[]>;
 }

@@ -14,6 +14,7 @@
 import smpp, { type Session } from 'smpp';
 import type { Timer } from '../../clock/clock';
 import { cause } from '../../core/delivery/causes';
+import { bulkPace, queueUp } from '../../core/pacing/bulk';
 import { textsAhead } from '../../core/pacing/prefetch';
 import { newRateLimiter, noteUsed, paceNow, take } from '../../core/pacing/rateLimiter';
 import { levelId } from '../../core/trunk/receipts';
@@ -81,6 +82,9 @@ export function openLink(
 ): TrunkLink {
   const waiting: Submit[] = [];
   const rateLimiter = newRateLimiter();
+  const ofBulk = newRateLimiter();
+  /** Texts whose turn has come and of which it is asked whether they still leave. */
+  let asked = 0;
   const url = urlOf(address);
   const answerMs = settings.answerSeconds * 1000;
   const concealed = new WeakSet<PDU>();
@@ -135,12 +139,36 @@ export function openLink(
         waiting.shift();
         continue;
       }
-      const room = (onTrial ? 1 : settings.window) - connection.unanswered();
+      const room = (onTrial ? 1 : settings.window) - connection.unanswered() - asked;
       if (room <= 0) return;
+      const next = waiting[0] as Submit;
+      const bulk = beginsBulk(next);
+      if (bulk) {
+        const { granted, waitMs } = take(ofBulk, bulkPace(settings.pace), 1, now);
+        if (granted === 0) return later(waitMs);
+      }
       const { granted, waitMs } = take(rateLimiter, settings.pace, 1, now);
-      if (granted === 0) return later(waitMs);
-      write(connection, waiting.shift() as Submit);
+      if (granted === 0) {
+        if (bulk) ofBulk.sent.pop();
+        return later(waitMs);
+      }
+      waiting.shift();
+      if (next.index === 0 && next.passage.text.stillLeaves) void askFirst(next, next.passage.text.stillLeaves);
+      else write(connection, next);
     }
+  }
+
+  /** Bulk yields as long as nothing of it is written; a text that has begun goes out whole. */
+  const beginsBulk = ({ passage, index }: Submit) => passage.text.bulk === true && index === 0;
+
+  async function askFirst(submit: Submit, stillLeaves: () => Promise<boolean>) {
+    asked += 1;
+    const leaves = await stillLeaves().catch(() => false);
+    asked -= 1;
+    if (!leaves) giveUp(submit, { cause: 'taken-back' });
+    else if (connection?.bound) write(connection, submit);
+    else giveUp(submit, { cause: 'trunk-down', said: 'the link was lost before it was written' });
+    pump();
   }
 
   function later(ms: number) {
@@ -449,11 +477,12 @@ export function openLink(
       return connection?.unanswered() ?? 0;
     },
     paceNow: () => paceNow(rateLimiter, clock.elapsed()),
-    room(claimMs) {
+    room(claimMs, bulk = true) {
       if (!connection?.bound || closing) return 0;
-      if (onTrial) return connection.unanswered() + waiting.length > 0 ? 0 : 1;
+      if (onTrial) return connection.unanswered() + asked + waiting.length > 0 ? 0 : 1;
       const most = settings.window + textsAhead(settings.pace, claimMs);
-      const held = connection.unanswered() + waiting.length;
+      const before = bulk ? waiting.length : waiting.filter((submit) => !beginsBulk(submit)).length;
+      const held = connection.unanswered() + asked + before;
       // A claim costs a commit: it is worth one when the window has places free, or for many.
       return held < settings.window || held <= most / 2 ? most - held : 0;
     },
@@ -473,7 +502,7 @@ export function openLink(
         };
         if (closing) return giveUp({ passage, index: 0, throttled: 0 }, CLOSING);
         if (!connection?.bound) return giveUp({ passage, index: 0, throttled: 0 }, { cause: 'trunk-down' });
-        waiting.push({ passage, index: 0, throttled: 0 });
+        queueUp(waiting, { passage, index: 0, throttled: 0 }, beginsBulk);
         pump();
       });
     },
@@ -486,7 +515,7 @@ export function openLink(
         else giveUp(submit, CLOSING);
       }
       const deadline = clock.elapsed() + CLOSING_PATIENCE;
-      const busy = () => connection && connection.unanswered() + connection.storing() + waiting.length > 0;
+      const busy = () => connection && connection.unanswered() + connection.storing() + asked + waiting.length > 0;
       while (busy() && clock.elapsed() < deadline) await clock.pause(20);
       sweeper.cancel();
       pumpTimer?.cancel();

@@ -20,7 +20,7 @@ export interface TrailEvent {
 
 export interface OutboundFacts extends TrailEnds {
   id: string;
-  origin: { kind: 'user' | 'app' | 'route' | 'provider' | 'consent'; name: string };
+  origin: { kind: 'user' | 'app' | 'route' | 'provider' | 'consent' | 'broadcast'; name: string };
   createdAt: number;
   parts: number;
   encoding: string;
@@ -59,6 +59,7 @@ const ORIGINS: Record<OutboundFacts['origin']['kind'], string> = {
   app: 'Asked for it through the API',
   route: 'Sent by an automation',
   consent: 'Confirmed the opt-out or opt-in',
+  broadcast: 'Sent it to its audience',
   user: 'Wrote it in the conversation',
   provider: 'Wrote it in the conversation',
 };

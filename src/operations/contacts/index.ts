@@ -1,6 +1,13 @@
 /** People: attributes, tags, consents, audiences, import, export, merging. Others come in here. */
 
-export { countAudience, listAudiences, readGroup, removeAudience, saveAudience } from './audiences';
+export {
+  countAudience,
+  listAudiences,
+  readGroup,
+  removeAudience,
+  saveAudience,
+  whereOf,
+} from './audiences';
 export { agreedOver, holdsOver } from './consent/consentCoverage';
 export {
   type ConsentReply,

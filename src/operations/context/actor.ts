@@ -18,7 +18,9 @@ export type Actor =
     }
   | { kind: 'system'; id: string; name: string }
   /** A published route; whoever may publish has decided what it does. */
-  | { kind: 'route'; id: string; name: string };
+  | { kind: 'route'; id: string; name: string }
+  /** A broadcast that somebody started; it may nothing but send. */
+  | { kind: 'broadcast'; id: string; name: string };
 
 /** The browser session somebody acts through. */
 export interface SessionOfActor {

@@ -24,6 +24,7 @@ export type Topic =
   | 'test'
   | 'drill'
   | 'queue'
+  | 'broadcast'
   | 'limits';
 
 export interface Change {

@@ -16,7 +16,8 @@ export type Work =
   | 'reviews'
   | 'imports'
   | 'replays'
-  | 'tests';
+  | 'tests'
+  | 'broadcasts';
 
 export interface EngineWakeUp {
   ring(work: Work): void;

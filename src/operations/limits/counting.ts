@@ -65,8 +65,11 @@ export async function countSends(unit: Unit, outgoing: readonly Outgoing[], at: 
       const sum = (added.get(countKey(count))?.amount ?? 0) + count.amount;
       added.set(countKey(count), { ...count, amount: sum });
     }
-    // A person who presses a button looks at what they do.
-    const rises = actor.kind === 'user' ? [] : possibleRises(counts.map(without), used, amounts, lifted);
+    // A person who presses a button looks at what they do, and a broadcast was looked at before it began.
+    const rises =
+      actor.kind === 'user' || actor.kind === 'broadcast'
+        ? []
+        : possibleRises(counts.map(without), used, amounts, lifted);
     let held: (Stop & { hour: number }) | undefined;
     for (const rise of rises) {
       const by = rise.limit === 'rise-range' ? 'range' : 'country';

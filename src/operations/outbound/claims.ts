@@ -5,6 +5,7 @@
  */
 
 import { standingAfter } from '../../core/delivery/lifecycle';
+import { BULK_PRIORITY, isBulk, REPLY_PRIORITY } from '../../core/pacing/bulk';
 import { createBatcher } from '../../store/batcher';
 import type { MessageRow, OutboxRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -17,12 +18,20 @@ import type { SendingLine, SendJob } from './handOver';
 import { sendQueue } from './sendQueue';
 import { withdrawDeclined, withdrawExpired } from './withdrawals';
 
+export interface DueLine extends SendingLine {
+  /** What is due is bulk, and nothing else. */
+  bulkOnly: boolean;
+}
+
 /** Channels that have something due now, or the time at which the next one will. */
-export async function dueChannels(ctx: AppContext): Promise<{ lines: SendingLine[]; nextDueAt: number | undefined }> {
+export async function dueChannels(ctx: AppContext): Promise<{ lines: DueLine[]; nextDueAt: number | undefined }> {
   const now = ctx.now();
-  const waiting = await ctx.store.select<{ channel_id: string; due_at: number }>(
-    `SELECT channel_id, min(due_at) AS due_at FROM outbox WHERE state = 'due' GROUP BY channel_id`,
+  const waiting = await ctx.store.select<{ channel_id: string; due_at: number; top: number | null }>(
+    `SELECT channel_id, min(due_at) AS due_at, max(CASE WHEN due_at <= :now THEN priority END) AS top
+       FROM outbox WHERE state = 'due' GROUP BY channel_id`,
+    { now },
   );
+  const bulk = new Set(waiting.filter(({ top }) => top !== null && isBulk(top)).map(({ channel_id }) => channel_id));
   const due = waiting.filter((row) => row.due_at <= now).map((row) => row.channel_id);
   const later = waiting.filter((row) => row.due_at > now).map((row) => row.due_at);
   const nextDueAt = later.length > 0 ? Math.min(...later) : undefined;
@@ -42,26 +51,47 @@ export async function dueChannels(ctx: AppContext): Promise<{ lines: SendingLine
     const account = accounts.find((row) => row.id === channel.account_id && row.disabled_at === null);
     const number = numbers.find((row) => row.id === channel.number_id);
     if (!account || !number || !ctx.connectors.has(account.connector)) return [];
-    return [{ channel, account, number, connector: ctx.connectors.get(account.connector) }];
+    return [
+      { channel, account, number, connector: ctx.connectors.get(account.connector), bulkOnly: bulk.has(channel.id) },
+    ];
   });
   return { lines, nextDueAt };
 }
 
 const NEXT_DUE = `SELECT message_id FROM outbox WHERE state = 'due' AND channel_id = :channel AND due_at <= :at
-  ORDER BY priority DESC, due_at, message_id LIMIT :most`;
+  AND priority >= :least ORDER BY priority DESC, due_at, message_id LIMIT :most`;
+
+/** How many may be claimed now; `bulk`: of those how many may be bulk. */
+export interface ClaimRoom {
+  all: number;
+  bulk: number;
+}
 
 /**
  * Claims up to `most` due texts of a channel: highest priority first, then oldest. The claim is on disk before anything is
  * sent. One that cannot be claimed, because its row cannot be read, keeps no other from being sent.
  */
-export async function claimDue(ctx: AppContext, line: SendingLine, most: number, owner: string): Promise<SendJob[]> {
+export async function claimDue(ctx: AppContext, line: SendingLine, room: ClaimRoom, owner: string): Promise<SendJob[]> {
+  const first = { most: room.all, least: REPLY_PRIORITY };
+  const jobs = room.all > 0 ? await claimAtLeast(ctx, line, first, owner) : [];
+  const left = room.bulk - jobs.length;
+  return left > 0 ? [...jobs, ...(await claimAtLeast(ctx, line, { most: left, least: BULK_PRIORITY }, owner))] : jobs;
+}
+
+/** Up to so many of at least this priority. */
+interface Claiming {
+  most: number;
+  least: number;
+}
+
+async function claimAtLeast(ctx: AppContext, line: SendingLine, claiming: Claiming, owner: string): Promise<SendJob[]> {
   try {
-    return await claim(ctx, line, most, owner);
+    return await claim(ctx, line, claiming, owner);
   } catch (error) {
     if (isStoreTrouble(error)) throw error;
-    const due = { channel: line.channel.id, at: ctx.now(), most };
+    const due = { channel: line.channel.id, at: ctx.now(), ...claiming };
     const ids = (await ctx.store.select<{ message_id: string }>(NEXT_DUE, due)).map(({ message_id }) => message_id);
-    return (await aloneAfterFailure(ctx, sendQueue, ids, (some) => claim(ctx, line, most, owner, some))).flat();
+    return (await aloneAfterFailure(ctx, sendQueue, ids, (some) => claim(ctx, line, claiming, owner, some))).flat();
   }
 }
 
@@ -69,7 +99,7 @@ export async function claimDue(ctx: AppContext, line: SendingLine, most: number,
 function claim(
   ctx: AppContext,
   line: SendingLine,
-  most: number,
+  claiming: Claiming,
   owner: string,
   only?: readonly string[],
 ): Promise<SendJob[]> {
@@ -80,7 +110,7 @@ function claim(
               first_attempt_at = coalesce(first_attempt_at, :at)
         WHERE state = 'due' AND message_id IN ${only ? '(:only)' : `(${NEXT_DUE})`}
        RETURNING *`,
-      only ? { owner, at, only: [...only] } : { owner, at, channel: line.channel.id, most },
+      only ? { owner, at, only: [...only] } : { owner, at, channel: line.channel.id, ...claiming },
     );
     if (entries.length === 0) return [];
     const account = line.account.id;

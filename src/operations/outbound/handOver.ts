@@ -4,6 +4,7 @@ import type { Accepted, Connector, OutboundText, Outcome, TrunkLink } from '../.
 import { channelKind } from '../../core/connect/channelKinds';
 import { secondsLeft } from '../../core/delivery/validity';
 import { HIDDEN_CODE } from '../../core/limits/codes';
+import { isBulk } from '../../core/pacing/bulk';
 import { markOf } from '../../core/trunk/submits';
 import type {
   ChannelRow,
@@ -40,7 +41,12 @@ export interface SendReport {
   at: number;
 }
 /** Hands one text over: through the held link of a trunk, or by the connector's own way of sending. */
-export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink): Promise<SendReport> {
+export async function handOver(
+  ctx: AppContext,
+  job: SendJob,
+  link?: TrunkLink,
+  stillLeaves?: () => Promise<boolean>,
+): Promise<SendReport> {
   const { line, message } = job;
   const text: OutboundText = {
     reference: message.id,
@@ -59,7 +65,9 @@ export async function handOver(ctx: AppContext, job: SendJob, link?: TrunkLink):
   };
   if (text.shown !== undefined && text.text === text.shown)
     return { job, outcome: { ok: false, failure: { cause: 'code-over' } }, at: ctx.now() };
-  const outcome = line.connector.trunk ? await submitOver(link, message, text) : await sendOver(ctx, job, text);
+  const outcome = line.connector.trunk
+    ? await submitOver(link, job, text, stillLeaves)
+    : await sendOver(ctx, job, text);
   return { job, outcome: text.shown === undefined ? outcome : unread(outcome, text), at: ctx.now() };
 }
 
@@ -99,9 +107,14 @@ function unread<Value>(outcome: Outcome<Value>, { text, shown = '' }: OutboundTe
 }
 
 /** Between two links of a trunk nothing is held: the text was not written and waits for the next link. */
-async function submitOver(link: TrunkLink | undefined, { id }: MessageRow, text: OutboundText) {
+async function submitOver(
+  link: TrunkLink | undefined,
+  { message: { id }, entry }: SendJob,
+  text: OutboundText,
+  stillLeaves: (() => Promise<boolean>) | undefined,
+) {
   const between: Outcome<Accepted> = { ok: false, failure: { cause: 'trunk-down', said: 'the link is being renewed' } };
-  return link ? link.submit({ ...text, mark: markOf(id) }) : between;
+  return link ? link.submit({ ...text, mark: markOf(id), bulk: isBulk(entry.priority), stillLeaves }) : between;
 }
 
 function asSubmitted({ remote_id, edition, language, numbered }: MessageTemplate): OutboundText['template'] {

@@ -4,6 +4,7 @@ import { standingAfter } from '../../core/delivery/lifecycle';
 import { inOneLine } from '../../core/delivery/media';
 import { groupBy } from '../../core/groupBy';
 import { replySubject } from '../../core/mail/subject';
+import { BULK_PRIORITY, CODE_PRIORITY, REPLY_PRIORITY } from '../../core/pacing/bulk';
 import { measureText } from '../../core/text/measure';
 import { createBatcher } from '../../store/batcher';
 import { newId } from '../../store/ids';
@@ -35,11 +36,6 @@ import { keepRefusals } from './refusedRequests';
 import { carriesCode, watchFirstWays } from './secondWay/watch';
 import type { Draft, Order, Ordered, Saying, SendAnswer, SendContext, Sender } from './sendRequests';
 import { draftOf, readSendContext, refusal } from './validateSend';
-
-/** Replies of people and apps go before anything sent in bulk. */
-const REPLY_PRIORITY = 10;
-/** Somebody stands there and waits for it. */
-const CODE_PRIORITY = 20;
 
 export function createSender(ctx: AppContext): Sender {
   const refresh = createFactRefresh(ctx);
@@ -275,6 +271,30 @@ export async function queueSecondWays(
   ]);
 }
 
+/**
+ * Queues messages of a broadcast that were judged already, in the unit of the caller: what each says is given. Returns for
+ * each its message, or why there is none: somebody declined meanwhile, or a limit is reached.
+ */
+export async function queueBroadcast(
+  ctx: AppContext,
+  unit: Unit,
+  drafts: readonly Draft[],
+  at: number,
+): Promise<(MessageRow | OperationError)[]> {
+  const refused = new Map<Draft, OperationError>(await declinedAmong(unit, drafts));
+  const [accounts, numbers, organisation] = await Promise.all([
+    unit.accounts.all(),
+    unit.numbers.all(),
+    readOrganisation(unit),
+  ]);
+  const known = { prices: await pricesOf(ctx, unit, accounts), home: homeOf(numbers, organisation) };
+  const allowed = drafts.filter((draft) => !refused.has(draft));
+  const going = await withinLimits(unit, known, allowed, at, (draft, refusal) => refused.set(draft, refusal));
+  const messages = await queueTexts(unit, going, at);
+  const queued = new Map(going.map(({ order }, index) => [order, messages[index] as MessageRow]));
+  return drafts.map((draft) => refused.get(draft) ?? (queued.get(draft.order) as MessageRow));
+}
+
 /** Messages, their first events and outbox entries, each kind in one statement. Returns in the order of the drafts. */
 async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Promise<MessageRow[]> {
   if (drafts.length === 0) return [];
@@ -310,7 +330,7 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
     messages.map((message) => ({
       message_id: message.id,
       channel_id: message.channel_id,
-      priority: codes.has(message.id) ? CODE_PRIORITY : REPLY_PRIORITY,
+      priority: codes.has(message.id) ? CODE_PRIORITY : priorityOf(message),
       state: held.has(message.id) ? ('aside' as const) : ('due' as const),
       due_at: at,
       attempts: 0,
@@ -321,7 +341,9 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
       tried_with: null,
     })),
   );
-  for (const [id, group] of groupBy(messages, (message) => message.conversation_id)) {
+  // What goes to many stays out of the list people work through, until somebody answers.
+  const toOne = messages.filter(({ origin_kind }) => origin_kind !== 'broadcast');
+  for (const [id, group] of groupBy(toOne, (message) => message.conversation_id)) {
     const last = group.at(-1) as MessageRow;
     await unit.conversations.change(
       { id },
@@ -340,6 +362,9 @@ async function queueTexts(unit: Unit, drafts: readonly Draft[], at: number): Pro
   await noteMessages(unit, at, messages);
   return messages;
 }
+
+const priorityOf = ({ origin_kind }: MessageRow): number =>
+  origin_kind === 'broadcast' ? BULK_PRIORITY : REPLY_PRIORITY;
 
 function outboundRow(
   { actor, input, consent, insteadOf }: Order,
@@ -392,6 +417,7 @@ const originOf = ({ origin_kind, origin_id, origin_name }: MessageRow): Origin =
 });
 
 function originOfActor(actor: Actor, consent: true | undefined): Origin {
-  const kind = consent ? 'consent' : actor.kind === 'app' || actor.kind === 'route' ? actor.kind : 'user';
+  const own = actor.kind === 'app' || actor.kind === 'route' || actor.kind === 'broadcast';
+  const kind = consent ? 'consent' : own ? actor.kind : 'user';
   return { origin_kind: kind, origin_id: actor.id, origin_name: actor.name };
 }

@@ -1,9 +1,14 @@
-/** Messages that are taken out of the outbox when their turn comes: to people who declined meanwhile, and those of no use any more. */
+/**
+ * Messages that are taken out of the outbox when their turn comes: to people who declined meanwhile, and those of no use any
+ * more; and those that are kept back at the last moment, because their broadcast was held or cancelled.
+ */
 import { channelKind } from '../../core/connect/channelKinds';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { ChannelRow, OutboxRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
+import type { AppContext } from '../context';
 import { appendMessageEvents } from '../messages';
+import type { SendJob } from './handOver';
 
 /** Whoever declined while a text waited does not get it. Returns the messages that go nowhere. */
 export async function withdrawDeclined(
@@ -45,4 +50,61 @@ async function withdraw(
     at,
   );
   return gone;
+}
+
+/** Why a message does not leave although its turn has come. */
+export type KeptBack = 'declined' | 'held' | 'cancelled';
+
+/**
+ * Asked at the last moment before a claimed message leaves: whoever opted out, held or cancelled something since the claim
+ * is obeyed. Undefined while it leaves.
+ */
+export async function keptBack(ctx: AppContext, { line, message }: SendJob): Promise<KeptBack | undefined> {
+  if (message.origin_kind === 'consent') return undefined;
+  const ofBroadcast = message.origin_kind === 'broadcast';
+  const [now] = await ctx.store.select<{ declined: 0 | 1; broadcast: string | null }>(
+    `SELECT EXISTS (SELECT 1 FROM contact_consents WHERE contact_id = :contact AND way = :way AND state = 'withdrawn') AS declined,
+            ${ofBroadcast ? '(SELECT state FROM broadcasts WHERE id = :broadcast)' : 'NULL'} AS broadcast`,
+    { contact: message.contact_id, way: channelKind(line.channel.kind).consent, broadcast: message.origin_id },
+  );
+  if (now?.declined === 1) return 'declined';
+  if (!ofBroadcast || now?.broadcast === 'running') return undefined;
+  return now?.broadcast === 'held' ? 'held' : 'cancelled';
+}
+
+/** Takes back the claim of a message that was kept back: nothing of it has left. */
+export async function takeBack(ctx: AppContext, { entry, message }: SendJob, why: KeptBack): Promise<void> {
+  await ctx.store.write(async (unit) => {
+    const at = ctx.now();
+    if (why === 'declined') {
+      await withdraw(unit, [entry], new Set([message.id]), 'opted-out', at);
+      return;
+    }
+    // Resumed in between, it is due again at once.
+    const [broadcast] = await unit.select<{ state: string }>('SELECT state FROM broadcasts WHERE id = :id', {
+      id: message.origin_id,
+    });
+    if (broadcast?.state !== 'running' && broadcast?.state !== 'held') {
+      await withdraw(unit, [entry], new Set([message.id]), 'broadcast-cancelled', at);
+      return;
+    }
+    const state = broadcast.state === 'held' ? ('held' as const) : ('due' as const);
+    await unit.outbox.change(
+      { message_id: message.id, state: 'leased' },
+      { state, lease_owner: null, leased_at: null, tried_with: entry.tried_with },
+    );
+    await appendMessageEvents(
+      unit,
+      [
+        {
+          message_id: message.id,
+          kind: 'deferred',
+          at,
+          attempt: entry.attempts,
+          detail: { said: 'its broadcast was held before it left' },
+        },
+      ],
+      at,
+    );
+  });
 }

@@ -49,11 +49,11 @@ export async function readCatalogue(unit: Unit, ids: readonly string[]): Promise
 export async function servedContent(
   tables: Tables,
   id: string,
-): Promise<{ row: TemplateRow; content: Template } | undefined> {
+): Promise<{ row: TemplateRow; content: Template; version?: TemplateVersionRow } | undefined> {
   const row = await tables.templates.one({ id, archived_at: null });
   if (!row) return undefined;
   const { serving } = standingOf(contentOf(row), await tables.templateVersions.all({ template_id: id }));
-  return { row, content: serving?.content ?? contentOf(row) };
+  return { row, content: serving?.content ?? contentOf(row), version: serving };
 }
 
 export interface TemplateOffer {

@@ -45,6 +45,7 @@ import { choicesAndReactions } from './0044-choices-and-reactions';
 import { nameRegistrations } from './0045-name-registrations';
 import { missedDeliveries } from './0046-missed-deliveries';
 import { consentPerPlatform } from './0047-consent-per-platform';
+import { broadcasts } from './0048-broadcasts';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -95,4 +96,5 @@ export const MIGRATIONS: readonly Migration[] = [
   nameRegistrations,
   missedDeliveries,
   consentPerPlatform,
+  broadcasts,
 ];

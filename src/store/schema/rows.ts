@@ -18,6 +18,7 @@ import type { MessageTemplate } from './composeRows';
 import { bytes, define, generated, json, orNull, type RowOf, real, text, whole } from './definition';
 
 export * from './automationRows';
+export * from './broadcastRows';
 export * from './composeRows';
 export * from './contactRows';
 export * from './limitRows';
@@ -159,7 +160,7 @@ export const messages = define('messages', ['id'], {
   price_micros: orNull(whole()),
   price_currency: orNull(text()),
   /** `consent`: the answer to an opt-out or opt-in word, which goes out though the person declined. */
-  origin_kind: text<'provider' | 'user' | 'app' | 'route' | 'consent'>(),
+  origin_kind: text<'provider' | 'user' | 'app' | 'route' | 'consent' | 'broadcast'>(),
   origin_id: orNull(text()),
   origin_name: orNull(text()),
   in_reply_to: orNull(text()),
@@ -199,8 +200,8 @@ export const outbox = define('outbox', ['message_id'], {
   message_id: text(),
   channel_id: text(),
   priority: whole(),
-  /** `aside`: it waits for a person's decision. */
-  state: text<'due' | 'leased' | 'uncertain' | 'aside'>(),
+  /** `aside`: it waits for a person's decision; `held`: its broadcast does. */
+  state: text<'due' | 'leased' | 'uncertain' | 'aside' | 'held'>(),
   due_at: whole(),
   attempts: whole(),
   first_attempt_at: orNull(whole()),

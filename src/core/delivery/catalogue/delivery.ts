@@ -39,6 +39,19 @@ export const DELIVERY_CAUSES = {
     remedy: 'Nothing is to be done; give the first way more time if this happens often.',
     transient: false,
   },
+  'broadcast-cancelled': {
+    title: 'Its broadcast was cancelled',
+    explain: () => 'The broadcast was cancelled before this message had left.',
+    remedy: 'Nothing is to be done; send it to them by hand if they need it.',
+    transient: false,
+  },
+  'taken-back': {
+    title: 'Kept back before it left',
+    explain: () =>
+      'When its turn came it was not to leave any more: its recipient opted out, or its broadcast was held.',
+    remedy: 'Nothing is to be done; what was held goes on when the broadcast is resumed.',
+    transient: true,
+  },
   'undelivered-unknown': {
     title: 'The network gave no reason',
     explain: (c) =>

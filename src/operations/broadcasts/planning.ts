@@ -1,0 +1,257 @@
+/** Planning in the engine: every person of the audience is judged, and what it comes to is kept with the broadcast. */
+import { addCost, affordable, type Cost, NO_COST } from '../../core/broadcast/cost';
+import { type ForecastMessage, forecastOf } from '../../core/broadcast/forecast';
+import { addressKey, type Judged, judge } from '../../core/broadcast/plan';
+import type { BroadcastPlan } from '../../core/broadcast/summary';
+import { BULK_SHARE } from '../../core/pacing/bulk';
+import type { BroadcastRecipientRow, BroadcastRow } from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { type AppContext, isOperationError, noteChanges } from '../context';
+import { syncProfiles } from '../profiles';
+import { type Member, membersOf } from './audience';
+import { type BroadcastFacts, readFacts } from './facts';
+import { type Read, readPeople } from './people';
+
+/** People judged in a row: few enough that replies get their turn in between. */
+const PAGE = 250;
+/** Rows of an earlier plan that are removed in a row. */
+const REMOVED_AT_ONCE = 5000;
+const NOTED_EVERY = 20;
+
+/** Plans whatever waits for it. It begins anew when the engine starts again, and ends when the broadcast was changed meanwhile. */
+export async function planBroadcasts(ctx: AppContext, leaveOff: () => boolean): Promise<undefined> {
+  for (const { id } of await ctx.store.select<{ id: string }>(
+    `SELECT id FROM broadcasts WHERE state = 'planning' ORDER BY changed_at`,
+  )) {
+    try {
+      const row = await ctx.store.broadcasts.one({ id });
+      if (row) await planOne(ctx, row, leaveOff);
+    } catch (error) {
+      if (leaveOff()) return undefined;
+      ctx.log.error({ err: error, broadcast: id }, 'a broadcast could not be planned');
+      const problem = isOperationError(error) ? error.message : 'It could not be planned; the engine’s log says why.';
+      await ctx.store.write(async (unit) => {
+        await unit.execute(
+          `UPDATE broadcasts SET state = 'draft', plan = NULL, plan_problem = :problem WHERE id = :id AND state = 'planning'`,
+          { id, problem },
+        );
+        await noteChanges(unit, ctx.now(), [['broadcast', id]]);
+      });
+    }
+    if (leaveOff()) return undefined;
+  }
+  return undefined;
+}
+
+async function planOne(ctx: AppContext, row: BroadcastRow, leaveOff: () => boolean): Promise<void> {
+  await syncProfiles(ctx, true);
+  const now = ctx.now();
+  await removeRecipients(ctx, row.id);
+  const known = await readFacts(ctx, ctx.store, row.definition, now);
+  const taken = new Set<string>();
+  const facts = { ...known.facts, taken };
+  const tally = newTally(known, row, now);
+  const of = { country: facts.country, capSince: known.capSince };
+  let seq = 0;
+  let pages = 0;
+  for await (const members of membersOf(ctx.store, row.id, row.definition.audience, now, PAGE)) {
+    const read = await readPeople(ctx.store, members, of);
+    const rows = read.map((each, index): BroadcastRecipientRow => {
+      const judged = judge(facts, each.person);
+      if (judged.goes) taken.add(addressKey(judged.message.identity));
+      tally.add(judged);
+      return recipientRow(row.id, ++seq, each, judged, members[index]);
+    });
+    pages += 1;
+    const going = await ctx.store.write(
+      async (unit) => {
+        if (!(await isStill(unit, row))) return false;
+        await unit.broadcastRecipients.insert(rows);
+        if (pages % NOTED_EVERY === 0) await noteChanges(unit, ctx.now(), [['broadcast', row.id]]);
+        return true;
+      },
+      { durable: false },
+    );
+    if (!going || leaveOff()) return;
+  }
+  const plan = await tally.end(ctx);
+  await ctx.store.write(async (unit) => {
+    if (!(await isStill(unit, row))) return;
+    await unit.broadcasts.change({ id: row.id }, { state: 'draft', plan, plan_problem: null });
+    await noteChanges(unit, ctx.now(), [['broadcast', row.id]]);
+  });
+}
+
+async function isStill(unit: Unit, { id, version }: BroadcastRow): Promise<boolean> {
+  return (await unit.broadcasts.count({ id, version, state: 'planning' })) > 0;
+}
+
+export async function removeRecipients(ctx: AppContext, id: string): Promise<void> {
+  for (let removed = REMOVED_AT_ONCE; removed >= REMOVED_AT_ONCE; )
+    removed = await ctx.store.write(
+      (unit) =>
+        unit.execute(
+          `DELETE FROM broadcast_recipients WHERE broadcast_id = :id AND seq IN
+             (SELECT seq FROM broadcast_recipients WHERE broadcast_id = :id ORDER BY seq LIMIT :most)`,
+          { id, most: REMOVED_AT_ONCE },
+        ),
+      { durable: false },
+    );
+}
+
+function recipientRow(
+  broadcast_id: string,
+  seq: number,
+  { contactId, fields }: Read,
+  judged: Judged,
+  member: Member | undefined,
+): BroadcastRecipientRow {
+  const shared = {
+    broadcast_id,
+    seq,
+    contact_id: contactId,
+    fields,
+    message_id: null,
+    replied_at: null,
+    pressed: null,
+    opted_out_at: null,
+  };
+  return { ...shared, ...standingOf(judged, member?.line?.address) };
+}
+
+type Standing = Omit<
+  BroadcastRecipientRow,
+  'broadcast_id' | 'seq' | 'contact_id' | 'fields' | 'message_id' | 'replied_at' | 'pressed' | 'opted_out_at'
+>;
+
+/** What a judgement says of a recipient. `address`: as a list gives it, for somebody who has none. */
+export function standingOf(judged: Judged, address?: string): Standing {
+  if (judged.goes) {
+    const { message } = judged;
+    return {
+      ...message.identity,
+      state: 'planned',
+      reason: '',
+      said: null,
+      channel_id: message.channelId,
+      country: message.country ?? '',
+      due_at: message.due.at,
+      language: message.language ?? null,
+      parts: message.parts,
+      price_micros: message.price?.micros ?? null,
+      price_currency: message.price?.currency ?? null,
+    };
+  }
+  const { why } = judged;
+  return {
+    kind: null,
+    scope: null,
+    value: address ?? null,
+    state: 'left-out',
+    reason: why.code,
+    said: why.said ?? null,
+    channel_id: why.channelId ?? '',
+    country: '',
+    due_at: null,
+    language: null,
+    parts: null,
+    price_micros: null,
+    price_currency: null,
+  };
+}
+
+/** What a plan comes to, gathered person by person. */
+function newTally(
+  { facts, lines, lineOf, accounts }: BroadcastFacts,
+  { id, version, definition }: BroadcastRow,
+  now: number,
+) {
+  const more = (counts: Record<string, number>, key: string) => {
+    counts[key] = (counts[key] ?? 0) + 1;
+  };
+  const messages: ForecastMessage[] = [];
+  const byAccount = new Map<string, Cost>();
+  const accountOf = new Map(facts.channels.map((channel) => [channel.id, channel.accountId]));
+  const plan: BroadcastPlan = {
+    at: now,
+    version,
+    people: 0,
+    going: 0,
+    leftOut: {},
+    channels: {},
+    countries: {},
+    languages: {},
+    otherLanguage: 0,
+    maybeLandline: 0,
+    parts: 0,
+    longest: 0,
+    zones: { contact: 0, number: 0, installation: 0 },
+    moved: { nextDay: 0, atOnce: 0, quiet: 0, clock: 0 },
+    cost: NO_COST,
+    credit: [],
+    bound: 'time',
+    tooLate: 0,
+    hours: [],
+  };
+  function add(judged: Judged) {
+    plan.people += 1;
+    if (!judged.goes) return more(plan.leftOut as Record<string, number>, judged.why.code);
+    const { message } = judged;
+    plan.going += 1;
+    more(plan.channels, message.channelId);
+    more(plan.countries, message.country ?? '');
+    more(plan.languages, message.language ?? '');
+    if (message.otherLanguage) plan.otherLanguage += 1;
+    if (message.maybeLandline) plan.maybeLandline += 1;
+    plan.parts += message.parts;
+    plan.longest = Math.max(plan.longest, message.parts);
+    plan.zones[message.zone.from] += 1;
+    const { due } = message;
+    if (due.passed === 'next-day') plan.moved.nextDay += 1;
+    if (due.passed === 'at-once') plan.moved.atOnce += 1;
+    if (due.quiet) plan.moved.quiet += 1;
+    if (due.clock) plan.moved.clock += 1;
+    plan.cost = addCost(plan.cost, message.price);
+    const account = accountOf.get(message.channelId) ?? '';
+    byAccount.set(account, addCost(byAccount.get(account) ?? NO_COST, message.price));
+    const line = lineOf(message.channelId);
+    messages.push({
+      line: line.id,
+      dueAt: due.at,
+      turns: line.partsTakeTurns ? message.parts : 1,
+      ...(definition.usefulMinutes === null ? {} : { validUntil: due.at + definition.usefulMinutes * 60_000 }),
+    });
+  }
+  async function end(ctx: AppContext): Promise<BroadcastPlan> {
+    const { first, last, bound, tooLate, hours } = forecastOf(lines, messages, now);
+    const promised = await promisedBy(ctx, id);
+    const credit = [...byAccount].flatMap(([accountId, { micros }]) => {
+      const account = accounts.get(accountId);
+      const balance = account?.facts.balance;
+      const cost = balance && micros[balance.currency];
+      if (!account || !balance || cost === undefined) return [];
+      const before = promised.get(`${accountId} ${balance.currency}`) ?? 0;
+      const verdict = affordable(balance, cost, { promised: before, reserve: 1 - BULK_SHARE });
+      if (!verdict.known) return [];
+      const shared = { accountId, account: account.name, currency: balance.currency, balance: balance.micros, cost };
+      return verdict.enough
+        ? [{ ...shared, enough: true }]
+        : [{ ...shared, enough: false, short: verdict.short, fits: verdict.fits }];
+    });
+    return { ...plan, credit, first, last, bound, tooLate: tooLate.length, hours };
+  }
+  return { add, end };
+}
+
+/** What other broadcasts still have to spend, by account and currency. */
+async function promisedBy(ctx: AppContext, except: string): Promise<Map<string, number>> {
+  const rows = await ctx.store.select<{ account_id: string; currency: string; micros: number }>(
+    `SELECT c.account_id, r.price_currency AS currency, sum(r.price_micros) AS micros
+       FROM broadcasts b JOIN broadcast_recipients r ON r.broadcast_id = b.id AND r.state = 'planned'
+       JOIN channels c ON c.id = r.channel_id
+      WHERE b.state IN ('approval', 'scheduled', 'running', 'held') AND b.id <> :except AND r.price_micros IS NOT NULL
+      GROUP BY c.account_id, r.price_currency`,
+    { except },
+  );
+  return new Map(rows.map(({ account_id, currency, micros }) => [`${account_id} ${currency}`, micros]));
+}

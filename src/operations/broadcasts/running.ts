@@ -1,0 +1,444 @@
+/**
+ * Running in the engine: what is due is taken into the outbox in batches, as many as its channels have turns for; what
+ * became of it is watched; and it ends, or holds itself.
+ */
+import { judgeFirst, reasonToHold, type Surroundings } from '../../core/broadcast/course';
+import type { LeftOut } from '../../core/broadcast/leftOut';
+import { judge, type Planned } from '../../core/broadcast/plan';
+import { BULK_SHARE, bulkPace } from '../../core/pacing/bulk';
+import type {
+  BroadcastRecipientRow,
+  BroadcastRow,
+  ChannelRow,
+  MessageRow,
+  MessageTemplate,
+} from '../../store/schema/rows';
+import type { Unit } from '../../store/store';
+import { isStoreTrouble } from '../../store/trouble';
+import { type AppContext, isOperationError, noteChanges, recordAudit, SYSTEM } from '../context';
+import { type Draft, queueBroadcast } from '../outbound';
+import { syncProfiles } from '../profiles';
+import type { Member } from './audience';
+import { holdIn, pathProblem } from './course';
+import { type BroadcastFacts, readFacts } from './facts';
+import { balanceProblem, outcomesOf } from './outcomes';
+import { type Read, readPeople } from './people';
+import { standingOf } from './planning';
+
+/** Seconds of its pace that a channel has in the outbox, so that no turn is missed until the next look. */
+const AHEAD_SECONDS = 4;
+const LEAST_AHEAD = 20;
+/** Messages written in one unit: others write in between. */
+const BATCH = 250;
+/** While one runs its outcomes are looked at this often, and its next ones queued. */
+const LOOK_EVERY = 1000;
+
+/** Returns how long until there is something to do again; undefined where nothing runs or is scheduled. */
+export async function runBroadcasts(ctx: AppContext, leaveOff: () => boolean): Promise<number | undefined> {
+  const rows = await ctx.store.select<{ id: string }>(
+    `SELECT id FROM broadcasts WHERE state IN ('scheduled', 'running') ORDER BY changed_at`,
+  );
+  if (rows.length > 0) await syncProfiles(ctx);
+  let next: number | undefined;
+  for (const { id } of rows) {
+    if (leaveOff()) return undefined;
+    // One that cannot be worked on keeps no other from going out.
+    const wait = await workOn(ctx, id, leaveOff).catch((error: unknown) => {
+      ctx.log.error({ err: error, broadcast: id }, 'a broadcast could not be worked on');
+      return LOOK_EVERY;
+    });
+    if (wait !== undefined) next = Math.min(next ?? wait, wait);
+  }
+  return next;
+}
+
+async function workOn(ctx: AppContext, id: string, leaveOff: () => boolean): Promise<number | undefined> {
+  const row = await ctx.store.broadcasts.one({ id });
+  if (row?.state === 'scheduled') return begin(ctx, row);
+  if (row?.state !== 'running') return undefined;
+  const now = ctx.now();
+  const known = await readFacts(ctx, ctx.store, row.definition, now);
+  if (!(await watch(ctx, row, known, now))) return undefined;
+  const queued = await feed(ctx, row, known, leaveOff);
+  if (queued === 0 && (await finishIfOver(ctx, row))) return undefined;
+  return queued > 0 ? LOOK_EVERY / 4 : untilNextDue(ctx, row.id, now);
+}
+
+/** What is scheduled begins when the first of its messages is due. */
+async function begin(ctx: AppContext, row: BroadcastRow): Promise<number> {
+  const at = ctx.now();
+  const [first] = await ctx.store.select<{ due_at: number | null }>(
+    `SELECT min(due_at) AS due_at FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned'`,
+    { id: row.id },
+  );
+  if (first?.due_at && first.due_at > at) return Math.min(first.due_at - at, 60_000);
+  await ctx.store.write(async (unit) => {
+    const changed = await unit.broadcasts.change(
+      { id: row.id, state: 'scheduled', version: row.version },
+      { state: 'running', version: row.version + 1, started_at: at, changed_at: at },
+    );
+    if (changed > 0) await noteChanges(unit, at, [['broadcast', row.id]]);
+  });
+  return 0;
+}
+
+async function untilNextDue(ctx: AppContext, id: string, now: number): Promise<number> {
+  const [row] = await ctx.store.select<{ due_at: number | null }>(
+    `SELECT min(due_at) AS due_at FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned'`,
+    { id },
+  );
+  const wait = (row?.due_at ?? now) - now;
+  return Math.min(Math.max(wait, LOOK_EVERY), 30_000);
+}
+
+/** False where it was held. */
+async function watch(ctx: AppContext, row: BroadcastRow, known: BroadcastFacts, now: number): Promise<boolean> {
+  const receipts = async (ids: readonly string[]) =>
+    known.facts.channels
+      .filter(({ id }) => ids.includes(id))
+      .some(({ accountId }) => {
+        const connector = known.accounts.get(accountId)?.connector;
+        return connector !== undefined && ctx.connectors.has(connector) && ctx.connectors.get(connector).givesReceipts;
+      });
+  const outcomes = await outcomesOf(ctx.store, row, now, false, receipts);
+  const around: Surroundings = {
+    broken: brokenWords(await pathProblem(ctx.store, row, now)),
+    template: templateProblem(known),
+    balance: balanceProblem(row, [...known.accounts.values()], 1 - BULK_SHARE),
+  };
+  const { rules } = row.definition;
+  const why = reasonToHold(rules, outcomes, around);
+  if (why) return hold(ctx, row, why);
+  if (row.phase === 'all') return true;
+  const left = await leftOf(ctx, row.id);
+  if (left < rules.first && (await anyPlanned(ctx, row.id))) return true;
+  const verdict = judgeFirst(rules, outcomes, around, { lastLeftAt: await lastLeftAt(ctx, row.id, now), now });
+  if (verdict.say === 'hold') return hold(ctx, row, verdict.why);
+  if (verdict.say === 'go on') await goOn(ctx, row, left);
+  return true;
+}
+
+const brokenWords = (path: Awaited<ReturnType<typeof pathProblem>>) =>
+  path?.state === 'broken' ? path.words : undefined;
+
+/** Only where nothing is left to say it with: a text stands in on channels that do not carry the template. */
+function templateProblem({ facts: { template } }: BroadcastFacts): string | undefined {
+  return template?.unserved === undefined
+    ? undefined
+    : `${template.name} cannot be sent any more: ${template.unserved}`;
+}
+
+async function hold(ctx: AppContext, row: BroadcastRow, why: Parameters<typeof holdIn>[3]): Promise<false> {
+  await ctx.store.write(async (unit) => {
+    const now = await unit.broadcasts.one({ id: row.id, state: 'running', version: row.version });
+    if (!now) return;
+    const at = ctx.now();
+    await holdIn(unit, now, at, why);
+    await recordAudit(unit, SYSTEM, at, {
+      action: 'broadcast.held',
+      subject: row.id,
+      summary: `The broadcast ${row.name} held itself: ${why.problem}`,
+    });
+  });
+  return false;
+}
+
+/** The first ones went well: all others follow. */
+async function goOn(ctx: AppContext, row: BroadcastRow, left: number): Promise<void> {
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const changed = await unit.broadcasts.change(
+      { id: row.id, state: 'running', version: row.version },
+      { phase: 'all' },
+    );
+    if (changed === 0) return;
+    await recordAudit(unit, SYSTEM, at, {
+      action: 'broadcast.went-on',
+      subject: row.id,
+      summary: `The first ${left} of the broadcast ${row.name} went well; the others follow`,
+    });
+    await noteChanges(unit, at, [['broadcast', row.id]]);
+  });
+  row.phase = 'all';
+}
+
+/** Those that were taken into the outbox, whatever has become of them. */
+async function leftOf(ctx: AppContext, id: string): Promise<number> {
+  const [row] = await ctx.store.select<{ n: number | null }>(
+    `SELECT sum(n) AS n FROM broadcast_counts WHERE broadcast_id = :id AND state NOT IN ('left-out', 'planned')`,
+    { id },
+  );
+  return row?.n ?? 0;
+}
+
+async function anyPlanned(ctx: AppContext, id: string): Promise<boolean> {
+  const [row] = await ctx.store.select<{ n: number | null }>(
+    `SELECT sum(n) AS n FROM broadcast_counts WHERE broadcast_id = :id AND state = 'planned'`,
+    { id },
+  );
+  return (row?.n ?? 0) > 0;
+}
+
+/** While few have left this looks at each. */
+async function lastLeftAt(ctx: AppContext, id: string, now: number): Promise<number> {
+  const [row] = await ctx.store.select<{ at: number | null }>(
+    `SELECT max(m.state_at) AS at FROM broadcast_recipients r JOIN messages m ON m.id = r.message_id
+      WHERE r.broadcast_id = :id AND r.state NOT IN ('left-out', 'planned')`,
+    { id },
+  );
+  return row?.at ?? now;
+}
+
+/** Takes what is due into the outbox, each channel as far as it has turns. Returns how many were taken. */
+async function feed(
+  ctx: AppContext,
+  row: BroadcastRow,
+  known: BroadcastFacts,
+  leaveOff: () => boolean,
+): Promise<number> {
+  let left =
+    row.phase === 'first' ? row.definition.rules.first - (await leftOf(ctx, row.id)) : Number.POSITIVE_INFINITY;
+  let taken = 0;
+  for (const { id, pace } of pacesOf(known)) {
+    const [waiting] = await ctx.store.select<{ n: number }>(
+      `SELECT count(*) AS n FROM broadcast_recipients WHERE broadcast_id = :id AND state IN ('queued', 'sending') AND channel_id = :channel`,
+      { id: row.id, channel: id },
+    );
+    let room = Math.max(LEAST_AHEAD, Math.ceil(pace * AHEAD_SECONDS)) - (waiting?.n ?? 0);
+    while (room > 0 && left > 0 && !leaveOff()) {
+      const most = Math.min(room, left, BATCH);
+      const { looked, queued, stop } = await takeBatchOrEach(ctx, row, known, id, most);
+      room -= queued;
+      left -= queued;
+      taken += queued;
+      if (stop) return taken;
+      if (looked < most) break;
+    }
+  }
+  return taken;
+}
+
+function pacesOf({ lines, lineOf, facts }: BroadcastFacts): { id: string; pace: number }[] {
+  return facts.channels.map(({ id }) => {
+    const line = lines.find((each) => each.id === lineOf(id).id);
+    return { id, pace: bulkPace(line?.pace ?? 1) };
+  });
+}
+
+/** A batch that fails is taken one by one; whoever cannot be worked on alone is left out with the reason, and keeps nobody. */
+async function takeBatchOrEach(...[ctx, row, known, channelId, most]: Parameters<typeof takeBatch>): Promise<Batch> {
+  try {
+    return await takeBatch(ctx, row, known, channelId, most);
+  } catch (error) {
+    if (isStoreTrouble(error)) throw error;
+    const sum: Batch = { looked: 0, queued: 0 };
+    while (sum.looked < most) {
+      const one = await takeBatch(ctx, row, known, channelId, 1).catch((why: unknown) =>
+        leaveOutNext(ctx, row, channelId, why),
+      );
+      if (one.looked === 0) return sum;
+      sum.looked += 1;
+      sum.queued += one.queued;
+      if (one.stop) return { ...sum, stop: true };
+    }
+    return sum;
+  }
+}
+
+async function leaveOutNext(ctx: AppContext, row: BroadcastRow, channel: string, why: unknown): Promise<Batch> {
+  if (isStoreTrouble(why)) throw why;
+  ctx.log.error({ err: why, broadcast: row.id }, 'a recipient cannot be worked on');
+  const changed = await ctx.store.write((unit) =>
+    unit.execute(
+      `UPDATE broadcast_recipients SET state = 'left-out', reason = 'refused', said = :said
+        WHERE broadcast_id = :id AND seq = (SELECT seq FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned'
+          AND channel_id = :channel AND due_at <= :at ORDER BY due_at, seq LIMIT 1)`,
+      { id: row.id, channel, at: ctx.now(), said: why instanceof Error ? why.message.slice(0, 200) : 'unknown' },
+    ),
+  );
+  return { looked: changed, queued: 0 };
+}
+
+interface Batch {
+  /** Recipients that were due. */
+  looked: number;
+  queued: number;
+  /** It is not running any more. */
+  stop?: true;
+}
+
+/**
+ * In one unit: recipients that are due are judged again, since the plan was made on the facts of its time; messages for
+ * those who still get it, and a reason for the others.
+ */
+async function takeBatch(
+  ctx: AppContext,
+  row: BroadcastRow,
+  known: BroadcastFacts,
+  channelId: string,
+  most: number,
+): Promise<Batch> {
+  return ctx.store.write(async (unit) => {
+    const now = await unit.broadcasts.one({ id: row.id });
+    if (now?.state !== 'running' || now.version !== row.version) return { looked: 0, queued: 0, stop: true };
+    const at = ctx.now();
+    const due = unit.broadcastRecipients.read(
+      await unit.select<BroadcastRecipientRow>(
+        `SELECT * FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned' AND channel_id = :channel
+            AND due_at <= :at ORDER BY due_at, seq LIMIT :most`,
+        { id: row.id, channel: channelId, at, most },
+      ),
+    );
+    if (due.length === 0) return { looked: 0, queued: 0 };
+    const facts = { ...known.facts, now: at };
+    const read = await readPeople(unit, due.map(memberOf), { country: facts.country, capSince: known.capSince });
+    const going: { recipient: BroadcastRecipientRow; message: Planned; contactId: string | null }[] = [];
+    for (const [index, recipient] of due.entries()) {
+      const { person, contactId } = read[index] as Read;
+      const judged = judge(facts, person);
+      if (!judged.goes) await leaveOut(unit, recipient, judged.why);
+      else if (isTooLate(row, recipient, at)) await leaveOut(unit, recipient, { code: 'too-late', channelId });
+      else if (judged.message.channelId !== channelId || waitsOn(row, judged.message, at))
+        await moveTo(unit, recipient, judged.message);
+      else going.push({ recipient, message: judged.message, contactId });
+    }
+    const channel = await unit.channels.one({ id: channelId });
+    if (!channel) return { looked: due.length, queued: 0 };
+    const drafts = going.map(({ message, recipient }) => draftOf(row, channel, facts.template, message, recipient));
+    const results = await queueBroadcast(ctx, unit, drafts, at);
+    const queued: { seq: number; message: MessageRow }[] = [];
+    let limit: string | undefined;
+    for (const [index, { recipient }] of going.entries()) {
+      const result = results[index];
+      if (!isOperationError(result)) queued.push({ seq: recipient.seq, message: result as MessageRow });
+      else if (result.kind === 'too-often') limit = result.message;
+      else await leaveOut(unit, recipient, { code: 'declined', channelId });
+    }
+    await noteQueued(unit, row.id, queued);
+    if (limit !== undefined)
+      await holdIn(unit, now, at, {
+        code: 'limit',
+        problem: limit,
+        remedy: 'Lift the limit for a while on the page of limits if all of it is meant, and resume.',
+      });
+    await noteChanges(unit, at, [['broadcast', row.id]]);
+    return { looked: due.length, queued: queued.length, ...(limit === undefined ? {} : { stop: true as const }) };
+  });
+}
+
+async function noteQueued(
+  unit: Unit,
+  id: string,
+  queued: readonly { seq: number; message: MessageRow }[],
+): Promise<void> {
+  if (queued.length === 0) return;
+  await unit.execute(
+    `UPDATE broadcast_recipients
+        SET state = 'queued', message_id = k.value->>1, contact_id = k.value->>2, parts = k.value->>3
+       FROM json_each(:rows) k WHERE broadcast_id = :id AND seq = k.value->>0`,
+    {
+      id,
+      rows: JSON.stringify(queued.map(({ seq, message }) => [seq, message.id, message.contact_id, message.parts])),
+    },
+  );
+}
+
+async function leaveOut(unit: Unit, { broadcast_id, seq, value }: BroadcastRecipientRow, why: LeftOut): Promise<void> {
+  await unit.broadcastRecipients.change({ broadcast_id, seq }, standingOf({ goes: false, why }, value ?? undefined));
+}
+
+/** To another channel or another time; somebody whose other address has it already is left out. */
+async function moveTo(
+  unit: Unit,
+  { broadcast_id, seq, value }: BroadcastRecipientRow,
+  message: Planned,
+): Promise<void> {
+  const same = await unit.broadcastRecipients.all({ broadcast_id, ...message.identity });
+  const taken = same.some((other) => other.seq !== seq && other.state !== 'left-out');
+  const judged = taken
+    ? { goes: false as const, why: { code: 'duplicate' as const, said: message.identity.value } }
+    : { goes: true as const, message };
+  await unit.broadcastRecipients.change({ broadcast_id, seq }, standingOf(judged, value ?? undefined));
+}
+
+/** Its time is that of the plan; only quiet hours that began meanwhile move it on. */
+function waitsOn({ definition }: BroadcastRow, { due }: Planned, at: number): boolean {
+  return definition.quietHours && due.quiet === true && due.at > at;
+}
+
+function memberOf({ contact_id, fields, value }: BroadcastRecipientRow): Member {
+  if (fields !== null) return { contactId: null, heldOut: false, line: { address: value ?? '', fields } };
+  return { contactId: contact_id, heldOut: false };
+}
+
+function isTooLate({ definition }: BroadcastRow, { due_at }: BroadcastRecipientRow, at: number): boolean {
+  return definition.usefulMinutes !== null && (due_at ?? at) + definition.usefulMinutes * 60_000 <= at;
+}
+
+function draftOf(
+  row: BroadcastRow,
+  channel: ChannelRow,
+  template: BroadcastFacts['facts']['template'],
+  message: Planned,
+  { due_at }: BroadcastRecipientRow,
+): Draft {
+  const useful = row.definition.usefulMinutes;
+  return {
+    order: {
+      actor: { kind: 'broadcast', id: row.id, name: row.name },
+      input: {
+        text: message.text,
+        ...(useful === null ? {} : { validUntil: (due_at ?? message.due.at) + useful * 60_000 }),
+      },
+    },
+    channel,
+    recipient: message.identity.value,
+    said: {
+      text: message.text,
+      choices: message.choices,
+      ...(message.template && template ? { template: templateOf(message, template) } : {}),
+    },
+    subject: message.subject ?? null,
+  };
+}
+
+function templateOf(
+  { template, language, otherLanguage }: Planned,
+  { id, version = 0, remoteId, edition }: NonNullable<BroadcastFacts['facts']['template']>,
+): MessageTemplate {
+  return {
+    id,
+    version,
+    remote_id: remoteId ?? '',
+    edition: edition ?? '',
+    language: language ?? '',
+    ...(otherLanguage ? { instead_of: otherLanguage } : {}),
+    values: template?.values ?? {},
+    numbered: template?.numbered ?? [],
+  };
+}
+
+/** Over when nobody waits any more; what is not known of single messages is told by those. */
+async function finishIfOver(ctx: AppContext, row: BroadcastRow): Promise<boolean> {
+  return ctx.store.write(async (unit: Unit) => {
+    const [open] = await unit.select<{ n: number | null }>(
+      `SELECT sum(n) AS n FROM broadcast_counts WHERE broadcast_id = :id AND state IN ('planned', 'queued', 'sending')`,
+      { id: row.id },
+    );
+    if ((open?.n ?? 0) > 0) return false;
+    const at = ctx.now();
+    const changed = await unit.broadcasts.change(
+      { id: row.id, state: 'running', version: row.version },
+      { state: 'finished', version: row.version + 1, ended_at: at, changed_at: at },
+    );
+    if (changed > 0) {
+      await recordAudit(unit, SYSTEM, at, {
+        action: 'broadcast.finished',
+        subject: row.id,
+        summary: `The broadcast ${row.name} is finished`,
+      });
+      await noteChanges(unit, at, [['broadcast', row.id]]);
+    }
+    return true;
+  });
+}

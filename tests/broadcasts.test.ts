@@ -1,0 +1,363 @@
+/** Broadcasts over real wires: planned, first steps, held, resumed, killed, opted out of, and never twice to anybody. */
+import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { type BroadcastDefinition, EMPTY_DEFINITION } from '../src/core/broadcast/definition';
+import {
+  approveBroadcast,
+  cancelBroadcast,
+  holdBroadcast,
+  resumeBroadcast,
+  startBroadcast,
+} from '../src/operations/broadcasts/course';
+import { askForPlan, createBroadcast, giveList, saveBroadcast } from '../src/operations/broadcasts/drafts';
+import { saveApprovalRule } from '../src/operations/broadcasts/settings';
+import { getBroadcastPage, listRecipients, previewBroadcast } from '../src/operations/broadcasts/views';
+import { enterConsent } from '../src/operations/contacts/consent/consents';
+import { type Actor, SYSTEM } from '../src/operations/context/actor';
+import { createSender } from '../src/operations/outbound/sendMessage';
+import type { BroadcastRow } from '../src/store/schema/rows';
+import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
+import { type Inhabitant, numberOf, populate } from './harness/population';
+import { type Installation, killHard, startInstallation } from './harness/processes';
+import { until } from './harness/until';
+
+let house: Installation;
+let mossgate: Mossgate;
+let crew: Inhabitant[];
+const CREW = 120;
+const ada: Actor = { kind: 'user', id: 'usr_ada', name: 'Ada', role: 'owner' };
+const ben: Actor = { kind: 'user', id: 'usr_ben', name: 'Ben', role: 'administrator' };
+
+beforeAll(async () => {
+  house = await startInstallation({ perSecond: 200 });
+  mossgate = await connectMossgate(house, 'brackwater', 60);
+  crew = await populate(house, CREW);
+  const send = createSender(house.ctx);
+  const { message } = await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'Proves the path' });
+  await until(
+    'the path is proven',
+    async () => (await house.ctx.store.messages.one({ id: message.id }))?.state === 'delivered',
+  );
+});
+afterAll(() => house.stop());
+
+const tagged = (tag: string) => ({
+  by: 'filter' as const,
+  conditions: { match: 'all' as const, of: [{ on: 'tag' as const, is: 'has' as const, tag }] },
+});
+
+async function draft(changed: Partial<BroadcastDefinition> & { text?: string } = {}): Promise<string> {
+  const { ctx } = house;
+  const { text = 'The lock is closed, {{ first_name }}.', ...rest } = changed;
+  const { id } = await createBroadcast(ctx, ada, 'Stoppage');
+  const definition: BroadcastDefinition = {
+    ...EMPTY_DEFINITION,
+    message: { ...EMPTY_DEFINITION.message, text },
+    audience: { include: [tagged('crew')], exclude: [] },
+    channels: [mossgate.channel.id],
+    quietHours: false,
+    rules: { ...EMPTY_DEFINITION.rules, first: 0 },
+    ...rest,
+  };
+  await saveBroadcast(ctx, ada, id, { definition, version: 1 });
+  return id;
+}
+
+const row = async (id: string): Promise<BroadcastRow> => (await house.ctx.store.broadcasts.one({ id })) as BroadcastRow;
+const page = (id: string) => getBroadcastPage(house.ctx, ada, id);
+
+async function planned(id: string): Promise<BroadcastRow> {
+  await askForPlan(house.ctx, ada, id, (await row(id)).version);
+  await until('it is planned', async () => (await row(id)).state === 'draft');
+  return row(id);
+}
+
+async function started(id: string, actor = ada): Promise<void> {
+  const { version } = await planned(id);
+  await startBroadcast(house.ctx, actor, id, { version });
+}
+
+const state = async (id: string, wanted: string) =>
+  until(`it is ${wanted}`, async () => (await row(id)).state === wanted);
+
+/** Texts at the provider by recipient. */
+async function copies(text: (person: Inhabitant) => string, people = crew): Promise<Map<string, number>> {
+  const counts = new Map<string, number>();
+  const sent = (await house.bench.texts()).filter(({ direction }) => direction === 'out');
+  const words = new Map(people.map((person) => [person.phone, text(person)]));
+  for (const each of sent) if (words.get(each.to) === each.text) counts.set(each.to, (counts.get(each.to) ?? 0) + 1);
+  return counts;
+}
+
+/** The counts that are kept are those of the rows. */
+async function expectCountsRight(id: string): Promise<void> {
+  const kept = await house.ctx.store.select(
+    'SELECT state, reason, n FROM (SELECT state, reason, sum(n) AS n FROM broadcast_counts WHERE broadcast_id = :id GROUP BY state, reason) WHERE n > 0 ORDER BY state, reason',
+    { id },
+  );
+  const real = await house.ctx.store.select(
+    'SELECT state, reason, count(*) AS n FROM broadcast_recipients WHERE broadcast_id = :id GROUP BY state, reason ORDER BY state, reason',
+    { id },
+  );
+  expect(kept).toEqual(real);
+}
+
+test('planned, seen before, sent to each once, and every one of them told of afterwards', async () => {
+  const { ctx } = house;
+  const [out, landline] = [crew[0] as Inhabitant, crew[1] as Inhabitant];
+  await enterConsent(ctx, ada, { contactId: out.id, way: 'text', what: 'withdrawn', wording: 'On the phone' });
+  await ctx.store.write((unit) => unit.identities.change({ contact_id: landline.id }, { value: '+442079460999' }));
+  const id = await draft();
+  const { plan } = await planned(id);
+  expect(plan).toMatchObject({
+    people: CREW,
+    going: CREW - 2,
+    leftOut: { declined: 1, landline: 1 },
+    countries: { GB: CREW - 2 },
+    zones: { contact: 0, number: CREW - 2, installation: 0 },
+    tooLate: 0,
+  });
+  expect(Object.values(plan?.cost.micros ?? {})).toEqual([expect.any(Number)]);
+  const [first] = await previewBroadcast(ctx, ada, id);
+  expect(first?.judged).toMatchObject({ goes: true, message: { text: 'The lock is closed, Person.' } });
+  const { version } = await row(id);
+  await startBroadcast(ctx, ada, id, { version });
+  await expect(startBroadcast(ctx, ben, id, { version })).rejects.toThrow('Ada has started it already');
+  await state(id, 'finished');
+  await until('all receipts are in', async () => (await page(id)).progress.delivered === CREW - 2);
+  const got = await copies(() => 'The lock is closed, Person.');
+  expect([got.size, Math.max(...got.values())]).toEqual([CREW - 2, 1]);
+  expect(got.has(out.phone)).toBe(false);
+  const { recipients } = await listRecipients(ctx, ada, id, { show: 'left-out' });
+  expect(recipients.map(({ reason }) => reason?.title).sort()).toEqual(['a landline', 'opted out']);
+  await expectCountsRight(id);
+  const working = await ctx.store.conversations.count({ state: ['open', 'waiting'] });
+  expect(working).toBeLessThanOrEqual(1);
+  await ctx.store.write((unit) => unit.identities.change({ contact_id: landline.id }, { value: landline.phone }));
+  await enterConsent(ctx, ada, { contactId: out.id, way: 'text', what: 'given', wording: 'On the phone' });
+});
+
+test('held, nothing more leaves than was on the wire; resumed, everybody gets it once', async () => {
+  const { ctx, bench } = house;
+  const id = await draft({ text: 'Held for {{ name }}' });
+  await bench.faults({ brackwater: { slowAnswers: 50 } });
+  await started(id);
+  await until('some have left', async () => (await page(id)).progress.sent + (await page(id)).progress.delivered > 10);
+  await holdBroadcast(ctx, ben, id);
+  const { held } = await row(id);
+  const onTheWire = (await copies(({ name }) => `Held for ${name}`)).size;
+  await until('what was claimed is put back', async () => (await ctx.store.outbox.count({ state: ['leased'] })) === 0);
+  const left = (await copies(({ name }) => `Held for ${name}`)).size;
+  expect(left - onTheWire).toBeLessThanOrEqual(held?.underWay ?? 0);
+  expect(left).toBeLessThan(CREW);
+  expect(await ctx.store.outbox.count({ state: 'due' })).toBe(0);
+  await expect(resumeBroadcast(ctx, ben, id, 1)).rejects.toThrow('changed meanwhile');
+  await resumeBroadcast(ctx, ben, id, (await row(id)).version);
+  await state(id, 'finished');
+  await bench.faults({ brackwater: { slowAnswers: 0 } });
+  const got = await copies(({ name }) => `Held for ${name}`);
+  expect([got.size, Math.max(...got.values())]).toEqual([CREW, 1]);
+  await expectCountsRight(id);
+});
+
+test('over kills of the engine everybody gets exactly one, and the counts stay right', async () => {
+  const { ctx, bench } = house;
+  await bench.faults({ brackwater: { slowAnswers: 40 } });
+  const id = await draft({ text: 'Kept for {{ name }}' });
+  await started(id);
+  for (let kill = 1; kill <= 5; kill++) {
+    await until('more have left', async () => (await copies(({ name }) => `Kept for ${name}`)).size >= kill * 15, 10);
+    await killHard(house.engine);
+    await house.startEngine();
+  }
+  await state(id, 'finished');
+  await bench.faults({ brackwater: { slowAnswers: 0 } });
+  await until('all is known', async () => (await page(id)).progress.delivered === CREW);
+  const got = await copies(({ name }) => `Kept for ${name}`);
+  expect([got.size, Math.max(...got.values())]).toEqual([CREW, 1]);
+  expect(await ctx.store.messages.count({ origin_id: id })).toBe(CREW);
+  await expectCountsRight(id);
+});
+
+test('whoever opts out in mid-run gets nothing more, though it is claimed already; it is counted as upon it', async () => {
+  const { ctx, bench } = house;
+  const last = crew.at(-1) as Inhabitant;
+  await bench.faults({ brackwater: { slowAnswers: 60 } });
+  const id = await draft({ text: 'Run for {{ name }}' });
+  await started(id);
+  await until('it is queued for them', async () =>
+    ctx.store.broadcastRecipients.one({ broadcast_id: id, contact_id: last.id, state: 'queued' }),
+  );
+  await enterConsent(ctx, ada, { contactId: last.id, way: 'text', what: 'withdrawn', wording: 'No more' });
+  await state(id, 'finished');
+  await bench.faults({ brackwater: { slowAnswers: 0 } });
+  const got = await copies(({ name }) => `Run for ${name}`);
+  expect([got.has(last.phone), got.size]).toEqual([false, CREW - 1]);
+  const { progress, failed } = await page(id);
+  expect([progress.optedOut, failed.map(({ code }) => code)]).toEqual([1, ['opted-out']]);
+  await enterConsent(ctx, ada, { contactId: last.id, way: 'text', what: 'given', wording: 'Again' });
+});
+
+describe('first steps', () => {
+  const rules = { ...EMPTY_DEFINITION.rules, first: 20, sample: 10 };
+
+  test('go out alone and let the others follow when they arrived', async () => {
+    const id = await draft({ text: 'Steps for {{ name }}', rules });
+    await started(id);
+    await state(id, 'finished');
+    const audit = await house.ctx.store.audit.all({ subject_id: id, action: 'broadcast.went-on' });
+    expect(audit.map(({ summary }) => summary)).toEqual([expect.stringContaining('The first 20')]);
+  });
+
+  test('hold it when they fail, and nobody else is written to', async () => {
+    const { bench } = house;
+    for (const { phone } of crew) await bench.setHandset(phone, { power: 'on' });
+    await bench.faults({ brackwater: { creditGone: true } });
+    const id = await draft({ text: 'Bad for {{ name }}', rules });
+    await started(id);
+    await state(id, 'held');
+    await bench.faults({ brackwater: { creditGone: false } });
+    const { held, progress } = await page(id);
+    expect(held?.problem).toMatch(/outbound hop|failed/);
+    expect(progress.planned).toBe(CREW - 20);
+    await cancelBroadcast(house.ctx, ada, id);
+    await until('what was claimed is taken back', async () => (await page(id)).progress.waiting === 0);
+    expect((await page(id)).progress.planned).toBe(CREW - 20);
+    const send = createSender(house.ctx);
+    const { message } = await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'Proves it again' });
+    await until(
+      'the path is proven',
+      async () => (await house.ctx.store.messages.one({ id: message.id }))?.state === 'delivered',
+    );
+  });
+});
+
+test('what belongs to many yields: a reply in the middle of it overtakes all that waits', async () => {
+  const { ctx } = house;
+  const id = await draft({ text: 'Many for {{ name }}' });
+  await started(id);
+  await until('it fills the line', async () => (await page(id)).progress.waiting > 40);
+  const send = createSender(ctx);
+  const { message } = await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'To one' });
+  await until('it has left', async () => (await ctx.store.messages.one({ id: message.id }))?.provider_message_id);
+  const sent = (await house.bench.texts()).filter(({ direction }) => direction === 'out');
+  const before = sent.slice(
+    0,
+    sent.findIndex(({ text }) => text === 'To one'),
+  );
+  expect(before.filter(({ text }) => text.startsWith('Many for')).length).toBeLessThan(CREW);
+  await state(id, 'finished');
+});
+
+test('above what an owner set a second person approves it, and not whoever started it', async () => {
+  const { ctx } = house;
+  await saveApprovalRule(ctx, ada, { people: '50', cost: '' });
+  const id = await draft({ text: 'Two pairs of eyes for {{ name }}' });
+  await started(id);
+  expect((await row(id)).state).toBe('approval');
+  const { version } = await row(id);
+  await expect(approveBroadcast(ctx, ada, id, version)).rejects.toThrow('second person');
+  await approveBroadcast(ctx, ben, id, version);
+  await state(id, 'finished');
+  await saveApprovalRule(ctx, ada, { people: '', cost: '' });
+});
+
+describe('a list', () => {
+  test('with broken lines, numbers twice, national numbers: each gets its reason, fields are merged', async () => {
+    const { ctx } = house;
+    const id = await draft({
+      text: 'Berth {{ berth }} for you',
+      audience: { include: [{ by: 'list' }], exclude: [] },
+    });
+    const [one, two] = [numberOf(3), numberOf(4)];
+    const table = [
+      'Phone,Berth',
+      `${one},A1`,
+      `${two},A2`,
+      `${one},A3`,
+      ',A4',
+      '12,A5',
+      `${numberOf(5)},`,
+      '07700 900206,A7',
+    ];
+    await giveList(ctx, ada, id, { table: table.join('\n'), version: (await row(id)).version });
+    await saveBroadcast(ctx, ada, id, {
+      definition: {
+        ...(await row(id)).definition,
+        message: { ...EMPTY_DEFINITION.message, text: 'Berth {{ Berth }} for you' },
+      },
+      version: (await row(id)).version,
+    });
+    const { plan } = await planned(id);
+    expect(plan).toMatchObject({
+      people: 7,
+      going: 3,
+      leftOut: { duplicate: 1, 'address-invalid': 2, 'value-missing': 1 },
+    });
+    await startBroadcast(ctx, ada, id, { version: (await row(id)).version });
+    await state(id, 'finished');
+    expect((await house.bench.received(two)).some(({ text }) => text === 'Berth A2 for you')).toBe(true);
+  });
+
+  test.each([
+    ['without headings', '+447700900200\n+447700900201', 'No heading'],
+    ['without anybody', 'phone,name', 'nobody in it'],
+    ['with two columns of one name', 'phone,name,name\n+447700900200,a,b', 'Two columns'],
+  ])('%s is refused', async (_, table, problem) => {
+    const id = await draft();
+    await expect(giveList(house.ctx, ada, id, { table, version: (await row(id)).version })).rejects.toThrow(problem);
+  });
+});
+
+describe('what cannot be', () => {
+  test('an audience that is empty, no text, no channel, a moment that is over', async () => {
+    const { ctx } = house;
+    const refused = async (changed: Parameters<typeof draft>[0]) => {
+      const id = await draft(changed);
+      return askForPlan(ctx, ada, id, (await row(id)).version);
+    };
+    await expect(refused({ audience: { include: [], exclude: [] } })).rejects.toThrow('nobody');
+    await expect(refused({ text: '' })).rejects.toThrow('says nothing');
+    await expect(refused({ channels: [] })).rejects.toThrow('no channel');
+    await expect(refused({ when: { at: 'instant', instant: 1 } })).rejects.toThrow('is over');
+    const id = await draft({ audience: { include: [tagged('nobody-has-this')], exclude: [] } });
+    const { version } = await planned(id);
+    await expect(startBroadcast(ctx, ada, id, { version })).rejects.toThrow('Nobody would get it');
+  });
+
+  test('a plan that is old, or of other words, starts nothing; an agent starts nothing at all', async () => {
+    const { ctx } = house;
+    const id = await draft();
+    await expect(startBroadcast(ctx, ada, id, { version: 2 })).rejects.toThrow('not planned');
+    const { version, definition } = await planned(id);
+    await expect(
+      startBroadcast(ctx, { kind: 'user', id: 'usr_c', name: 'Cleo', role: 'agent' }, id, { version }),
+    ).rejects.toThrow('administrator');
+    await saveBroadcast(ctx, ada, id, {
+      definition: { ...definition, message: { ...definition.message, text: 'Other words' } },
+      version,
+    });
+    await expect(startBroadcast(ctx, ada, id, { version })).rejects.toThrow('changed meanwhile');
+    await planned(id);
+    await ctx.store.write(async (unit) => {
+      const now = await unit.broadcasts.one({ id });
+      await unit.broadcasts.change({ id }, { plan: now?.plan && { ...now.plan, at: now.plan.at - 2 * 3_600_000 } });
+    });
+    await expect(startBroadcast(ctx, ada, id, { version: (await row(id)).version })).rejects.toThrow(
+      'more than an hour old',
+    );
+  });
+
+  test('one recipient whose row is damaged keeps nobody else from getting it', async () => {
+    const { ctx } = house;
+    const id = await draft({ text: 'Damage for {{ name }}' });
+    const { version } = await planned(id);
+    await ctx.store.write((unit) =>
+      unit.execute(`UPDATE broadcast_recipients SET fields = '{' WHERE broadcast_id = :id AND seq = 7`, { id }),
+    );
+    await startBroadcast(ctx, ada, id, { version });
+    await state(id, 'finished');
+    const { recipients } = await listRecipients(ctx, ada, id, { reason: 'refused' });
+    expect(recipients.map(({ seq }) => seq)).toEqual([7]);
+    expect((await copies(({ name }) => `Damage for ${name}`)).size).toBe(CREW - 1);
+  });
+});
