@@ -24,6 +24,7 @@ import {
   recordAudit,
   requireRole,
 } from '../context';
+import { asMergeField } from './people';
 import { removeRecipients } from './planning';
 
 const LONGEST_NAME = 100;
@@ -35,6 +36,7 @@ export async function reachedBroadcast(
   actor: Actor,
   id: string,
 ): Promise<BroadcastRow> {
+  requireRole(actor, 'viewer');
   const row = found(await from.broadcasts.one({ id }), 'broadcast');
   const reach = await reachOf(from, actor);
   if (!row.definition.channels.every((channel) => reachesChannel(reach, channel)))
@@ -222,9 +224,7 @@ export async function giveList(
     address: (cells[place] ?? '').trim().slice(0, 200),
     fields: Object.fromEntries(
       headings.flatMap((heading, at) =>
-        at === place || heading === ''
-          ? []
-          : [[heading.replace(/[^\p{L}\p{N}_]+/gu, '_'), (cells[at] ?? '').trim().slice(0, 500)]],
+        at === place || heading === '' ? [] : [[asMergeField(heading), (cells[at] ?? '').trim().slice(0, 500)]],
       ),
     ),
   }));

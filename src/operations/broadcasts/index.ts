@@ -15,15 +15,19 @@ export {
   removeBroadcast,
   saveBroadcast,
 } from './drafts';
+export { EXPORTED_AS, exportRecipients } from './export';
 export { planBroadcasts } from './planning';
 export { runBroadcasts } from './running';
 export { type ApprovalRule, readApprovalRule, saveApprovalRule } from './settings';
+export { showBroadcast } from './showing';
 export {
   type BroadcastLine,
   type BroadcastPageView,
+  countBroadcast,
   getBroadcastPage,
   listBroadcasts,
   listRecipients,
+  listTags,
   type PreviewView,
   type Progress,
   previewBroadcast,

@@ -1,5 +1,4 @@
 /** What a plan is judged by of people, read for many at once. */
-import { normaliseAddress } from '../../core/addresses/address';
 import type { PlanIdentity, PlanPerson } from '../../core/broadcast/plan';
 import type { ConsentWay } from '../../core/consent/ways';
 import { attributesOf } from '../../core/contacts/attributes';
@@ -8,7 +7,7 @@ import { type Identity, identityKey, identityKind } from '../../core/identities/
 import type { ContactIdentityRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Sql } from '../../store/store';
-import { holdersOf, phone } from '../identities';
+import { holdersOf, identityWritten, phone } from '../identities';
 import type { Member } from './audience';
 
 type From = Sql & Tables;
@@ -28,7 +27,7 @@ export interface ReadingOf {
 
 /** In the order of the members. */
 export async function readPeople(from: From, members: readonly Member[], of: ReadingOf): Promise<Read[]> {
-  const addressed = members.map(({ line }) => (line ? identityIn(line.address, of.country) : undefined));
+  const addressed = members.map(({ line }) => (line ? identityWritten(line.address, of.country) : undefined));
   const holders = await holdersOf(
     from,
     addressed.filter((identity) => identity !== undefined),
@@ -80,16 +79,6 @@ function identitiesOfLine(known: readonly PlanIdentity[], identity: Identity): P
 
 /** So that the plan says that it is no number, and not that there is none. */
 const unreadable = (value: string): PlanIdentity => ({ ...phone(value), doubted: false, agreed: [] });
-
-/** An address of a list as an identity: a mail address where it has an @, else a telephone number. */
-export function identityIn(address: string, country: string | undefined): Identity | undefined {
-  if (address.includes('@')) {
-    const read = identityKind('mail').read(address);
-    return read.ok ? { kind: 'mail', scope: '', value: read.value } : undefined;
-  }
-  const read = normaliseAddress(address, { defaultCountry: country });
-  return read.ok ? phone(read.address.value) : undefined;
-}
 
 async function readKnown(
   from: From,
@@ -155,10 +144,10 @@ async function readKnown(
 }
 
 /** Merge fields have no blanks in their names: “first name” is written {{ first_name }}. */
+export const asMergeField = (name: string): string => name.trim().replace(/[^\p{L}\p{N}_]+/gu, '_');
+
 function mergeable(known: Record<string, string>): Record<string, string> {
-  return Object.fromEntries(
-    Object.entries(known).map(([name, value]) => [name.replace(/[^\p{L}\p{N}_]+/gu, '_'), value]),
-  );
+  return Object.fromEntries(Object.entries(known).map(([name, value]) => [asMergeField(name), value]));
 }
 
 /** Those they showed last to be theirs first, doubted ones last. */

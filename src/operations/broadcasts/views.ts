@@ -1,16 +1,18 @@
 /** Broadcasts as pages show them: the list, one of them, its recipients, and a message as somebody would get it. */
 import type { Hold } from '../../core/broadcast/course';
-import { LEFT_OUT_CODES, type LeftOutCode, leftOutReason } from '../../core/broadcast/leftOut';
+import { LEFT_OUT_CODES, leftOutReason } from '../../core/broadcast/leftOut';
 import { type Judged, judge } from '../../core/broadcast/plan';
 import type { BroadcastPlan } from '../../core/broadcast/summary';
+import { STANDARD_ATTRIBUTES } from '../../core/contacts/attributes';
 import { cause, isCauseCode } from '../../core/delivery/causes';
 import type { BroadcastRow, RecipientState } from '../../store/schema/rows';
 import { type Actor, type AppContext, asView, reachesContent, reachOf, requireRole, type View } from '../context';
 import { syncProfiles } from '../profiles';
+import { countMembers } from './audience';
 import { pathProblem } from './course';
-import { reachedBroadcast } from './drafts';
+import { reachedBroadcast, readDefinition } from './drafts';
 import { readFacts } from './facts';
-import { readPeople } from './people';
+import { asMergeField, readPeople } from './people';
 import { needsApproval, readApprovalRule } from './settings';
 
 export interface Progress {
@@ -122,7 +124,8 @@ export interface BroadcastPageView {
   wantsApproval: boolean;
   /** People of the list it was given. */
   listLines: number;
-  listColumns: string[];
+  /** What merge fields may name: attributes of contacts, then columns of the list. */
+  fields: string[];
   held?: {
     problem: string;
     remedy: string;
@@ -136,11 +139,12 @@ export interface BroadcastPageView {
 export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string): Promise<BroadcastPageView> {
   requireRole(actor, 'viewer');
   const row = await reachedBroadcast(ctx.store, actor, id);
-  const [counts, progress, path, rule, list] = await Promise.all([
+  const [counts, progress, path, rule, attributes, list] = await Promise.all([
     ctx.store.broadcastCounts.all({ broadcast_id: id }),
     progressOf(ctx, [id]),
     pathProblem(ctx.store, row, ctx.now()),
     readApprovalRule(ctx.store),
+    ctx.store.select<{ name: string }>('SELECT DISTINCT name FROM contact_attributes ORDER BY name LIMIT 100'),
     ctx.store.select<{ n: number; fields: string | null }>(
       `SELECT count(*) AS n, (SELECT fields FROM broadcast_people WHERE broadcast_id = :id ORDER BY line LIMIT 1) AS fields
          FROM broadcast_people WHERE broadcast_id = :id`,
@@ -173,7 +177,12 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     path,
     wantsApproval: row.plan ? needsApproval(rule, row.plan) : false,
     listLines: list[0]?.n ?? 0,
-    listColumns: list[0]?.fields ? Object.keys(JSON.parse(list[0].fields) as object) : [],
+    fields: [
+      ...new Set([
+        ...[...STANDARD_ATTRIBUTES, ...attributes.map(({ name }) => name)].map(asMergeField),
+        ...(list[0]?.fields ? Object.keys(JSON.parse(list[0].fields) as object) : []),
+      ]),
+    ],
     held: row.held ?? undefined,
   };
 }
@@ -367,4 +376,21 @@ export async function previewBroadcast(ctx: AppContext, actor: Actor, id: string
     .sort((a, b) => [...chosen.keys()].indexOf(a.seq) - [...chosen.keys()].indexOf(b.seq));
 }
 
-export const reasonTitle = (code: LeftOutCode): string => leftOutReason(code).title;
+/** How many people an audience has now, while it is being written. */
+export async function countBroadcast(
+  ctx: AppContext,
+  actor: Actor,
+  id: string,
+  written: unknown,
+): Promise<{ contacts: number; list: number }> {
+  requireRole(actor, 'viewer');
+  await reachedBroadcast(ctx.store, actor, id);
+  return countMembers(ctx.store, id, readDefinition(written).audience, ctx.now());
+}
+
+/** Tags that contacts have, to choose an audience by. */
+export async function listTags(ctx: AppContext, actor: Actor): Promise<string[]> {
+  requireRole(actor, 'viewer');
+  const rows = await ctx.store.select<{ tag: string }>('SELECT DISTINCT tag FROM contact_tags ORDER BY tag LIMIT 200');
+  return rows.map(({ tag }) => tag);
+}

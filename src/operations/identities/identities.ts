@@ -1,4 +1,5 @@
 /** What people are known by: whose an identity is, since when and from where it is known, and whose it was before. */
+import { normaliseAddress } from '../../core/addresses/address';
 import { channelKind } from '../../core/connect/channelKinds';
 import {
   IDENTITY_KINDS,
@@ -46,6 +47,16 @@ export const ofTelephone = (channel: OnChannel): boolean => identityKind(channel
 
 /** A number of the telephone network, as an identity. */
 export const phone = (value: string): Identity => ({ kind: 'phone', scope: '', value });
+
+/** What somebody wrote down as an address: of mail where it has an @, else a number, of `country` where it names none. */
+export function identityWritten(address: string, country: string | undefined): Identity | undefined {
+  if (address.includes('@')) {
+    const read = identityKind('mail').read(address);
+    return read.ok ? { kind: 'mail', scope: '', value: read.value } : undefined;
+  }
+  const read = normaliseAddress(address, { defaultCountry: country });
+  return read.ok ? phone(read.address.value) : undefined;
+}
 
 export async function holderOf(
   tables: Pick<Tables, 'identities'>,

@@ -6,6 +6,7 @@ export {
   holderOf,
   holdersOf,
   identityOn,
+  identityWritten,
   isOn,
   knownBy,
   type NewIdentity,

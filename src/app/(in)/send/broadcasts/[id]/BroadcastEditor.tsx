@@ -1,0 +1,547 @@
+'use client';
+
+import { type ReactNode, useEffect, useState, useTransition } from 'react';
+import { toast } from 'sonner';
+import { systemClock } from '../../../../../clock/clock';
+import type { AudiencePart, BroadcastDefinition } from '../../../../../core/broadcast/definition';
+import { PASSED, type When } from '../../../../../core/broadcast/timetable';
+import { guessMapping } from '../../../../../core/templates/mapping';
+import { allVariables } from '../../../../../core/templates/template';
+import type { TemplateOffer } from '../../../../../operations/templates';
+import { FindingLine } from '../../../../../ui/domain/Findings';
+import { MeasureLine } from '../../../../../ui/domain/MeasureLine';
+import type { FormState } from '../../../../../ui/forms/formState';
+import { throughAsking } from '../../../../../ui/forms/throughAsking';
+import { useUnsavedGuard } from '../../../../../ui/forms/useUnsavedGuard';
+import { Button } from '../../../../../ui/primitives/Button';
+import { IN_SIGHT, Panel } from '../../../../../ui/primitives/layout';
+import { MappingFields } from '../../../apps/_parts/MappingFields';
+import { countBroadcastAction, saveBroadcastAction } from '../actions';
+import { partWords, sentenceOf } from './sentence';
+
+interface Props {
+  id: string;
+  version: number;
+  name: string;
+  definition: BroadcastDefinition;
+  channels: [string, string][];
+  audiences: [string, string][];
+  tags: string[];
+  templates: readonly TemplateOffer[];
+  /** What merge fields may name. */
+  fields: string[];
+  listLines: number;
+  /** The form that gives it a list. */
+  list: ReactNode;
+  mayChange: boolean;
+}
+
+const INPUT = 'w-full rounded border border-line-strong bg-panel px-2.5 py-1.5';
+const SMALL = 'rounded border border-line-strong bg-panel px-2 py-1 text-[13px]';
+
+/** What a broadcast says, to whom, over what and when: as one sentence, and below it the parts of the sentence. */
+export function BroadcastEditor(props: Props) {
+  const { id, channels, audiences, templates, fields, listLines, list, mayChange } = props;
+  const [name, setName] = useState(props.name);
+  const [definition, setDefinition] = useState(props.definition);
+  const [version, setVersion] = useState(props.version);
+  const [state, setState] = useState<FormState>();
+  const [busy, startTransition] = useTransition();
+  const [saved, setSaved] = useState(JSON.stringify([props.name, props.definition]));
+  const dirty = saved !== JSON.stringify([name, definition]);
+  useUnsavedGuard(dirty);
+  // Another plan or list makes another version of the same words.
+  useEffect(() => setVersion(props.version), [props.version]);
+
+  const { message, when, rules } = definition;
+  const change = (part: Partial<BroadcastDefinition>) => setDefinition({ ...definition, ...part });
+  const say = (part: Partial<BroadcastDefinition['message']>) => change({ message: { ...message, ...part } });
+  const template = templates.find((each) => each.id === message.template?.id);
+  const found = state?.status === 'refused' ? state : undefined;
+  const sample = Object.fromEntries(fields.map((field) => [field, '']));
+
+  function save(plan: boolean) {
+    startTransition(async () => {
+      const answer = await throughAsking(() => saveBroadcastAction(id, version, { name, definition, plan }));
+      setState(answer);
+      if (answer.status !== 'done') return;
+      setVersion(Number(answer.values?.version ?? version));
+      setSaved(JSON.stringify([name, definition]));
+      toast.success(plan ? 'Saved; it is being planned' : 'Saved');
+    });
+  }
+
+  return (
+    <Panel className="p-4">
+      <p className="mb-4 text-[15px] leading-relaxed" data-sentence>
+        {sentenceOf(definition, { channels, audiences, templates, listLines }).map(({ words, place }, index) =>
+          place ? (
+            // biome-ignore lint/suspicious/noArrayIndexKey: the parts of a sentence have no other name than their place
+            <a key={index} href={`#${place}`} className="font-medium text-ridge underline underline-offset-4">
+              {words}
+            </a>
+          ) : (
+            // biome-ignore lint/suspicious/noArrayIndexKey: as above
+            <span key={index}>{words}</span>
+          ),
+        )}
+      </p>
+      <fieldset disabled={!mayChange} className="grid gap-5">
+        <label className="block">
+          <span className="mb-1 block font-medium">Name</span>
+          <input className={INPUT} value={name} onChange={(event) => setName(event.target.value)} />
+        </label>
+
+        <Part id="message" title="What it says">
+          <label className="block">
+            <span className="mb-1 block font-medium">It is</span>
+            <select
+              className={INPUT}
+              value={message.purpose}
+              onChange={(event) => say({ purpose: event.target.value as 'notice' })}
+            >
+              <option value="notice">a notice: about something they have or asked for</option>
+              <option value="marketing">marketing: only to people whose consent is recorded</option>
+            </select>
+          </label>
+          {templates.length > 0 && (
+            <label className="block">
+              <span className="mb-1 block font-medium">Template</span>
+              <select
+                className={INPUT}
+                value={message.template?.id ?? ''}
+                onChange={(event) => {
+                  const chosen = templates.find((each) => each.id === event.target.value);
+                  say({
+                    template: chosen && {
+                      id: chosen.id,
+                      mapping: guessMapping(allVariables(chosen.variants), fields),
+                    },
+                  });
+                }}
+              >
+                <option value="">none: the text below</option>
+                {templates.map((each) => (
+                  <option key={each.id} value={each.id}>
+                    {each.name}
+                    {each.problem ? ' (cannot be sent yet)' : ''}
+                  </option>
+                ))}
+              </select>
+            </label>
+          )}
+          {template && (
+            <>
+              <MappingFields
+                template={template}
+                mapping={message.template?.mapping ?? {}}
+                onMapping={(mapping) => say({ template: { id: template.id, mapping } })}
+                samples={[sample]}
+                attributesOf={() => ({})}
+                what="list"
+              />
+              <Tick
+                label="Send it in another language to whoever reads none of its languages"
+                checked={message.anyLanguage}
+                onChange={(anyLanguage) => say({ anyLanguage })}
+              />
+            </>
+          )}
+          <label className="block">
+            <span className="mb-1 block font-medium">
+              {template ? 'Text, for channels that do not carry the template' : 'Text'}
+            </span>
+            <textarea
+              className={`${INPUT} font-mono text-[13px]`}
+              rows={4}
+              value={message.text}
+              onChange={(event) => say({ text: event.target.value })}
+            />
+          </label>
+          <div className="flex flex-wrap items-center gap-3">
+            <select
+              aria-label="Merge field to insert"
+              className={SMALL}
+              value=""
+              onChange={(event) => event.target.value && say({ text: `${message.text}{{ ${event.target.value} }}` })}
+            >
+              <option value="">Insert a merge field …</option>
+              {fields.map((field) => (
+                <option key={field}>{field}</option>
+              ))}
+            </select>
+            <MeasureLine text={message.text} onFix={(text) => say({ text })} />
+          </div>
+          <label className="block">
+            <span className="mb-1 block font-medium">Answers to press</span>
+            <input
+              className={INPUT}
+              value={message.choices.join(', ')}
+              onChange={(event) =>
+                say({
+                  choices: event.target.value
+                    .split(',')
+                    .map((each) => each.trimStart())
+                    .filter((each, index, all) => each !== '' || (index === all.length - 1 && index > 0)),
+                })
+              }
+              onBlur={() => say({ choices: message.choices.map((each) => each.trim()).filter(Boolean) })}
+            />
+            <span className="mt-1 block text-[13px] text-soft">
+              With commas between them. Buttons where the channel shows such, words elsewhere.
+            </span>
+          </label>
+        </Part>
+
+        <Part id="audience" title="Who gets it">
+          <Parts
+            label="People"
+            parts={definition.audience.include}
+            {...props}
+            onParts={(include) => change({ audience: { ...definition.audience, include } })}
+          />
+          <Parts
+            label="But not"
+            parts={definition.audience.exclude}
+            {...props}
+            listLines={0}
+            onParts={(exclude) => change({ audience: { ...definition.audience, exclude } })}
+          />
+          <Counted id={id} definition={definition} />
+          {list}
+        </Part>
+
+        <Part id="channels" title="Over what">
+          {[0, 1, 2].map((place) =>
+            place > definition.channels.length ? null : (
+              <label key={place} className="block">
+                <span className="mb-1 block font-medium">{['First', 'Else', 'Else'][place]}</span>
+                <select
+                  className={INPUT}
+                  value={definition.channels[place] ?? ''}
+                  onChange={(event) =>
+                    change({
+                      channels: [
+                        ...definition.channels.slice(0, place),
+                        ...(event.target.value ? [event.target.value] : []),
+                        ...definition.channels.slice(place + 1),
+                      ].filter((each, index, all) => all.indexOf(each) === index),
+                    })
+                  }
+                >
+                  <option value="">{place === 0 ? 'choose' : 'nothing else'}</option>
+                  {channels.map(([value, words]) => (
+                    <option key={value} value={value}>
+                      {words}
+                    </option>
+                  ))}
+                </select>
+              </label>
+            ),
+          )}
+          <p className="text-[13px] text-soft">
+            For each person the first over which they can be written to is taken; the plan says why it was another.
+          </p>
+        </Part>
+
+        <Part id="when" title="When">
+          <WhenFields when={when} onWhen={(next) => change({ when: next })} />
+          <Tick
+            label="Keep quiet hours: nobody is written to at night"
+            checked={definition.quietHours}
+            onChange={(quietHours) => change({ quietHours })}
+          />
+          <label className="block">
+            <span className="mb-1 block font-medium">Of no use after</span>
+            <select
+              className={INPUT}
+              value={definition.usefulMinutes ?? ''}
+              onChange={(event) => change({ usefulMinutes: event.target.value ? Number(event.target.value) : null })}
+            >
+              <option value="">it is always of use</option>
+              {USEFUL.map(([minutes, words]) => (
+                <option key={minutes} value={minutes}>
+                  {words}
+                </option>
+              ))}
+            </select>
+          </label>
+        </Part>
+
+        <Part id="steps" title="First steps">
+          <div className="grid gap-3 sm:grid-cols-2">
+            <Figure
+              label="So many go out alone first"
+              value={rules.first}
+              onValue={(first) => change({ rules: { ...rules, first } })}
+            />
+            <Figure
+              label="Longest wait for their receipts, minutes"
+              value={rules.waitMinutes}
+              onValue={(waitMinutes) => change({ rules: { ...rules, waitMinutes } })}
+            />
+            <Figure
+              label="Hold when more fail than, %"
+              value={Math.round(rules.failed * 100)}
+              onValue={(failed) => change({ rules: { ...rules, failed: failed / 100 } })}
+            />
+            <Figure
+              label="Hold when more opt out than, %"
+              value={Math.round(rules.optedOut * 100)}
+              onValue={(optedOut) => change({ rules: { ...rules, optedOut: optedOut / 100 } })}
+            />
+          </div>
+          <p className="text-[13px] text-soft">
+            It goes on by itself when they arrived, and holds itself and says why when they did not. The same is watched
+            to its end.
+          </p>
+        </Part>
+
+        {found && (
+          <div role="alert" className="rounded border border-clay px-3 py-2">
+            <p className="font-medium text-clay">{found.message}</p>
+            {found.findings.map(({ field, finding }) => (
+              <FindingLine key={`${field} ${finding.code}`} finding={finding} />
+            ))}
+          </div>
+        )}
+        {mayChange && (
+          <div className={`${IN_SIGHT} flex items-center gap-2`}>
+            <Button tone="primary" disabled={busy} onClick={() => save(true)}>
+              {busy ? 'Working…' : 'Save and plan it'}
+            </Button>
+            <Button disabled={busy || !dirty} onClick={() => save(false)}>
+              Save
+            </Button>
+            {dirty && <span className="text-[13px] text-heather">not saved yet</span>}
+          </div>
+        )}
+      </fieldset>
+    </Panel>
+  );
+}
+
+const USEFUL: [number, string][] = [
+  [60, 'an hour'],
+  [240, 'four hours'],
+  [720, 'twelve hours'],
+  [1440, 'a day'],
+  [4320, 'three days'],
+];
+
+function Part({ id, title, children }: { id: string; title: string; children: ReactNode }) {
+  return (
+    <section id={id} aria-labelledby={`${id}-title`} className="scroll-mt-4 border-t border-line pt-4">
+      <h2 id={`${id}-title`} className="mb-3 text-[15px] font-semibold">
+        {title}
+      </h2>
+      <div className="grid gap-3">{children}</div>
+    </section>
+  );
+}
+
+function Tick({ label, checked, onChange }: { label: string; checked: boolean; onChange: (checked: boolean) => void }) {
+  return (
+    <label className="flex items-center gap-2">
+      <input type="checkbox" checked={checked} onChange={(event) => onChange(event.target.checked)} />
+      {label}
+    </label>
+  );
+}
+
+function Figure({ label, value, onValue }: { label: string; value: number; onValue: (value: number) => void }) {
+  return (
+    <label className="block">
+      <span className="mb-1 block font-medium">{label}</span>
+      <input
+        className={`${INPUT} font-mono`}
+        inputMode="numeric"
+        value={value}
+        onChange={(event) => onValue(Number(event.target.value.replace(/\D/g, '').slice(0, 5)) || 0)}
+      />
+    </label>
+  );
+}
+
+const PASSED_WORDS: Record<(typeof PASSED)[number], string> = {
+  'next-day': 'they get it the day after',
+  'at-once': 'they get it at once',
+  'leave-out': 'they do not get it',
+};
+
+function WhenFields({ when, onWhen }: { when: When; onWhen: (when: When) => void }) {
+  const [tomorrow] = new Date(systemClock.now() + 86_400_000).toISOString().split('T');
+  return (
+    <>
+      <label className="block">
+        <span className="mb-1 block font-medium">It leaves</span>
+        <select
+          className={INPUT}
+          value={when.at}
+          onChange={(event) => {
+            if (event.target.value === 'local')
+              onWhen({ at: 'local', day: tomorrow ?? '', time: '09:00', passed: 'next-day' });
+            else if (event.target.value === 'instant')
+              onWhen({ at: 'instant', instant: Math.ceil(systemClock.now() / 3_600_000 + 1) * 3_600_000 });
+            else onWhen({ at: 'once' });
+          }}
+        >
+          <option value="once">at once</option>
+          <option value="local">at a time of day where each of them is</option>
+          <option value="instant">at one moment for all</option>
+        </select>
+      </label>
+      {when.at === 'instant' && (
+        <label className="block">
+          <span className="mb-1 block font-medium">Moment, by your clock</span>
+          <input
+            type="datetime-local"
+            className={INPUT}
+            value={localInput(when.instant)}
+            onChange={(event) => {
+              const instant = new Date(event.target.value).getTime();
+              if (!Number.isNaN(instant)) onWhen({ at: 'instant', instant });
+            }}
+          />
+        </label>
+      )}
+      {when.at === 'local' && (
+        <div className="grid gap-3 sm:grid-cols-3">
+          <label className="block">
+            <span className="mb-1 block font-medium">Day</span>
+            <input
+              type="date"
+              className={INPUT}
+              value={when.day}
+              onChange={(event) => event.target.value && onWhen({ ...when, day: event.target.value })}
+            />
+          </label>
+          <label className="block">
+            <span className="mb-1 block font-medium">Time there</span>
+            <input
+              type="time"
+              className={INPUT}
+              value={when.time}
+              onChange={(event) => event.target.value && onWhen({ ...when, time: event.target.value.slice(0, 5) })}
+            />
+          </label>
+          <label className="block">
+            <span className="mb-1 block font-medium">Where it is past that time</span>
+            <select
+              className={INPUT}
+              value={when.passed}
+              onChange={(event) => onWhen({ ...when, passed: event.target.value as 'next-day' })}
+            >
+              {PASSED.map((passed) => (
+                <option key={passed} value={passed}>
+                  {PASSED_WORDS[passed]}
+                </option>
+              ))}
+            </select>
+          </label>
+        </div>
+      )}
+    </>
+  );
+}
+
+/** As the browser’s field for a moment wants it: by the clock of whoever looks. */
+function localInput(instant: number): string {
+  const at = new Date(instant);
+  const two = (value: number) => String(value).padStart(2, '0');
+  return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T${two(at.getHours())}:${two(at.getMinutes())}`;
+}
+
+function Parts({
+  label,
+  parts,
+  audiences,
+  tags,
+  listLines,
+  onParts,
+}: {
+  label: string;
+  parts: AudiencePart[];
+  onParts: (parts: AudiencePart[]) => void;
+} & Pick<Props, 'audiences' | 'tags' | 'listLines'>) {
+  const has = (part: AudiencePart) => parts.some((each) => JSON.stringify(each) === JSON.stringify(part));
+  const offers: [string, AudiencePart][] = [
+    ['everybody', { by: 'everybody' }],
+    ...(listLines > 0 ? ([[`the list (${listLines})`, { by: 'list' }]] as [string, AudiencePart][]) : []),
+    ...audiences.map(([id, name]): [string, AudiencePart] => [`audience ${name}`, { by: 'saved', id }]),
+    ...tags.map((tag): [string, AudiencePart] => [
+      `tag ${tag}`,
+      { by: 'filter', conditions: { match: 'all', of: [{ on: 'tag', is: 'has', tag }] } },
+    ]),
+  ];
+  const free = offers.filter(([, part]) => !has(part));
+  return (
+    <div>
+      <span className="mb-1 block font-medium">{label}</span>
+      <div className="flex flex-wrap items-center gap-2">
+        {parts.map((part) => {
+          const words = partWords(part, audiences, listLines);
+          return (
+            <span
+              key={JSON.stringify(part)}
+              className="flex items-center gap-1 rounded border border-line-strong px-2 py-1 text-[13px]"
+            >
+              {words}
+              <button
+                type="button"
+                aria-label={`Take out ${words}`}
+                className="px-1 text-clay"
+                onClick={() => onParts(parts.filter((each) => each !== part))}
+              >
+                ×
+              </button>
+            </span>
+          );
+        })}
+        <select
+          aria-label={`${label}: add`}
+          className={SMALL}
+          value=""
+          onChange={(event) => {
+            const chosen = free[Number(event.target.value)];
+            if (event.target.value !== '' && chosen) onParts([...parts, chosen[1]]);
+          }}
+        >
+          <option value="">Add …</option>
+          {free.map(([words], index) => (
+            <option key={words} value={index}>
+              {words}
+            </option>
+          ))}
+        </select>
+      </div>
+    </div>
+  );
+}
+
+/** Counted while it is written, a moment after the last change. */
+function Counted({ id, definition }: { id: string; definition: BroadcastDefinition }) {
+  const [counted, setCounted] = useState<Awaited<ReturnType<typeof countBroadcastAction>>>();
+  const { audience } = definition;
+  const written = JSON.stringify(audience);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: only the audience is counted
+  useEffect(() => {
+    if (audience.include.length === 0) return setCounted(undefined);
+    const timer = systemClock.after(300, async () =>
+      setCounted(await throughAsking(() => countBroadcastAction(id, definition))),
+    );
+    return timer.cancel;
+  }, [written, id]);
+  if (counted === undefined) return null;
+  if ('problem' in counted) return <p className="text-[13px] text-clay">{counted.problem}</p>;
+  if (!('contacts' in counted)) return null;
+  const parts = [
+    counted.contacts > 0 || counted.list === 0 ? `${counted.contacts.toLocaleString('en')} contacts` : undefined,
+    counted.list > 0 ? `${counted.list.toLocaleString('en')} lines of the list` : undefined,
+  ].filter(Boolean);
+  return (
+    <p className="text-[13px] text-soft" aria-live="polite" data-counted={counted.contacts + counted.list}>
+      {parts.join(' and ')} as things stand; who of them is counted again when it is planned.
+    </p>
+  );
+}

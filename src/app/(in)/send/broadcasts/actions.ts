@@ -1,0 +1,157 @@
+'use server';
+
+import { redirect } from 'next/navigation';
+import {
+  approveBroadcast,
+  askForPlan,
+  cancelBroadcast,
+  copyBroadcast,
+  countBroadcast,
+  createBroadcast,
+  giveList,
+  holdBroadcast,
+  removeBroadcast,
+  resumeBroadcast,
+  saveApprovalRule,
+  saveBroadcast,
+  sendBack,
+  showBroadcast,
+  startBroadcast,
+} from '../../../../operations/broadcasts';
+import type { Asks, FormState } from '../../../../ui/forms/formState';
+import { web } from '../../../../web/runtime';
+import { answerForm, field } from '../../../_server/forms';
+import { signedIn } from '../../../_server/session';
+
+export async function createBroadcastAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const { id } = await createBroadcast(ctx, actor, field(form, 'name'));
+    redirect(`/send/broadcasts/${id}`);
+  });
+}
+
+export async function copyBroadcastAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const copy = await copyBroadcast(ctx, actor, id);
+    redirect(`/send/broadcasts/${copy.id}`);
+  });
+}
+
+export async function removeBroadcastAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await removeBroadcast(ctx, actor, id);
+    redirect('/send/broadcasts');
+  });
+}
+
+export async function saveBroadcastAction(
+  id: string,
+  seen: number,
+  { name, definition, plan }: { name: string; definition: unknown; plan: boolean },
+): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const { version } = await saveBroadcast(ctx, actor, id, { name, definition, version: seen });
+    if (plan) await askForPlan(ctx, actor, id, version);
+    return { status: 'done', values: { version: String(version) } };
+  });
+}
+
+export async function countBroadcastAction(
+  id: string,
+  definition: unknown,
+): Promise<{ contacts: number; list: number } | { problem: string } | Asks> {
+  let counted = { contacts: 0, list: 0 };
+  const answer = await answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    counted = await countBroadcast(ctx, actor, id, definition);
+    return { status: 'done' };
+  });
+  if (answer.status === 'ask') return answer;
+  return answer.status === 'refused' ? { problem: answer.message } : counted;
+}
+
+const LARGEST_LIST = 20 * 1024 * 1024;
+
+export async function giveListAction(id: string, seen: number, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const file = form.get('file');
+    const given =
+      file instanceof File && file.size > 0
+        ? file.size > LARGEST_LIST
+          ? ''
+          : await file.text()
+        : field(form, 'table');
+    const { lines, column } = await giveList(ctx, actor, id, { table: given, version: seen });
+    return { status: 'done', message: `${lines} lines, with addresses in “${column}”` };
+  });
+}
+
+export async function showBroadcastAction(id: string, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const { send } = await web();
+    await showBroadcast(ctx, actor, send, id, field(form, 'to'));
+    return { status: 'done', message: 'Sent' };
+  });
+}
+
+export async function startBroadcastAction(id: string, seen: number, form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const { state } = await startBroadcast(ctx, actor, id, { version: seen, reason: field(form, 'reason') });
+    return { status: 'done', message: state === 'approval' ? 'It waits for a second person' : 'Started' };
+  });
+}
+
+export async function approveBroadcastAction(id: string, seen: number): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await approveBroadcast(ctx, actor, id, seen);
+    return { status: 'done', message: 'Approved' };
+  });
+}
+
+export async function sendBackAction(id: string, seen: number): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await sendBack(ctx, actor, id, seen);
+    return { status: 'done', message: 'It is a draft again' };
+  });
+}
+
+export async function holdBroadcastAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await holdBroadcast(ctx, actor, id);
+    return { status: 'done', message: 'Held' };
+  });
+}
+
+export async function resumeBroadcastAction(id: string, seen: number): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await resumeBroadcast(ctx, actor, id, seen);
+    return { status: 'done', message: 'Resumed' };
+  });
+}
+
+export async function cancelBroadcastAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await cancelBroadcast(ctx, actor, id);
+    return { status: 'done', message: 'Cancelled' };
+  });
+}
+
+export async function approvalRuleAction(form: FormData): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    await saveApprovalRule(ctx, actor, { people: field(form, 'people'), cost: field(form, 'cost') });
+    return { status: 'done', message: 'Saved' };
+  });
+}
