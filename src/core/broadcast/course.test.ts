@@ -77,6 +77,14 @@ test('it does not judge on too few, nor call the path broken for one country amo
   ).toBe('failures');
 });
 
+test('a country is blamed alone only where enough is known of the others, and they do well', () => {
+  const GB = { country: 'GB', known: 9, failed: 8 };
+  const few = { delivered: 3, failed: 12 };
+  expect(hold({ ...few, countries: [GB, { country: 'SE', known: 6, failed: 4 }] })).toBeUndefined();
+  expect(hold({ ...few, countries: [GB, { country: 'SE', known: 2, failed: 0 }] })).toBeUndefined();
+  expect(hold({ delivered: 20, failed: 8, countries: [GB, { country: 'SE', known: 19, failed: 0 }] })).toBe('country');
+});
+
 describe('the first ones', () => {
   const first = (changed: Partial<Outcomes>, minutes: number, rules = USUAL_RULES) =>
     judgeFirst(rules, { ...well, ...changed }, {}, { lastLeftAt: 0, now: minutes * 60_000 });

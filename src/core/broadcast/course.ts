@@ -137,17 +137,14 @@ export function reasonToHold(rules: HoldRules, outcomes: Outcomes, around: Surro
   const known = outcomes.delivered + outcomes.failed;
   // A path that brings no receipts tells only what was refused: what was accepted counts as well there.
   const judged = outcomes.receipts ? known : known + outcomes.sent;
-  if (judged >= rules.sample && outcomes.failed / judged > rules.failed) {
-    const alone = worstCountry(rules, outcomes);
-    if (alone && failedElsewhere(outcomes, alone.country) <= rules.failed) return ofCountry(alone);
+  const alone = failsAlone(rules, outcomes);
+  if (alone) return ofCountry(alone);
+  if (judged >= rules.sample && outcomes.failed / judged > rules.failed)
     return {
       code: 'failures',
       problem: `${outcomes.failed} of ${judged} failed, ${percent(outcomes.failed / judged)}; it holds above ${percent(rules.failed)}.`,
       remedy: 'Read below what they failed for. Resume when that is over, or cancel.',
     };
-  }
-  const alone = worstCountry(rules, outcomes);
-  if (alone) return ofCountry(alone);
   const reached = outcomes.receipts ? outcomes.delivered : outcomes.sent + outcomes.delivered;
   if (reached >= rules.sample && outcomes.optedOut / reached > rules.optedOut)
     return {
@@ -167,25 +164,30 @@ export function reasonToHold(rules: HoldRules, outcomes: Outcomes, around: Surro
 
 type Country = Outcomes['countries'][number];
 
-/** One that fails while it has enough to be judged by. */
-function worstCountry(rules: HoldRules, { countries }: Outcomes): Country | undefined {
-  if (countries.length < 2) return undefined;
+interface Alone extends Country {
+  others: { known: number; failed: number };
+}
+
+/** A country that fails while enough is known of the others to say that they do not. */
+function failsAlone(rules: HoldRules, { countries }: Outcomes): Alone | undefined {
   const least = Math.max(5, Math.ceil(rules.sample / 4));
-  return countries
+  const [worst] = countries
     .filter(({ known, failed }) => known >= least && failed / known > Math.max(0.5, rules.failed))
-    .sort((a, b) => b.failed - a.failed)[0];
+    .sort((a, b) => b.failed - a.failed);
+  if (!worst) return undefined;
+  const others = { known: 0, failed: 0 };
+  for (const each of countries) {
+    if (each === worst) continue;
+    others.known += each.known;
+    others.failed += each.failed;
+  }
+  return others.known >= least && others.failed / others.known <= rules.failed ? { ...worst, others } : undefined;
 }
 
-function failedElsewhere({ countries }: Outcomes, country: string): number {
-  const others = countries.filter((each) => each.country !== country);
-  const known = others.reduce((sum, each) => sum + each.known, 0);
-  return known === 0 ? 1 : others.reduce((sum, each) => sum + each.failed, 0) / known;
-}
-
-function ofCountry({ country, known, failed, cause }: Country): Hold {
+function ofCountry({ country, known, failed, cause, others }: Alone): Hold {
   return {
     code: 'country',
-    problem: `${failed} of ${known} to ${country} failed${cause ? `, most as ${cause}` : ''}, and hardly any elsewhere.`,
+    problem: `${failed} of ${known} to ${country} failed${cause ? `, most as “${cause}”` : ''}; elsewhere ${others.failed} of ${others.known} did.`,
     remedy: 'Leave the country out and resume, or find out what refuses there first.',
   };
 }

@@ -308,6 +308,7 @@ export async function removeBroadcast(ctx: AppContext, actor: Actor, id: string)
       throw new OperationError('conflict', 'Only a draft can be removed; what was sent stays on record.');
     await unit.broadcasts.remove({ id });
     await unit.broadcastPeople.remove({ broadcast_id: id });
+    await unit.broadcastCounts.remove({ broadcast_id: id });
     await recordAudit(unit, actor, at, {
       action: 'broadcast.removed',
       subject: id,

@@ -107,6 +107,8 @@ async function watch(ctx: AppContext, row: BroadcastRow, known: BroadcastFacts, 
     balance: balanceProblem(row, [...known.accounts.values()], 1 - BULK_SHARE),
   };
   const { rules } = row.definition;
+  // Nothing is left to be held back.
+  if (outcomes.waiting === 0 && !(await anyPlanned(ctx, row.id))) return true;
   const why = reasonToHold(rules, outcomes, around);
   if (why) return hold(ctx, row, why);
   if (row.phase === 'all') return true;

@@ -64,6 +64,25 @@ export const RETENTION: readonly RetentionKind[] = [
     rows: [{ table: 'runs', where: `id < :id AND state IN ('done', 'failed', 'cancelled')`, ids: 'run' }],
   },
   {
+    name: 'broadcasts',
+    label: 'Recipients and lists of broadcasts',
+    help: 'Who got a broadcast that is over, or why not. Its counts stay, and so do its messages.',
+    usual: 365,
+    least: 30,
+    rows: [
+      {
+        table: 'broadcast_recipients',
+        where: `broadcast_id IN (SELECT id FROM broadcasts WHERE id < :id AND state IN ('finished', 'cancelled'))`,
+        ids: 'bct',
+      },
+      {
+        table: 'broadcast_people',
+        where: `broadcast_id IN (SELECT id FROM broadcasts WHERE id < :id AND state IN ('finished', 'cancelled'))`,
+        ids: 'bct',
+      },
+    ],
+  },
+  {
     name: 'posts',
     label: 'Posts to send hooks and calls of phone systems',
     help: 'As they came, with what was made of them.',

@@ -24,7 +24,7 @@ export const broadcasts: Migration = {
        broadcast_id TEXT NOT NULL, seq INTEGER NOT NULL, contact_id TEXT, fields JSON, kind TEXT, scope TEXT, value TEXT,
        state TEXT NOT NULL, reason TEXT NOT NULL, said TEXT, channel_id TEXT NOT NULL, country TEXT NOT NULL,
        due_at INTEGER, language TEXT, parts INTEGER, price_micros INTEGER, price_currency TEXT, message_id TEXT,
-       replied_at INTEGER, pressed TEXT, opted_out_at INTEGER, PRIMARY KEY (broadcast_id, seq)) WITHOUT ROWID`,
+       replied_at INTEGER, pressed TEXT, opted_out_at INTEGER, PRIMARY KEY (broadcast_id, seq))`,
     `CREATE INDEX broadcast_recipients_due ON broadcast_recipients (broadcast_id, state, channel_id, due_at, seq)`,
     `CREATE UNIQUE INDEX broadcast_recipients_message ON broadcast_recipients (message_id) WHERE message_id IS NOT NULL`,
     `CREATE INDEX broadcast_recipients_contact ON broadcast_recipients (contact_id) WHERE message_id IS NOT NULL`,
@@ -37,14 +37,17 @@ export const broadcasts: Migration = {
        PRIMARY KEY (broadcast_id, state, reason, channel_id, country)) WITHOUT ROWID`,
     `CREATE TABLE broadcast_people (
        broadcast_id TEXT NOT NULL, line INTEGER NOT NULL, address TEXT NOT NULL, fields JSON NOT NULL,
-       PRIMARY KEY (broadcast_id, line)) WITHOUT ROWID`,
+       PRIMARY KEY (broadcast_id, line))`,
     `CREATE TRIGGER recipients_are_counted AFTER INSERT ON broadcast_recipients BEGIN ${count('new', 1)}; END`,
     `CREATE TRIGGER recipients_are_recounted
        AFTER UPDATE OF state, reason, channel_id, country ON broadcast_recipients
        WHEN new.state <> old.state OR new.reason <> old.reason OR new.channel_id <> old.channel_id
          OR new.country <> old.country
        BEGIN ${count('old', -1)}; ${count('new', 1)}; END`,
-    `CREATE TRIGGER recipients_are_uncounted AFTER DELETE ON broadcast_recipients BEGIN ${count('old', -1)}; END`,
+    // Recipients of a plan that is made anew; those that are forgotten with the years stay counted.
+    `CREATE TRIGGER recipients_are_uncounted AFTER DELETE ON broadcast_recipients
+       WHEN (SELECT state FROM broadcasts WHERE id = old.broadcast_id) IN ('draft', 'planning')
+       BEGIN ${count('old', -1)}; END`,
     `CREATE TRIGGER recipients_follow_messages AFTER UPDATE OF state, cause ON messages
        WHEN new.origin_kind = 'broadcast' AND (new.state <> old.state OR new.cause IS NOT old.cause)
        BEGIN

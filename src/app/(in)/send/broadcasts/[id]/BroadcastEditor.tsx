@@ -1,6 +1,6 @@
 'use client';
 
-import { type ReactNode, useEffect, useState, useTransition } from 'react';
+import { cloneElement, type ReactElement, type ReactNode, useEffect, useId, useState, useTransition } from 'react';
 import { toast } from 'sonner';
 import { systemClock } from '../../../../../clock/clock';
 import type { AudiencePart, BroadcastDefinition } from '../../../../../core/broadcast/definition';
@@ -87,14 +87,12 @@ export function BroadcastEditor(props: Props) {
         )}
       </p>
       <fieldset disabled={!mayChange} className="grid gap-5">
-        <label className="block">
-          <span className="mb-1 block font-medium">Name</span>
+        <Labelled label="Name">
           <input className={INPUT} value={name} onChange={(event) => setName(event.target.value)} />
-        </label>
+        </Labelled>
 
-        <Part id="message" title="What it says">
-          <label className="block">
-            <span className="mb-1 block font-medium">It is</span>
+        <Part id="message" title="Message">
+          <Labelled label="Purpose">
             <select
               className={INPUT}
               value={message.purpose}
@@ -103,10 +101,9 @@ export function BroadcastEditor(props: Props) {
               <option value="notice">a notice: about something they have or asked for</option>
               <option value="marketing">marketing: only to people whose consent is recorded</option>
             </select>
-          </label>
+          </Labelled>
           {templates.length > 0 && (
-            <label className="block">
-              <span className="mb-1 block font-medium">Template</span>
+            <Labelled label="Template">
               <select
                 className={INPUT}
                 value={message.template?.id ?? ''}
@@ -128,7 +125,7 @@ export function BroadcastEditor(props: Props) {
                   </option>
                 ))}
               </select>
-            </label>
+            </Labelled>
           )}
           {template && (
             <>
@@ -147,17 +144,14 @@ export function BroadcastEditor(props: Props) {
               />
             </>
           )}
-          <label className="block">
-            <span className="mb-1 block font-medium">
-              {template ? 'Text, for channels that do not carry the template' : 'Text'}
-            </span>
+          <Labelled label={template ? 'Text, for channels that do not carry the template' : 'Text'}>
             <textarea
               className={`${INPUT} font-mono text-[13px]`}
               rows={4}
               value={message.text}
               onChange={(event) => say({ text: event.target.value })}
             />
-          </label>
+          </Labelled>
           <div className="flex flex-wrap items-center gap-3">
             <select
               aria-label="Merge field to insert"
@@ -172,8 +166,10 @@ export function BroadcastEditor(props: Props) {
             </select>
             <MeasureLine text={message.text} onFix={(text) => say({ text })} />
           </div>
-          <label className="block">
-            <span className="mb-1 block font-medium">Answers to press</span>
+          <Labelled
+            label="Answers to press"
+            help="With commas between them. Buttons where the channel shows such, words elsewhere."
+          >
             <input
               className={INPUT}
               value={message.choices.join(', ')}
@@ -187,13 +183,10 @@ export function BroadcastEditor(props: Props) {
               }
               onBlur={() => say({ choices: message.choices.map((each) => each.trim()).filter(Boolean) })}
             />
-            <span className="mt-1 block text-[13px] text-soft">
-              With commas between them. Buttons where the channel shows such, words elsewhere.
-            </span>
-          </label>
+          </Labelled>
         </Part>
 
-        <Part id="audience" title="Who gets it">
+        <Part id="audience" title="Audience">
           <Parts
             label="People"
             parts={definition.audience.include}
@@ -201,7 +194,7 @@ export function BroadcastEditor(props: Props) {
             onParts={(include) => change({ audience: { ...definition.audience, include } })}
           />
           <Parts
-            label="But not"
+            label="Except"
             parts={definition.audience.exclude}
             {...props}
             listLines={0}
@@ -211,11 +204,10 @@ export function BroadcastEditor(props: Props) {
           {list}
         </Part>
 
-        <Part id="channels" title="Over what">
+        <Part id="channels" title="Channels">
           {[0, 1, 2].map((place) =>
             place > definition.channels.length ? null : (
-              <label key={place} className="block">
-                <span className="mb-1 block font-medium">{['First', 'Else', 'Else'][place]}</span>
+              <Labelled key={place} label={CHOICES[place] ?? ''}>
                 <select
                   className={INPUT}
                   value={definition.channels[place] ?? ''}
@@ -236,7 +228,7 @@ export function BroadcastEditor(props: Props) {
                     </option>
                   ))}
                 </select>
-              </label>
+              </Labelled>
             ),
           )}
           <p className="text-[13px] text-soft">
@@ -244,28 +236,27 @@ export function BroadcastEditor(props: Props) {
           </p>
         </Part>
 
-        <Part id="when" title="When">
+        <Part id="when" title="Time">
           <WhenFields when={when} onWhen={(next) => change({ when: next })} />
           <Tick
             label="Keep quiet hours: nobody is written to at night"
             checked={definition.quietHours}
             onChange={(quietHours) => change({ quietHours })}
           />
-          <label className="block">
-            <span className="mb-1 block font-medium">Of no use after</span>
+          <Labelled label="Useful for">
             <select
               className={INPUT}
               value={definition.usefulMinutes ?? ''}
               onChange={(event) => change({ usefulMinutes: event.target.value ? Number(event.target.value) : null })}
             >
-              <option value="">it is always of use</option>
+              <option value="">always</option>
               {USEFUL.map(([minutes, words]) => (
                 <option key={minutes} value={minutes}>
                   {words}
                 </option>
               ))}
             </select>
-          </label>
+          </Labelled>
         </Part>
 
         <Part id="steps" title="First steps">
@@ -321,6 +312,8 @@ export function BroadcastEditor(props: Props) {
   );
 }
 
+const CHOICES = ['Channel', 'Second choice', 'Third choice'];
+
 const USEFUL: [number, string][] = [
   [60, 'an hour'],
   [240, 'four hours'],
@@ -328,6 +321,32 @@ const USEFUL: [number, string][] = [
   [1440, 'a day'],
   [4320, 'three days'],
 ];
+
+/** A control with its label above, and help below. */
+function Labelled({
+  label,
+  help,
+  children,
+}: {
+  label: string;
+  help?: string;
+  children: ReactElement<{ id?: string; 'aria-describedby'?: string }>;
+}) {
+  const id = useId();
+  return (
+    <div>
+      <label htmlFor={id} className="mb-1 block font-medium">
+        {label}
+      </label>
+      {cloneElement(children, { id, ...(help ? { 'aria-describedby': `${id}-help` } : {}) })}
+      {help && (
+        <p id={`${id}-help`} className="mt-1 text-[13px] text-soft">
+          {help}
+        </p>
+      )}
+    </div>
+  );
+}
 
 function Part({ id, title, children }: { id: string; title: string; children: ReactNode }) {
   return (
@@ -351,15 +370,14 @@ function Tick({ label, checked, onChange }: { label: string; checked: boolean; o
 
 function Figure({ label, value, onValue }: { label: string; value: number; onValue: (value: number) => void }) {
   return (
-    <label className="block">
-      <span className="mb-1 block font-medium">{label}</span>
+    <Labelled label={label}>
       <input
         className={`${INPUT} font-mono`}
         inputMode="numeric"
         value={value}
         onChange={(event) => onValue(Number(event.target.value.replace(/\D/g, '').slice(0, 5)) || 0)}
       />
-    </label>
+    </Labelled>
   );
 }
 
@@ -373,8 +391,7 @@ function WhenFields({ when, onWhen }: { when: When; onWhen: (when: When) => void
   const [tomorrow] = new Date(systemClock.now() + 86_400_000).toISOString().split('T');
   return (
     <>
-      <label className="block">
-        <span className="mb-1 block font-medium">It leaves</span>
+      <Labelled label="Send time">
         <select
           className={INPUT}
           value={when.at}
@@ -390,10 +407,9 @@ function WhenFields({ when, onWhen }: { when: When; onWhen: (when: When) => void
           <option value="local">at a time of day where each of them is</option>
           <option value="instant">at one moment for all</option>
         </select>
-      </label>
+      </Labelled>
       {when.at === 'instant' && (
-        <label className="block">
-          <span className="mb-1 block font-medium">Moment, by your clock</span>
+        <Labelled label="Moment, by your clock">
           <input
             type="datetime-local"
             className={INPUT}
@@ -403,30 +419,27 @@ function WhenFields({ when, onWhen }: { when: When; onWhen: (when: When) => void
               if (!Number.isNaN(instant)) onWhen({ at: 'instant', instant });
             }}
           />
-        </label>
+        </Labelled>
       )}
       {when.at === 'local' && (
         <div className="grid gap-3 sm:grid-cols-3">
-          <label className="block">
-            <span className="mb-1 block font-medium">Day</span>
+          <Labelled label="Day">
             <input
               type="date"
               className={INPUT}
               value={when.day}
               onChange={(event) => event.target.value && onWhen({ ...when, day: event.target.value })}
             />
-          </label>
-          <label className="block">
-            <span className="mb-1 block font-medium">Time there</span>
+          </Labelled>
+          <Labelled label="Time there">
             <input
               type="time"
               className={INPUT}
               value={when.time}
               onChange={(event) => event.target.value && onWhen({ ...when, time: event.target.value.slice(0, 5) })}
             />
-          </label>
-          <label className="block">
-            <span className="mb-1 block font-medium">Where it is past that time</span>
+          </Labelled>
+          <Labelled label="Where it is past that time">
             <select
               className={INPUT}
               value={when.passed}
@@ -438,7 +451,7 @@ function WhenFields({ when, onWhen }: { when: When; onWhen: (when: When) => void
                 </option>
               ))}
             </select>
-          </label>
+          </Labelled>
         </div>
       )}
     </>

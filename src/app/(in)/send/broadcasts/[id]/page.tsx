@@ -1,3 +1,4 @@
+import { countryName } from '../../../../../core/addresses/display';
 import { STATE_WORDS } from '../../../../../core/broadcast/course';
 import { testPhones } from '../../../../../operations/bench';
 import {
@@ -336,7 +337,11 @@ function Course({ page }: { page: BroadcastPageView }) {
             rows={countries}
             keyOf={({ country }) => country}
             columns={[
-              { head: 'Country', className: 'w-full', cell: ({ country }) => country || 'not known' },
+              {
+                head: 'Country',
+                className: 'w-full',
+                cell: ({ country }) => (country ? countryName(country) : 'not known'),
+              },
               { head: 'People', figures: true, cell: ({ going }) => going },
               { head: 'Delivered', figures: true, cell: ({ delivered }) => delivered },
               { head: 'Failed', figures: true, cell: ({ failed: n }) => n },
