@@ -31,6 +31,7 @@ const PAGES: [string, string][] = [
   ['/compose/contacts/imports', 'Imports'],
   ['/compose/contacts/duplicates', 'Duplicates'],
   ['/route/routes', 'Routes'],
+  ['/send/broadcasts', 'Broadcasts'],
   ['/send/todos', 'To-dos'],
   ['/prove/readiness', 'Readiness'],
   ['/prove/diagnosis', 'Diagnosis'],
