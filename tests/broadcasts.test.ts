@@ -1,6 +1,7 @@
 /** Broadcasts over real wires: planned, first steps, held, resumed, killed, opted out of, and never twice to anybody. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type BroadcastDefinition, EMPTY_DEFINITION } from '../src/core/broadcast/definition';
+import { createApiKey } from '../src/operations/apps/apiKeys';
 import {
   approveBroadcast,
   cancelBroadcast,
@@ -305,6 +306,74 @@ describe('a list', () => {
   ])('%s is refused', async (_, table, problem) => {
     const id = await draft();
     await expect(giveList(house.ctx, ada, id, { table, version: (await row(id)).version })).rejects.toThrow(problem);
+  });
+});
+
+describe('an app', () => {
+  interface Answer {
+    id: string;
+    state: string;
+    plan: { going: number; leftOut: { code: string; people: number }[] } | null;
+    progress: { delivered: number };
+  }
+  let key: string;
+  const api = async <Body = Answer>(method: string, path: string, body?: object, headers = {}) => {
+    const answer = await fetch(`${house.origin}/api/v1/broadcasts${path}`, {
+      method,
+      headers: { authorization: `Bearer ${key}`, 'content-type': 'application/json', ...headers },
+      body: body && JSON.stringify(body),
+    });
+    return { status: answer.status, body: (await answer.json()) as Body };
+  };
+  const order = {
+    name: 'By an app',
+    purpose: 'notice',
+    text: 'From an app for {{ boat }}',
+    to: { recipients: [0, 1, 2].map((index) => ({ to: numberOf(10 + index), fields: { boat: `Boat ${index}` } })) },
+    channels: ['+442079460114'],
+    quietHours: false,
+  };
+
+  test('orders one, reads its plan, starts it, and reads what became of each; its key makes it once', async () => {
+    const { ctx } = house;
+    const made = await createApiKey(ctx, SYSTEM, {
+      appId: mossgate.appId,
+      name: 'Broadcasts',
+      scopes: ['broadcasts:read', 'broadcasts:write'],
+    });
+    key = made.key;
+    const first = await api('POST', '', order, { 'idempotency-key': 'stoppage-7' });
+    expect([first.status, first.body.plan]).toEqual([202, null]);
+    const again = await api('POST', '', order, { 'idempotency-key': 'stoppage-7' });
+    expect(again.body.id).toBe(first.body.id);
+    const other = await api('POST', '', { ...order, name: 'Another' }, { 'idempotency-key': 'stoppage-7' });
+    expect(other.status).toBe(409);
+    const { id } = first.body;
+    const planned = await until('it is planned', async () => (await api('GET', `/${id}`)).body.plan);
+    expect(planned).toMatchObject({ going: 3, leftOut: [] });
+    expect((await api('POST', `/${id}/start`, {})).body.state).toBe('scheduled');
+    await until('it is over', async () => (await api('GET', `/${id}`)).body.progress.delivered === 3);
+    const page = await api<{ recipients: { address: string; state: string }[]; next: number | null }>(
+      'GET',
+      `/${id}/recipients?limit=2`,
+    );
+    expect([page.body.recipients.map(({ address }) => address), page.body.next]).toEqual([
+      [numberOf(10), numberOf(11)],
+      2,
+    ]);
+    expect((await house.bench.received(numberOf(12))).some(({ text }) => text === 'From an app for Boat 2')).toBe(true);
+    expect((await api('POST', `/${id}/start`, {})).status).toBe(409);
+  });
+
+  test('sees none that others made, and is told what is wrong at its field', async () => {
+    const id = await draft();
+    expect((await api('GET', `/${id}`)).status).toBe(404);
+    expect((await api('POST', `/${id}/cancel`)).status).toBe(404);
+    const { status, body } = await api<{ errors: { field: string }[] }>('POST', '', {
+      ...order,
+      channels: ['+442079460999'],
+    });
+    expect([status, body.errors[0]?.field]).toEqual([422, 'channels']);
   });
 });
 

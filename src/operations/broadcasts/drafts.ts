@@ -17,12 +17,13 @@ import {
   type AppContext,
   found,
   invalidText,
+  narrowedApp,
   noteChanges,
   OperationError,
   reachesChannel,
   reachOf,
   recordAudit,
-  requireRole,
+  requireAccess,
 } from '../context';
 import { asMergeField } from './people';
 import { removeRecipients } from './planning';
@@ -36,8 +37,11 @@ export async function reachedBroadcast(
   actor: Actor,
   id: string,
 ): Promise<BroadcastRow> {
-  requireRole(actor, 'viewer');
+  requireAccess(actor, 'viewer', 'broadcasts:read');
   const row = found(await from.broadcasts.one({ id }), 'broadcast');
+  // An app sees its own, unless its key sees everything.
+  if (narrowedApp(actor) !== undefined && row.created_by !== actor.id)
+    throw new OperationError('not-found', 'There is no such broadcast.');
   const reach = await reachOf(from, actor);
   if (!row.definition.channels.every((channel) => reachesChannel(reach, channel)))
     throw new OperationError('not-found', 'There is no such broadcast.');
@@ -45,13 +49,9 @@ export async function reachedBroadcast(
 }
 
 export async function createBroadcast(ctx: AppContext, actor: Actor, name: string): Promise<{ id: string }> {
-  requireRole(actor, 'agent');
+  requireAccess(actor, 'agent', 'broadcasts:write');
   const at = ctx.now();
-  const row: BroadcastRow = {
-    ...emptyRow(newId('bct', at), nameOf(name), at),
-    created_by: actor.id,
-    created_by_name: actor.name,
-  };
+  const row = emptyBroadcast(newId('bct', at), name, actor, at);
   await ctx.store.write(async (unit) => {
     await unit.broadcasts.insert([row]);
     await recordAudit(unit, actor, at, {
@@ -64,10 +64,13 @@ export async function createBroadcast(ctx: AppContext, actor: Actor, name: strin
   return { id: row.id };
 }
 
-function emptyRow(id: string, name: string, at: number): Omit<BroadcastRow, 'created_by' | 'created_by_name'> {
+/** A draft that says nothing yet. Throws where it has no name. */
+export function emptyBroadcast(id: string, name: string, by: Pick<Actor, 'id' | 'name'>, at: number): BroadcastRow {
   return {
     id,
-    name,
+    name: nameOf(name),
+    created_by: by.id,
+    created_by_name: by.name,
     state: 'draft',
     version: 1,
     definition: EMPTY_DEFINITION,
@@ -86,6 +89,7 @@ function emptyRow(id: string, name: string, at: number): Omit<BroadcastRow, 'cre
     held: null,
     judged_from: null,
     shown_to: null,
+    ref: null,
   };
 }
 
@@ -103,7 +107,7 @@ export async function saveBroadcast(
   id: string,
   { name, definition: written, version }: { name?: string; definition: unknown; version: number },
 ): Promise<{ version: number }> {
-  requireRole(actor, 'agent');
+  requireAccess(actor, 'agent', 'broadcasts:write');
   const definition = readDefinition(written);
   const at = ctx.now();
   return ctx.store.write(async (unit) => {
@@ -201,7 +205,7 @@ export async function giveList(
   id: string,
   { table, column, version }: { table: string; column?: string; version: number },
 ): Promise<{ lines: number; column: string }> {
-  requireRole(actor, 'agent');
+  requireAccess(actor, 'agent', 'broadcasts:write');
   const rows = await ctx.apart.run('table', { text: table });
   const [head = [], ...rest] = rows.filter((cells) => cells.some((cell) => cell.trim() !== ''));
   const headings = head.map((cell) => cell.trim());
@@ -254,7 +258,7 @@ function isAddressHeading(heading: string): boolean {
 
 /** Asks the engine to plan it. */
 export async function askForPlan(ctx: AppContext, actor: Actor, id: string, version: number): Promise<void> {
-  requireRole(actor, 'agent');
+  requireAccess(actor, 'agent', 'broadcasts:write');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const row = await reachedBroadcast(unit, actor, id);
@@ -269,20 +273,13 @@ export async function askForPlan(ctx: AppContext, actor: Actor, id: string, vers
 
 /** Another one that says the same to the same people, to be changed and sent again. Its list comes along. */
 export async function copyBroadcast(ctx: AppContext, actor: Actor, id: string): Promise<{ id: string }> {
-  requireRole(actor, 'agent');
+  requireAccess(actor, 'agent', 'broadcasts:write');
   const at = ctx.now();
   const copy = newId('bct', at);
   await ctx.store.write(async (unit) => {
     const row = await reachedBroadcast(unit, actor, id);
     const name = `${row.name.slice(0, LONGEST_NAME - 8)}, again`;
-    await unit.broadcasts.insert([
-      {
-        ...emptyRow(copy, name, at),
-        definition: row.definition,
-        created_by: actor.id,
-        created_by_name: actor.name,
-      },
-    ]);
+    await unit.broadcasts.insert([{ ...emptyBroadcast(copy, name, actor, at), definition: row.definition }]);
     await unit.execute(
       `INSERT INTO broadcast_people (broadcast_id, line, address, fields)
          SELECT :copy, line, address, fields FROM broadcast_people WHERE broadcast_id = :id`,
@@ -300,7 +297,7 @@ export async function copyBroadcast(ctx: AppContext, actor: Actor, id: string): 
 
 /** A draft nobody needs. What was sent stays on record. */
 export async function removeBroadcast(ctx: AppContext, actor: Actor, id: string): Promise<void> {
-  requireRole(actor, 'agent');
+  requireAccess(actor, 'agent', 'broadcasts:write');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const row = await reachedBroadcast(unit, actor, id);

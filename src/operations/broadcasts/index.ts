@@ -16,6 +16,7 @@ export {
   saveBroadcast,
 } from './drafts';
 export { EXPORTED_AS, exportRecipients } from './export';
+export { type BroadcastOrder, orderBroadcast } from './ordering';
 export { planBroadcasts } from './planning';
 export { runBroadcasts } from './running';
 export { type ApprovalRule, readApprovalRule, saveApprovalRule } from './settings';

@@ -6,7 +6,16 @@ import type { BroadcastPlan } from '../../core/broadcast/summary';
 import { STANDARD_ATTRIBUTES } from '../../core/contacts/attributes';
 import { cause, isCauseCode } from '../../core/delivery/causes';
 import type { BroadcastRow, RecipientState } from '../../store/schema/rows';
-import { type Actor, type AppContext, asView, reachesContent, reachOf, requireRole, type View } from '../context';
+import {
+  type Actor,
+  type AppContext,
+  asView,
+  narrowedApp,
+  reachesContent,
+  reachOf,
+  requireAccess,
+  type View,
+} from '../context';
 import { syncProfiles } from '../profiles';
 import { countMembers } from './audience';
 import { pathProblem } from './course';
@@ -64,10 +73,13 @@ export interface BroadcastLine {
 
 /** The latest first; what belongs to a channel that is not for them is not among them. */
 export async function listBroadcasts(ctx: AppContext, actor: Actor, most = 200): Promise<BroadcastLine[]> {
-  requireRole(actor, 'viewer');
+  requireAccess(actor, 'viewer', 'broadcasts:read');
   const reach = await reachOf(ctx.store, actor);
   const rows = await ctx.store.broadcasts.all(undefined, { order: [['id', 'DESC']], limit: most });
-  const shown = rows.filter(({ definition }) => reachesContent(reach, definition));
+  const own = narrowedApp(actor) === undefined ? undefined : actor.id;
+  const shown = rows.filter(
+    ({ definition, created_by }) => reachesContent(reach, definition) && (own === undefined || created_by === own),
+  );
   const progress = await progressOf(
     ctx,
     shown.map(({ id }) => id),
@@ -137,7 +149,7 @@ export interface BroadcastPageView {
 }
 
 export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string): Promise<BroadcastPageView> {
-  requireRole(actor, 'viewer');
+  requireAccess(actor, 'viewer', 'broadcasts:read');
   const row = await reachedBroadcast(ctx.store, actor, id);
   const [counts, progress, path, rule, attributes, list] = await Promise.all([
     ctx.store.broadcastCounts.all({ broadcast_id: id }),
@@ -248,7 +260,7 @@ export async function listRecipients(
   filter: RecipientFilter,
   { after = 0, most = 100 }: { after?: number; most?: number } = {},
 ): Promise<{ recipients: RecipientView[]; next?: number }> {
-  requireRole(actor, 'viewer');
+  requireAccess(actor, 'viewer', 'broadcasts:read');
   await reachedBroadcast(ctx.store, actor, id);
   const conditions = [
     filter.show && SHOWN[filter.show],
@@ -338,7 +350,7 @@ const WORTH_A_LOOK: [string, string][] = [
 
 /** Real recipients with the message each would get, as things stand now: the longest and the strangest first. */
 export async function previewBroadcast(ctx: AppContext, actor: Actor, id: string): Promise<PreviewView[]> {
-  requireRole(actor, 'viewer');
+  requireAccess(actor, 'viewer', 'broadcasts:read');
   const row = await reachedBroadcast(ctx.store, actor, id);
   await syncProfiles(ctx);
   const chosen = new Map<number, string>();
@@ -383,14 +395,14 @@ export async function countBroadcast(
   id: string,
   written: unknown,
 ): Promise<{ contacts: number; list: number }> {
-  requireRole(actor, 'viewer');
+  requireAccess(actor, 'viewer', 'broadcasts:read');
   await reachedBroadcast(ctx.store, actor, id);
   return countMembers(ctx.store, id, readDefinition(written).audience, ctx.now());
 }
 
 /** Tags that contacts have, to choose an audience by. */
 export async function listTags(ctx: AppContext, actor: Actor): Promise<string[]> {
-  requireRole(actor, 'viewer');
+  requireAccess(actor, 'viewer', 'broadcasts:read');
   const rows = await ctx.store.select<{ tag: string }>('SELECT DISTINCT tag FROM contact_tags ORDER BY tag LIMIT 200');
   return rows.map(({ tag }) => tag);
 }

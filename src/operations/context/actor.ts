@@ -39,12 +39,14 @@ export const SCOPES = [
   'webhooks:write',
   'codes:send',
   'tests:run',
+  'broadcasts:read',
+  'broadcasts:write',
 ] as const;
 export type Scope = (typeof SCOPES)[number];
 
-/** What an app needs; what only some need (codes, a pipeline's tests, the messages of all apps) is ticked for those. */
+/** What an app needs; what only some need (codes, a pipeline's tests, broadcasts, the messages of all apps) is ticked for those. */
 export const APP_SCOPES: readonly Scope[] = SCOPES.filter(
-  (scope) => !['tests:run', 'codes:send', 'messages:all'].includes(scope),
+  (scope) => !['tests:run', 'codes:send', 'messages:all', 'broadcasts:read', 'broadcasts:write'].includes(scope),
 );
 
 export const SYSTEM: Actor = { kind: 'system', id: 'windgap', name: 'Windgap' };

@@ -18,7 +18,8 @@ export const broadcasts: Migration = {
        created_at INTEGER NOT NULL, created_by TEXT NOT NULL, created_by_name TEXT NOT NULL, changed_at INTEGER NOT NULL,
        plan JSON, plan_problem TEXT, started_by TEXT, started_by_name TEXT, reason TEXT, approved_by TEXT,
        approved_by_name TEXT, started_at INTEGER, ended_at INTEGER, phase TEXT NOT NULL, held JSON, judged_from JSON,
-       shown_to JSON) WITHOUT ROWID`,
+       shown_to JSON, ref TEXT) WITHOUT ROWID`,
+    `CREATE UNIQUE INDEX broadcasts_ref ON broadcasts (created_by, ref) WHERE ref IS NOT NULL`,
     `CREATE INDEX broadcasts_state ON broadcasts (state)`,
     `CREATE TABLE broadcast_recipients (
        broadcast_id TEXT NOT NULL, seq INTEGER NOT NULL, contact_id TEXT, fields JSON, kind TEXT, scope TEXT, value TEXT,

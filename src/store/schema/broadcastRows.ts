@@ -39,6 +39,8 @@ export const broadcasts = define('broadcasts', ['id'], {
   /** What was known of it when somebody resumed it: it is judged by what comes after. */
   judged_from: orNull(json<JudgedFrom>()),
   /** Addresses it was shown on beforehand: who asked for it, when. */
+  /** The idempotency key an app gave, which makes one broadcast. */
+  ref: orNull(text()),
   shown_to: orNull(json<{ to: string; at: number; by: string; messageId: string }>()),
 });
 export type BroadcastRow = RowOf<typeof broadcasts>;

@@ -9,29 +9,11 @@ import { CONSENT_WAYS } from '../../core/consent/ways';
 import { causeCodes } from '../../core/delivery/causes';
 import { IDENTITY_KINDS } from '../../core/identities/identityKinds';
 import { EVENT_TYPES, TOLD_STATES } from '../../operations/apps/webhooks';
-import type { Scope } from '../../operations/context';
+import { BROADCAST_OPERATIONS } from './broadcasts';
+import { operation } from './operation';
 import { listQuery, message, messagePage, remedyShape, sendRequest } from './schemas';
 
-export interface Operation<Query = unknown, Body = unknown> {
-  id: string;
-  method: 'get' | 'post' | 'patch' | 'delete';
-  /** Under /api/v1, with `{name}` for what the address carries. */
-  path: string;
-  summary: string;
-  description?: string;
-  /** Absent where any key will do. */
-  scope?: Scope;
-  header?: z.ZodObject;
-  query?: z.ZodType<Query>;
-  body?: z.ZodType<Body>;
-  /** A body as callers would send it. */
-  example?: Record<string, unknown>;
-  /** Absent where nothing is answered (204). */
-  answer?: z.ZodType;
-  status?: number;
-}
-
-const operation = <Query = undefined, Body = undefined>(given: Operation<Query, Body>) => given;
+export type { Operation } from './operation';
 
 const hop = z.object({
   hop: z.string(),
@@ -509,4 +491,5 @@ export const API = {
       junit: z.string(),
     }),
   }),
+  ...BROADCAST_OPERATIONS,
 } as const;

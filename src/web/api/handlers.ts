@@ -25,8 +25,10 @@ import { listConversations } from '../../operations/conversations';
 import { askForRuns, listTests, reportRuns } from '../../operations/deliveryTests';
 import { getMessage, messageRows } from '../../operations/log';
 import { offeredTemplates } from '../../operations/templates';
+import { BROADCAST_HANDLERS } from './broadcastHandlers';
 import { API } from './catalogue';
 import { on } from './handle';
+import { moment } from './moment';
 
 function contactData({ id, name, country, identities, consents, created_at }: ContactView) {
   return {
@@ -231,9 +233,5 @@ export const HANDLERS = [
       junit,
     };
   }),
+  ...BROADCAST_HANDLERS,
 ];
-
-/** Epoch milliseconds as the API writes times: ISO 8601 in UTC, or null. */
-function moment(at: number | null | undefined): string | null {
-  return at === null || at === undefined ? null : new Date(at).toISOString();
-}

@@ -28,6 +28,8 @@ const SCOPE_WORDS: Record<Scope, string> = {
   'webhooks:write': 'make and change its webhook subscriptions, send events again',
   'codes:send': 'text verification codes, and hear whether they were typed in',
   'tests:run': 'run delivery tests and read what came of them',
+  'broadcasts:read': 'read its broadcasts and who got them',
+  'broadcasts:write': 'write broadcasts, start, hold and cancel them',
 };
 
 function mayWords(scopes: readonly string[]): string {
