@@ -25,6 +25,7 @@ import { addPerson } from '../src/operations/people/people';
 import { recordFacts } from '../src/operations/proofs/proofs';
 import { DEFAULT_ROUTE_NAME, routeToApp } from '../src/operations/routes/routes';
 import { nameInstallation } from '../src/operations/shell/installation';
+import { writeBroadcasts } from './broadcasts';
 import { writeHistory } from './history';
 import type { HistoryPlaces } from './pastRows';
 import { setUpRoutes } from './routes';
@@ -89,6 +90,7 @@ async function seed(ctx: AppContext, world: DemoWorld): Promise<void> {
   const now = ctx.now();
   const count = await writeHistory(ctx, places, now);
   await describeContacts(ctx, world, now);
+  await writeBroadcasts(ctx, places, now);
   await setUpRoutes(ctx, places, now);
   await setUpTests(ctx);
   await noteStops(ctx, places, now);
