@@ -334,3 +334,77 @@ test('a host on a private address is not connected to where that is not allowed'
   }
   expect(sessions).toEqual([]);
 });
+
+describe('what goes to many', () => {
+  const words = (submits: readonly PDU[]) =>
+    submits.map(({ short_message }) => textOf(short_message));
+  const textOf = (octets: unknown) =>
+    Buffer.isBuffer(octets) ? octets.toString('latin1') : String((octets as { message?: unknown }).message ?? octets);
+
+  test('yields: a text to one is written before all of it that is not on the wire', async () => {
+    const answers: (() => void)[] = [];
+    const { port, submits } = await carrier((pdu, session, nth) => answers.push(() => take(pdu, session, nth)));
+    const { link } = await open(port, { window: 2 });
+    const many = Array.from({ length: 6 }, (_, index) => link.submit({ ...text(`Many ${index}`), bulk: true }));
+    await until(() => submits.length === 2);
+    expect(link.room(0, true)).toBeLessThan(link.room(0, false));
+    const one = link.submit(text('To one'));
+    answers[0]?.();
+    await until(() => submits.length === 3);
+    for (let next = 1; next < 7; next++) {
+      await until(() => answers.length > next);
+      answers[next]?.();
+    }
+    await Promise.all([...many, one]);
+    expect(words(submits)).toEqual(['Many 0', 'Many 1', 'To one', 'Many 2', 'Many 3', 'Many 4', 'Many 5']);
+  });
+
+  test('is asked for when its turn has come: what is kept back is not written, and takes no place', async () => {
+    const { port, submits } = await carrier(take);
+    const { link } = await open(port, { window: 1 });
+    let held = false;
+    const asked: string[] = [];
+    const submit = (name: string) =>
+      link.submit({
+        ...text(name),
+        bulk: true,
+        stillLeaves: async () => {
+          asked.push(name);
+          return !held;
+        },
+      });
+    await submit('Before');
+    held = true;
+    const kept = await Promise.all([submit('Kept 1'), submit('Kept 2')]);
+    expect(kept.map((outcome) => !outcome.ok && outcome.failure.cause)).toEqual(['taken-back', 'taken-back']);
+    held = false;
+    expect(await submit('After')).toMatchObject({ ok: true });
+    expect(words(submits)).toEqual(['Before', 'After']);
+    expect(asked).toEqual(['Before', 'Kept 1', 'Kept 2', 'After']);
+  });
+
+  test('a text of which a part is written goes out whole, whoever comes meanwhile', async () => {
+    const { port, submits } = await carrier(take);
+    const { link } = await open(port, { window: 1, pace: 20 });
+    const long = link.submit({ ...text(THREE_PARTS), bulk: true });
+    await until(() => submits.length >= 1);
+    await Promise.all([long, link.submit(text('To one'))]);
+    expect(
+      words(submits)
+        .map((each) => each.slice(0, 6))
+        .at(-1),
+    ).toBe('To one');
+    expect(submits).toHaveLength(4);
+  });
+
+  test('leaves a tenth of the pace free', async () => {
+    const times: number[] = [];
+    const { port } = await carrier((pdu, session, nth) => {
+      times.push(performance.now());
+      take(pdu, session, nth);
+    });
+    const { link } = await open(port, { pace: 50, window: 50 });
+    await Promise.all(Array.from({ length: 60 }, () => link.submit({ ...text('Many'), bulk: true })));
+    expect((times[45] as number) - (times[0] as number)).toBeGreaterThanOrEqual(990);
+  });
+});

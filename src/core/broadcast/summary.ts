@@ -41,6 +41,6 @@ export interface BroadcastPlan {
   /** How many would only have their turn when it is of no use any more. */
   tooLate: number;
   hours: { at: number; messages: number }[];
-  /** People who got nearly the same words in the last days. */
-  alike?: { people: number; broadcast: string; at: number };
+  /** Recipients worth a look, by their place. */
+  samples: { seq: number; why: string }[];
 }

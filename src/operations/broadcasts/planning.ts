@@ -1,7 +1,7 @@
 /** Planning in the engine: every person of the audience is judged, and what it comes to is kept with the broadcast. */
 import { addCost, affordable, type Cost, NO_COST } from '../../core/broadcast/cost';
 import { type ForecastMessage, forecastOf } from '../../core/broadcast/forecast';
-import { addressKey, type Judged, judge } from '../../core/broadcast/plan';
+import { addressKey, type Judged, judge, type Planned } from '../../core/broadcast/plan';
 import type { BroadcastPlan } from '../../core/broadcast/summary';
 import { BULK_SHARE } from '../../core/pacing/bulk';
 import type { BroadcastRecipientRow, BroadcastRow } from '../../store/schema/rows';
@@ -59,8 +59,9 @@ async function planOne(ctx: AppContext, row: BroadcastRow, leaveOff: () => boole
     const rows = read.map((each, index): BroadcastRecipientRow => {
       const judged = judge(facts, each.person);
       if (judged.goes) taken.add(addressKey(judged.message.identity));
-      tally.add(judged);
-      return recipientRow(row.id, ++seq, each, judged, members[index]);
+      seq += 1;
+      tally.add(judged, seq);
+      return recipientRow(row.id, seq, each, judged, members[index]);
     });
     pages += 1;
     const going = await ctx.store.write(
@@ -192,11 +193,14 @@ function newTally(
     bound: 'time',
     tooLate: 0,
     hours: [],
+    samples: [],
   };
-  function add(judged: Judged) {
+  const samples = newSamples();
+  function add(judged: Judged, seq: number) {
     plan.people += 1;
     if (!judged.goes) return more(plan.leftOut as Record<string, number>, judged.why.code);
     const { message } = judged;
+    samples.look(seq, message);
     plan.going += 1;
     more(plan.channels, message.channelId);
     more(plan.countries, message.country ?? '');
@@ -238,9 +242,50 @@ function newTally(
         ? [{ ...shared, enough: true }]
         : [{ ...shared, enough: false, short: verdict.short, fits: verdict.fits }];
     });
-    return { ...plan, credit, first, last, bound, tooLate: tooLate.length, hours };
+    return { ...plan, credit, first, last, bound, tooLate: tooLate.length, hours, samples: samples.chosen() };
   }
   return { add, end };
+}
+
+/** Of one kind at most so many are worth a look. */
+const MOST_OF_A_KIND = 5;
+
+/** Recipients worth a look before it starts: the first, the longest, the last, the first of each country, language and channel. */
+function newSamples() {
+  let first: number | undefined;
+  let longest: { seq: number; parts: number } | undefined;
+  let last: { seq: number; at: number } | undefined;
+  const firstOf = new Map<string, number>();
+  const kinds = new Map<string, number>();
+  function note(kind: string, value: string, seq: number) {
+    const key = `${kind} ${value}`;
+    if (value === '' || firstOf.has(key) || (kinds.get(kind) ?? 0) >= MOST_OF_A_KIND) return;
+    kinds.set(kind, (kinds.get(kind) ?? 0) + 1);
+    firstOf.set(key, seq);
+  }
+  return {
+    look(seq: number, message: Planned) {
+      first ??= seq;
+      if (!longest || message.parts > longest.parts) longest = { seq, parts: message.parts };
+      if (!last || message.due.at > last.at) last = { seq, at: message.due.at };
+      note('another country', message.country ?? '', seq);
+      note('another language', message.language ?? '', seq);
+      note('another channel', message.channelId, seq);
+      note('in a language they may not read', message.otherLanguage ?? '', seq);
+      note('on the day the clock changes', message.due.clock ?? '', seq);
+    },
+    chosen(): BroadcastPlan['samples'] {
+      const found = new Map<number, string>();
+      const take = (seq: number | undefined, why: string) => {
+        if (seq !== undefined && !found.has(seq)) found.set(seq, why);
+      };
+      take(first, 'the first');
+      take(longest?.seq, 'the longest');
+      take(last?.seq, 'the last to get it');
+      for (const [key, seq] of firstOf) take(seq, key.slice(0, key.lastIndexOf(' ')));
+      return [...found].map(([seq, why]) => ({ seq, why }));
+    },
+  };
 }
 
 /** What other broadcasts still have to spend, by account and currency. */

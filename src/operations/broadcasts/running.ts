@@ -61,17 +61,14 @@ async function workOn(ctx: AppContext, id: string, leaveOff: () => boolean): Pro
   if (!(await watch(ctx, row, known, now))) return undefined;
   const queued = await feed(ctx, row, known, leaveOff);
   if (queued === 0 && (await finishIfOver(ctx, row))) return undefined;
-  return queued > 0 ? LOOK_EVERY / 4 : untilNextDue(ctx, row.id, now);
+  return queued > 0 ? LOOK_EVERY / 4 : untilNextDue(ctx, row, now);
 }
 
 /** What is scheduled begins when the first of its messages is due. */
 async function begin(ctx: AppContext, row: BroadcastRow): Promise<number> {
   const at = ctx.now();
-  const [first] = await ctx.store.select<{ due_at: number | null }>(
-    `SELECT min(due_at) AS due_at FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned'`,
-    { id: row.id },
-  );
-  if (first?.due_at && first.due_at > at) return Math.min(first.due_at - at, 60_000);
+  const first = await nextDue(ctx, row);
+  if (first !== undefined && first > at) return Math.min(first - at, 60_000);
   await ctx.store.write(async (unit) => {
     const changed = await unit.broadcasts.change(
       { id: row.id, state: 'scheduled', version: row.version },
@@ -82,12 +79,24 @@ async function begin(ctx: AppContext, row: BroadcastRow): Promise<number> {
   return 0;
 }
 
-async function untilNextDue(ctx: AppContext, id: string, now: number): Promise<number> {
-  const [row] = await ctx.store.select<{ due_at: number | null }>(
-    `SELECT min(due_at) AS due_at FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned'`,
-    { id },
+/** When the next of its messages is due; each channel is asked by itself, which costs the same for any number of people. */
+async function nextDue(ctx: AppContext, { id, definition }: BroadcastRow): Promise<number | undefined> {
+  const times = await Promise.all(
+    definition.channels.map(async (channel) => {
+      const [row] = await ctx.store.select<{ due_at: number | null }>(
+        `SELECT min(due_at) AS due_at FROM broadcast_recipients
+          WHERE broadcast_id = :id AND state = 'planned' AND channel_id = :channel`,
+        { id, channel },
+      );
+      return row?.due_at ?? undefined;
+    }),
   );
-  const wait = (row?.due_at ?? now) - now;
+  const known = times.filter((at) => at !== undefined);
+  return known.length > 0 ? Math.min(...known) : undefined;
+}
+
+async function untilNextDue(ctx: AppContext, row: BroadcastRow, now: number): Promise<number> {
+  const wait = ((await nextDue(ctx, row)) ?? now) - now;
   return Math.min(Math.max(wait, LOOK_EVERY), 30_000);
 }
 

@@ -158,7 +158,7 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     readApprovalRule(ctx.store),
     ctx.store.select<{ name: string }>('SELECT DISTINCT name FROM contact_attributes ORDER BY name LIMIT 100'),
     ctx.store.select<{ n: number; fields: string | null }>(
-      `SELECT count(*) AS n, (SELECT fields FROM broadcast_people WHERE broadcast_id = :id ORDER BY line LIMIT 1) AS fields
+      `SELECT coalesce(max(line), 0) AS n, (SELECT fields FROM broadcast_people WHERE broadcast_id = :id ORDER BY line LIMIT 1) AS fields
          FROM broadcast_people WHERE broadcast_id = :id`,
       { id },
     ),
@@ -338,28 +338,12 @@ export interface PreviewView {
   why: string;
 }
 
-/** The first, the longest, those in another language, another zone, over another channel: what is worth a look. */
-const WORTH_A_LOOK: [string, string][] = [
-  ['the first', `r.state <> 'left-out' ORDER BY r.seq LIMIT 1`],
-  ['the longest', `r.state <> 'left-out' ORDER BY r.parts DESC, r.seq LIMIT 2`],
-  ['the last to get it', `r.state <> 'left-out' ORDER BY r.due_at DESC, r.seq DESC LIMIT 1`],
-  ['another country', `r.state <> 'left-out' GROUP BY r.country ORDER BY r.country LIMIT 6`],
-  ['another language', `r.state <> 'left-out' GROUP BY r.language ORDER BY r.language LIMIT 6`],
-  ['another channel', `r.state <> 'left-out' GROUP BY r.channel_id ORDER BY r.channel_id LIMIT 4`],
-];
-
 /** Real recipients with the message each would get, as things stand now: the longest and the strangest first. */
 export async function previewBroadcast(ctx: AppContext, actor: Actor, id: string): Promise<PreviewView[]> {
   requireAccess(actor, 'viewer', 'broadcasts:read');
   const row = await reachedBroadcast(ctx.store, actor, id);
   await syncProfiles(ctx);
-  const chosen = new Map<number, string>();
-  for (const [why, condition] of WORTH_A_LOOK)
-    for (const { seq } of await ctx.store.select<{ seq: number }>(
-      `SELECT r.seq FROM broadcast_recipients r WHERE r.broadcast_id = :id AND ${condition}`,
-      { id },
-    ))
-      if (!chosen.has(seq)) chosen.set(seq, why);
+  const chosen = new Map((row.plan?.samples ?? []).map(({ seq, why }) => [seq, why]));
   const rows = await ctx.store.broadcastRecipients.all({ broadcast_id: id, seq: [...chosen.keys(), -1] });
   const { facts, capSince } = await readFacts(ctx, ctx.store, row.definition, ctx.now());
   const read = await readPeople(
