@@ -1,6 +1,7 @@
 /** Broadcasts over real wires: planned, first steps, held, resumed, killed, opted out of, and never twice to anybody. */
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type BroadcastDefinition, EMPTY_DEFINITION } from '../src/core/broadcast/definition';
+import { setAccountDisabled } from '../src/operations/accounts/accounts';
 import { createApiKey } from '../src/operations/apps/apiKeys';
 import {
   approveBroadcast,
@@ -414,6 +415,40 @@ describe('what cannot be', () => {
     await expect(startBroadcast(ctx, ada, id, { version: (await row(id)).version })).rejects.toThrow(
       'more than an hour old',
     );
+  });
+
+  test('a text that takes long to fill is not planned, and a zone nobody knows moves nobody', async () => {
+    const { ctx } = house;
+    const slow = await draft({
+      text: '{% for a in (1..300) %}{% for b in (1..300) %}{{ b | times: a | minus: a | at_most: 0 | append: "x" | slice: 9 | default: "" }}{% endfor %}{% endfor %}',
+    });
+    await askForPlan(ctx, ada, slow, (await row(slow)).version);
+    await until('it is refused', async () => (await row(slow)).plan_problem ?? (await row(slow)).plan);
+    expect((await row(slow)).plan?.going ?? 0).toBe(0);
+    await ctx.store.write((unit) =>
+      unit.contacts.change({ id: crew[2]?.id }, { zone: 'Moon/Base', zone_from: 'import' }),
+    );
+    const id = await draft({ when: { at: 'local', day: '2026-01-01', time: '09:00', passed: 'at-once' } });
+    expect((await planned(id)).plan).toMatchObject({ going: CREW, zones: { contact: 0, number: CREW } });
+  });
+
+  test('an account that is switched off holds it, and nobody is left out for that', async () => {
+    const { ctx, bench } = house;
+    await bench.faults({ brackwater: { slowAnswers: 60 } });
+    const id = await draft({ text: 'Off for {{ name }}' });
+    await started(id);
+    await until('some have left', async () => (await page(id)).progress.delivered > 5);
+    const account = (await ctx.store.channels.one({ id: mossgate.channel.id }))?.account_id ?? '';
+    await setAccountDisabled(ctx, ada, account, true);
+    await state(id, 'held');
+    await bench.faults({ brackwater: { slowAnswers: 0 } });
+    expect((await page(id)).held?.problem).toContain('is switched off');
+    expect((await page(id)).progress.leftOut).toBe(0);
+    await setAccountDisabled(ctx, ada, account, false);
+    await resumeBroadcast(ctx, ada, id, (await row(id)).version);
+    await state(id, 'finished');
+    const got = await copies(({ name }) => `Off for ${name}`);
+    expect([got.size, Math.max(...got.values())]).toEqual([CREW, 1]);
   });
 
   test('one recipient whose row is damaged keeps nobody else from getting it', async () => {

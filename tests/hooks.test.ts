@@ -151,6 +151,11 @@ describe('each mistake is named in the answer and at the hook, and nothing is se
     const berth = { berth: 4, phone: '07700 900123', until: 'May' };
     expect((await post(locks.url, RECORD)).status).toBe(202);
     expect((await post(berths.url, berth)).status).toBe(202);
+    // What was taken proves the call when it has been worked through, and not after the next one is refused.
+    await until('both are proven', async () => {
+      const proofs = await Promise.all([locks.id, berths.id].map(async (id) => (await view(id)).summary.proofs));
+      return proofs.every(([proof]) => proof?.state === 'proven');
+    });
     const mixed = locks.url.replace('lock-given', 'berth-given');
     expect(await post(mixed, RECORD)).toMatchObject({
       status: 409,

@@ -336,8 +336,7 @@ test('a host on a private address is not connected to where that is not allowed'
 });
 
 describe('what goes to many', () => {
-  const words = (submits: readonly PDU[]) =>
-    submits.map(({ short_message }) => textOf(short_message));
+  const words = (submits: readonly PDU[]) => submits.map(({ short_message }) => textOf(short_message));
   const textOf = (octets: unknown) =>
     Buffer.isBuffer(octets) ? octets.toString('latin1') : String((octets as { message?: unknown }).message ?? octets);
 

@@ -62,6 +62,7 @@ test('what would come at night comes in the morning; the country’s own hours g
 test('the zone is theirs, their number’s where it can be only one, else ours', () => {
   expect(zoneOfPerson('Asia/Tokyo', 'GB', 'Europe/London')).toEqual({ zone: 'Asia/Tokyo', from: 'contact' });
   expect(zoneOfPerson(null, 'SE', 'Europe/London')).toEqual({ zone: 'Europe/Stockholm', from: 'number' });
+  expect(zoneOfPerson('Moon/Base', 'SE', 'Europe/London')).toEqual({ zone: 'Europe/Stockholm', from: 'number' });
   expect(zoneOfPerson(undefined, 'US', 'Europe/London')).toEqual({ zone: 'Europe/London', from: 'installation' });
 });
 

@@ -5,6 +5,7 @@
  */
 import { Temporal } from 'temporal-polyfill';
 import { zoneOfCountry } from '../addresses/zones';
+import { memo } from '../memo';
 
 /** What is done for those whose time is over when the broadcast starts. */
 export const PASSED = ['next-day', 'at-once', 'leave-out'] as const;
@@ -39,9 +40,22 @@ export interface Zoned {
 
 /** Where somebody is: as is known of them, as their number tells where its country has one zone, else where we are. */
 export function zoneOfPerson(own: string | null | undefined, country: string | undefined, ours: string): Zoned {
-  if (own) return { zone: own, from: 'contact' };
+  if (own && isKnownZone(own)) return { zone: own, from: 'contact' };
   const ofNumber = zoneOfCountry(country);
   return ofNumber ? { zone: ofNumber, from: 'number' } : { zone: ours, from: 'installation' };
+}
+
+const known = memo<boolean>();
+
+/** A file or an import may call anything a zone. */
+function isKnownZone(zone: string): boolean {
+  return known(zone, () => {
+    try {
+      return new Intl.DateTimeFormat('en', { timeZone: zone }) !== undefined;
+    } catch {
+      return false;
+    }
+  });
 }
 
 export interface Due {

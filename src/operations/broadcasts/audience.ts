@@ -87,12 +87,18 @@ export async function* membersOf(
   }
   if (!audience.include.some(({ by }) => by === 'list')) return;
   for (let line = 0; ; ) {
-    const rows = from.broadcastPeople.read(
-      await from.select<{ broadcast_id: string; line: number; address: string; fields: Record<string, string> }>(
-        'SELECT * FROM broadcast_people WHERE broadcast_id = :id AND line > :line ORDER BY line LIMIT :most',
-        { id: broadcastId, line, most: page },
-      ),
-    );
+    const found = await from.select<{
+      broadcast_id: string;
+      line: number;
+      address: string;
+      fields: Record<string, string>;
+    }>('SELECT * FROM broadcast_people WHERE broadcast_id = :id AND line > :line ORDER BY line LIMIT :most', {
+      id: broadcastId,
+      line,
+      most: page,
+    });
+    // A damaged line is one without fields, and keeps no other from being read.
+    const rows = found.map((row) => from.broadcastPeople.readOr(row, { fields: {} }));
     if (rows.length > 0)
       yield rows.map(({ address, fields }) => ({ contactId: null, heldOut: false, line: { address, fields } }));
     if (rows.length < page) return;

@@ -29,7 +29,8 @@ import { asMergeField } from './people';
 import { removeRecipients } from './planning';
 
 const LONGEST_NAME = 100;
-export const MOST_LINES = 200_000;
+/** A list comes in one post; longer ones are imported as contacts. */
+const MOST_LINES = 50_000;
 
 /** The broadcast, where its channels are for the one who asks; throws `not-found` otherwise. */
 export async function reachedBroadcast(

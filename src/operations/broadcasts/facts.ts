@@ -120,7 +120,7 @@ function channelOf(
     disabled: account.disabled_at !== null,
     senderName: number.kind === 'sender-name',
     purpose: number.purpose,
-    sendsTexts: number.abilities.includes('text-out'),
+    sendsTexts: number.gone_at === null && number.abilities.includes('text-out'),
     replyWindowHours: connector.limits.replyWindowHours,
     longestText: connector.limits.longestText ?? 1600,
     choices: connector.choices,

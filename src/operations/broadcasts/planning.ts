@@ -6,11 +6,12 @@ import type { BroadcastPlan } from '../../core/broadcast/summary';
 import { BULK_SHARE } from '../../core/pacing/bulk';
 import type { BroadcastRecipientRow, BroadcastRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
-import { type AppContext, isOperationError, noteChanges } from '../context';
+import { isStoreTrouble } from '../../store/trouble';
+import { type AppContext, invalidText, isOperationError, noteChanges } from '../context';
 import { syncProfiles } from '../profiles';
 import { type Member, membersOf } from './audience';
 import { type BroadcastFacts, readFacts } from './facts';
-import { type Read, readPeople } from './people';
+import { type Read, type ReadingOf, readPeople } from './people';
 
 /** People judged in a row: few enough that replies get their turn in between. */
 const PAGE = 250;
@@ -55,14 +56,16 @@ async function planOne(ctx: AppContext, row: BroadcastRow, leaveOff: () => boole
   let seq = 0;
   let pages = 0;
   for await (const members of membersOf(ctx.store, row.id, row.definition.audience, now, PAGE)) {
-    const read = await readPeople(ctx.store, members, of);
+    const began = ctx.clock.elapsed();
+    const read = await readEach(ctx, members, of);
     const rows = read.map((each, index): BroadcastRecipientRow => {
-      const judged = judge(facts, each.person);
+      const judged = 'said' in each ? unreadable(each.said) : judge(facts, each.person);
       if (judged.goes) taken.add(addressKey(judged.message.identity));
       seq += 1;
       tally.add(judged, seq);
       return recipientRow(row.id, seq, each, judged, members[index]);
     });
+    refuseSlowText((ctx.clock.elapsed() - began) / members.length);
     pages += 1;
     const going = await ctx.store.write(
       async (unit) => {
@@ -81,6 +84,46 @@ async function planOne(ctx: AppContext, row: BroadcastRow, leaveOff: () => boole
     await unit.broadcasts.change({ id: row.id }, { state: 'draft', plan, plan_problem: null });
     await noteChanges(unit, ctx.now(), [['broadcast', row.id]]);
   });
+}
+
+/** Somebody of whom a row is damaged is left out with the reason, and keeps nobody else from being planned. */
+interface Unreadable {
+  contactId: string | null;
+  fields: null;
+  said: string;
+}
+
+const unreadable = (said: string): Judged => ({ goes: false, why: { code: 'refused', said } });
+
+async function readEach(ctx: AppContext, members: readonly Member[], of: ReadingOf): Promise<(Read | Unreadable)[]> {
+  try {
+    return await readPeople(ctx.store, members, of);
+  } catch (error) {
+    if (isStoreTrouble(error)) throw error;
+    const read: (Read | Unreadable)[] = [];
+    for (const member of members)
+      read.push(
+        ...(await readPeople(ctx.store, [member], of).catch((why: unknown): Unreadable[] => {
+          if (isStoreTrouble(why)) throw why;
+          const said = why instanceof Error ? why.message.slice(0, 200) : 'it cannot be read';
+          return [{ contactId: member.contactId, fields: null, said }];
+        })),
+      );
+    return read;
+  }
+}
+
+/** Milliseconds for one person that no ordinary text takes, on any machine. */
+const SLOWEST = 50;
+
+/** The engine sends while it plans: a text that takes long to fill for each of many would keep everybody waiting. */
+function refuseSlowText(each: number): void {
+  if (each > SLOWEST)
+    throw invalidText(
+      'text',
+      `Filling the text takes ${Math.round(each)} milliseconds for each person.`,
+      'Leave out loops and long chains of filters.',
+    );
 }
 
 async function isStill(unit: Unit, { id, version }: BroadcastRow): Promise<boolean> {
@@ -103,7 +146,7 @@ export async function removeRecipients(ctx: AppContext, id: string): Promise<voi
 function recipientRow(
   broadcast_id: string,
   seq: number,
-  { contactId, fields }: Read,
+  { contactId, fields }: Pick<Read, 'contactId' | 'fields'>,
   judged: Judged,
   member: Member | undefined,
 ): BroadcastRecipientRow {

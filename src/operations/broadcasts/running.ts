@@ -111,7 +111,7 @@ async function watch(ctx: AppContext, row: BroadcastRow, known: BroadcastFacts, 
       });
   const outcomes = await outcomesOf(ctx.store, row, now, false, receipts);
   const around: Surroundings = {
-    broken: brokenWords(await pathProblem(ctx.store, row, now)),
+    broken: brokenWords(await pathProblem(ctx.store, row, now)) ?? (row.judged_from ? undefined : offWords(row, known)),
     template: templateProblem(known),
     balance: balanceProblem(row, [...known.accounts.values()], 1 - BULK_SHARE),
   };
@@ -131,6 +131,20 @@ async function watch(ctx: AppContext, row: BroadcastRow, known: BroadcastFacts, 
 
 const brokenWords = (path: Awaited<ReturnType<typeof pathProblem>>) =>
   path?.state === 'broken' ? path.words : undefined;
+
+/**
+ * A channel that is gone or cannot send at all: it is no reason to leave out everybody it was planned for. Whoever resumes it
+ * all the same has been told, and then each goes another way or is left out.
+ */
+function offWords({ definition }: BroadcastRow, { facts }: BroadcastFacts): string | undefined {
+  for (const id of definition.channels) {
+    const channel = facts.channels.find((each) => each.id === id);
+    if (!channel) return 'One of its channels was removed.';
+    if (channel.disabled) return `${channel.accountName}, over which ${channel.name} sends, is switched off.`;
+    if (!channel.sendsTexts) return `${channel.name} does not send any more.`;
+  }
+  return undefined;
+}
 
 /** Only where nothing is left to say it with: a text stands in on channels that do not carry the template. */
 function templateProblem({ facts: { template } }: BroadcastFacts): string | undefined {
@@ -210,7 +224,7 @@ async function feed(
   let left =
     row.phase === 'first' ? row.definition.rules.first - (await leftOf(ctx, row.id)) : Number.POSITIVE_INFINITY;
   let taken = 0;
-  for (const { id, pace } of pacesOf(known)) {
+  for (const { id, pace } of pacesOf(row, known)) {
     const [waiting] = await ctx.store.select<{ n: number }>(
       `SELECT count(*) AS n FROM broadcast_recipients WHERE broadcast_id = :id AND state IN ('queued', 'sending') AND channel_id = :channel`,
       { id: row.id, channel: id },
@@ -229,8 +243,9 @@ async function feed(
   return taken;
 }
 
-function pacesOf({ lines, lineOf, facts }: BroadcastFacts): { id: string; pace: number }[] {
-  return facts.channels.map(({ id }) => {
+/** Channels that are gone are among them: whoever was planned for one is judged anew. */
+function pacesOf({ definition }: BroadcastRow, { lines, lineOf }: BroadcastFacts): { id: string; pace: number }[] {
+  return definition.channels.map((id) => {
     const line = lines.find((each) => each.id === lineOf(id).id);
     return { id, pace: bulkPace(line?.pace ?? 1) };
   });

@@ -47,13 +47,15 @@ export async function removeBroadcastAction(id: string): Promise<FormState> {
   });
 }
 
+/** `plan`: whether it is planned as soon as it is saved. */
 export async function saveBroadcastAction(
   id: string,
   seen: number,
-  { name, definition, plan }: { name: string; definition: unknown; plan: boolean },
+  written: { name: string; definition: unknown; plan: boolean },
 ): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
+    const { name, definition, plan } = written;
     const { version } = await saveBroadcast(ctx, actor, id, { name, definition, version: seen });
     if (plan) await askForPlan(ctx, actor, id, version);
     return { status: 'done', values: { version: String(version) } };
@@ -74,19 +76,13 @@ export async function countBroadcastAction(
   return answer.status === 'refused' ? { problem: answer.message } : counted;
 }
 
-const LARGEST_LIST = 20 * 1024 * 1024;
-
 export async function giveListAction(id: string, seen: number, form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
     const file = form.get('file');
-    const given =
-      file instanceof File && file.size > 0
-        ? file.size > LARGEST_LIST
-          ? ''
-          : await file.text()
-        : field(form, 'table');
-    const { lines, column } = await giveList(ctx, actor, id, { table: given, version: seen });
+    const table =
+      file instanceof File && file.size > 0 ? (await file.text()).replaceAll('\u0000', '') : field(form, 'table');
+    const { lines, column } = await giveList(ctx, actor, id, { table, version: seen });
     return { status: 'done', message: `${lines} lines, with addresses in “${column}”` };
   });
 }
