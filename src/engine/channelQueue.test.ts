@@ -2,6 +2,12 @@ import { expect, test } from 'vitest';
 import { systemClock } from '../clock/clock';
 import { createChannelQueue } from './channelQueue';
 
+interface Numbered {
+  n: number;
+}
+
+const jobs = (...numbers: number[]): Numbered[] => numbers.map((n) => ({ n }));
+
 /** Sends that end when told to. */
 function sends() {
   const open: (() => void)[] = [];
@@ -9,8 +15,8 @@ function sends() {
   return {
     open,
     started,
-    send(job: number) {
-      started.push(job);
+    send({ n }: Numbered) {
+      started.push(n);
       return new Promise<void>((resolve) => open.push(resolve));
     },
   };
@@ -20,8 +26,8 @@ const settle = () => new Promise((resolve) => setImmediate(resolve));
 
 test('so many at once, in the order they came, the next when one has ended', async () => {
   const { open, started, send } = sends();
-  const channelQueue = createChannelQueue<number>({ atOnce: 2, ahead: 4 }, systemClock, send);
-  channelQueue.push([1, 2, 3]);
+  const channelQueue = createChannelQueue<Numbered>({ atOnce: 2, ahead: 4 }, systemClock, send);
+  channelQueue.push(jobs(1, 2, 3));
   expect(started).toEqual([1, 2]);
   open[1]?.();
   await settle();
@@ -30,9 +36,9 @@ test('so many at once, in the order they came, the next when one has ended', asy
 
 test('more is claimed when a place is idle or for many, not for one', async () => {
   const { open, send } = sends();
-  const channelQueue = createChannelQueue<number>({ atOnce: 2, ahead: 4 }, systemClock, send);
+  const channelQueue = createChannelQueue<Numbered>({ atOnce: 2, ahead: 4 }, systemClock, send);
   expect(channelQueue.room()).toBe(6);
-  channelQueue.push([1, 2, 3, 4, 5, 6]);
+  channelQueue.push(jobs(1, 2, 3, 4, 5, 6));
   expect(channelQueue.room()).toBe(0);
   open[0]?.();
   await settle();
@@ -45,10 +51,10 @@ test('more is claimed when a place is idle or for many, not for one', async () =
 
 test('holds the pace however fast the answers come', async () => {
   const times: number[] = [];
-  const channelQueue = createChannelQueue<number>({ atOnce: 50, pace: 40, ahead: 0 }, systemClock, async () => {
+  const channelQueue = createChannelQueue<Numbered>({ atOnce: 50, pace: 40, ahead: 0 }, systemClock, async () => {
     times.push(Date.now());
   });
-  channelQueue.push(Array.from({ length: 60 }, (_, index) => index));
+  channelQueue.push(Array.from({ length: 60 }, (_, index) => ({ n: index })));
   await channelQueue.drained();
   expect(times).toHaveLength(60);
   expect((times[40] as number) - (times[0] as number)).toBeGreaterThanOrEqual(1000);
@@ -56,9 +62,9 @@ test('holds the pace however fast the answers come', async () => {
 
 test('is drained when the last answer is there', async () => {
   const { open, send } = sends();
-  const channelQueue = createChannelQueue<number>({ atOnce: 1, ahead: 1 }, systemClock, send);
+  const channelQueue = createChannelQueue<Numbered>({ atOnce: 1, ahead: 1 }, systemClock, send);
   let drained = false;
-  channelQueue.push([1, 2]);
+  channelQueue.push(jobs(1, 2));
   void channelQueue.drained().then(() => {
     drained = true;
   });
@@ -72,14 +78,14 @@ test('is drained when the last answer is there', async () => {
 });
 
 /** Odd numbers go to one, even ones to many. */
-const isBulk = (job: number) => job % 2 === 0;
+const isBulk = ({ n }: Numbered) => n % 2 === 0;
 
 test('what goes to one overtakes all bulk that has not begun, and finds a place bulk may not take', async () => {
   const { open, started, send } = sends();
-  const channelQueue = createChannelQueue<number>({ atOnce: 2, ahead: 6 }, systemClock, send, isBulk);
-  channelQueue.push([2, 4, 6, 8]);
+  const channelQueue = createChannelQueue<Numbered>({ atOnce: 2, ahead: 6 }, systemClock, send, { isBulk });
+  channelQueue.push(jobs(2, 4, 6, 8));
   expect(started).toEqual([2]);
-  channelQueue.push([1, 3, 5]);
+  channelQueue.push(jobs(1, 3, 5));
   expect(started).toEqual([2, 1]);
   for (let ended = 0; ended < 6; ended++) {
     open[ended]?.();
@@ -90,21 +96,45 @@ test('what goes to one overtakes all bulk that has not begun, and finds a place 
 
 test('there is room for what goes to one while bulk fills everything', () => {
   const { send } = sends();
-  const channelQueue = createChannelQueue<number>({ atOnce: 2, ahead: 4 }, systemClock, send, isBulk);
-  channelQueue.push([2, 4, 6, 8, 10, 12]);
+  const channelQueue = createChannelQueue<Numbered>({ atOnce: 2, ahead: 4 }, systemClock, send, { isBulk });
+  channelQueue.push(jobs(2, 4, 6, 8, 10, 12));
   expect([channelQueue.room(true), channelQueue.room(false)]).toEqual([0, 6]);
 });
 
 test('bulk leaves a tenth of the pace to others', async () => {
   const times: number[] = [];
-  const channelQueue = createChannelQueue<number>(
+  const channelQueue = createChannelQueue<Numbered>(
     { atOnce: 50, pace: 50, ahead: 0 },
     systemClock,
     async () => void times.push(performance.now()),
-    isBulk,
+    { isBulk },
   );
-  channelQueue.push(Array.from({ length: 60 }, (_, index) => 2 * index));
+  channelQueue.push(Array.from({ length: 60 }, (_, index) => ({ n: 2 * index })));
   await channelQueue.drained();
   expect(times).toHaveLength(60);
   expect((times[45] as number) - (times[0] as number)).toBeGreaterThanOrEqual(1000);
+});
+
+test('each is asked for when its turn has come: what does not leave any more takes no turn, and a question that fails is asked again', async () => {
+  const { open, started, send } = sends();
+  const asked: number[] = [];
+  let broken = true;
+  const channelQueue = createChannelQueue<Numbered>({ atOnce: 1, pace: 1000, ahead: 9 }, systemClock, send, {
+    async stillLeaves({ n }) {
+      asked.push(n);
+      if (n === 4 && broken) {
+        broken = false;
+        throw new Error('the store is busy');
+      }
+      return n !== 2;
+    },
+  });
+  channelQueue.push(jobs(1, 2, 3, 4));
+  for (let ended = 0; ended < 3; ended++) {
+    while (!open[ended]) await settle();
+    open[ended]?.();
+  }
+  await channelQueue.drained();
+  expect(started).toEqual([1, 3, 4]);
+  expect(asked.filter((n) => n === 4).length).toBeGreaterThanOrEqual(2);
 });

@@ -1,6 +1,7 @@
 /** Where claimed texts of one channel wait for their turn: so many at once, so many a second, those to many behind those to one. */
 import type { Clock, Timer } from '../clock/clock';
 import { bulkAtOnce, bulkPace, queueUp } from '../core/pacing/bulk';
+import { askedAhead, createLastLook } from '../core/pacing/lastLook';
 import { newRateLimiter, noteUsed, take } from '../core/pacing/rateLimiter';
 
 export interface ChannelQueueLimits {
@@ -28,12 +29,22 @@ export interface ChannelQueue<Job> {
   drained(): Promise<void>;
 }
 
+interface Manners<Job> {
+  /** What yields to all that is not. */
+  isBulk?(job: Job): boolean;
+  /** Asked when its turn has come; where it says no, the job is gone and nothing is sent. */
+  stillLeaves?(job: Job): Promise<boolean>;
+}
+
+/** A question that failed is asked again after so many milliseconds. */
+const ASK_AGAIN = 200;
+
 /** `send` settles when the answer is there; it must not reject. */
-export function createChannelQueue<Job>(
+export function createChannelQueue<Job extends object>(
   limits: ChannelQueueLimits,
   clock: Clock,
   send: (job: Job) => Promise<void>,
-  isBulk: (job: Job) => boolean = () => false,
+  { isBulk = () => false, stillLeaves }: Manners<Job> = {},
 ): ChannelQueue<Job> {
   const rateLimiter = newRateLimiter();
   const ofBulk = newRateLimiter();
@@ -52,6 +63,20 @@ export function createChannelQueue<Job>(
     withdraw: () => waiting.splice(0),
     drained,
   };
+
+  const lastLook =
+    stillLeaves &&
+    createLastLook(clock.elapsed, stillLeaves, (job, leaves) => {
+      if (leaves === undefined) {
+        timer?.cancel();
+        timer = clock.after(ASK_AGAIN, pump);
+        return;
+      }
+      const place = leaves ? -1 : waiting.indexOf(job);
+      if (place >= 0) waiting.splice(place, 1);
+      pump();
+      wakeIfDrained();
+    });
 
   function room(bulk = true): number {
     const held = bulk
@@ -73,25 +98,32 @@ export function createChannelQueue<Job>(
       if (bulk && bulkInFlight >= bulkAtOnce(channelQueue.limits.atOnce)) return;
       const waitMs = untilTurn(bulk);
       if (waitMs > 0) {
-        timer = clock.after(waitMs, pump);
+        timer = clock.after(Math.max(1, waitMs), pump);
         return;
       }
+      if (lastLook && !lastLook.isSure(waiting[0] as Job)) {
+        lastLook.at(waiting.slice(0, askedAhead(channelQueue.limits.pace ?? 1)));
+        return;
+      }
+      takeTurn(bulk);
       void start(waiting.shift() as Job, bulk);
     }
   }
 
-  /** Takes a turn and returns 0, or how long there is none. */
+  /** How long there is no turn; 0 where there is one now. */
   function untilTurn(bulk: boolean): number {
     const { pace } = channelQueue.limits;
     if (pace === undefined) return 0;
     const now = clock.elapsed();
-    if (bulk) {
-      const { granted, waitMs } = take(ofBulk, bulkPace(pace), 1, now);
-      if (granted === 0) return Math.max(1, waitMs);
-    }
-    const { granted, waitMs } = take(rateLimiter, pace, 1, now);
-    if (granted === 0 && bulk) ofBulk.sent.pop();
-    return granted === 0 ? Math.max(1, waitMs) : 0;
+    const ofAll = take(rateLimiter, pace, 0, now).waitMs;
+    return bulk ? Math.max(ofAll, take(ofBulk, bulkPace(pace), 0, now).waitMs) : ofAll;
+  }
+
+  function takeTurn(bulk: boolean) {
+    const { pace } = channelQueue.limits;
+    if (pace === undefined) return;
+    take(rateLimiter, pace, 1, clock.elapsed());
+    if (bulk) take(ofBulk, bulkPace(pace), 1, clock.elapsed());
   }
 
   async function start(job: Job, bulk: boolean) {
@@ -106,6 +138,10 @@ export function createChannelQueue<Job>(
     inFlight -= 1;
     if (bulk) bulkInFlight -= 1;
     pump();
+    wakeIfDrained();
+  }
+
+  function wakeIfDrained() {
     if (inFlight === 0 && waiting.length === 0) for (const wake of sleepers.splice(0)) wake();
   }
 

@@ -8,7 +8,6 @@ import {
   type DueLine,
   dueChannels,
   handOver,
-  type KeptBack,
   keptBack,
   recoverClaims,
   type SendingLine,
@@ -77,7 +76,10 @@ export function startDispatcher(
   function queueOf(line: SendingLine): ChannelQueue<SendJob> {
     const channelQueue =
       queues.get(line.channel.id) ??
-      createChannelQueue<SendJob>(limitsOf(line, claimMs), ctx.clock, send, ({ entry }) => isBulk(entry.priority));
+      createChannelQueue<SendJob>(limitsOf(line, claimMs), ctx.clock, send, {
+        isBulk: ({ entry }) => isBulk(entry.priority),
+        ...(line.connector.trunk ? {} : { stillLeaves }),
+      });
     channelQueue.limits = limitsOf(line, claimMs);
     queues.set(line.channel.id, channelQueue);
     return channelQueue;
@@ -98,17 +100,21 @@ export function startDispatcher(
   }
 
   /** Whoever opted out, held or cancelled something since the claim is obeyed up to the moment it is on the wire. */
+  async function stillLeaves(job: SendJob): Promise<boolean> {
+    const why = await keptBack(ctx, job);
+    if (why !== undefined) track(takeBack(ctx, job, why), job);
+    return why === undefined;
+  }
+
+  /** A trunk asks by itself, when the link has a turn. */
   async function leave(job: SendJob, link: TrunkLink | undefined): Promise<SendReport | undefined> {
-    let why: KeptBack | undefined;
-    const stillLeaves = async () => {
-      why = await keptBack(ctx, job);
-      return why === undefined;
-    };
-    if (!link && !(await stillLeaves())) return void (await takeBack(ctx, job, why as KeptBack));
-    const handed = await handOver(ctx, job, link, stillLeaves);
-    if (why === undefined) return handed;
-    await takeBack(ctx, job, why);
-    return undefined;
+    if (!link) return handOver(ctx, job);
+    let left = true;
+    const handed = await handOver(ctx, job, link, async () => {
+      left = await stillLeaves(job);
+      return left;
+    });
+    return left ? handed : undefined;
   }
 
   function track(noting: Promise<void>, { message }: SendJob) {

@@ -15,6 +15,7 @@ import smpp, { type Session } from 'smpp';
 import type { Timer } from '../../clock/clock';
 import { cause } from '../../core/delivery/causes';
 import { bulkPace, queueUp } from '../../core/pacing/bulk';
+import { askedAhead, createLastLook } from '../../core/pacing/lastLook';
 import { textsAhead } from '../../core/pacing/prefetch';
 import { newRateLimiter, noteUsed, paceNow, take } from '../../core/pacing/rateLimiter';
 import { levelId } from '../../core/trunk/receipts';
@@ -43,6 +44,8 @@ const LONGEST_DELAY = 60_000;
 const THROTTLE_PAUSE = 1000;
 /** How often one part may be throttled when others of its text are taken already. */
 const MOST_THROTTLED = 20;
+/** A question that failed is asked again after so many milliseconds. */
+const ASK_AGAIN = 200;
 const CLOSING_PATIENCE = 5000;
 const SWEEP_EVERY = 100;
 const CLOSING: Failure = { cause: 'trunk-down', said: 'the trunk is being closed' };
@@ -83,8 +86,11 @@ export function openLink(
   const waiting: Submit[] = [];
   const rateLimiter = newRateLimiter();
   const ofBulk = newRateLimiter();
-  /** Texts whose turn has come and of which it is asked whether they still leave. */
-  let asked = 0;
+  const lastLook = createLastLook<Submit>(
+    clock.elapsed,
+    async ({ passage }) => (await passage.text.stillLeaves?.()) ?? true,
+    heardOf,
+  );
   const url = urlOf(address);
   const answerMs = settings.answerSeconds * 1000;
   const concealed = new WeakSet<PDU>();
@@ -139,35 +145,35 @@ export function openLink(
         waiting.shift();
         continue;
       }
-      const room = (onTrial ? 1 : settings.window) - connection.unanswered() - asked;
+      const room = (onTrial ? 1 : settings.window) - connection.unanswered();
       if (room <= 0) return;
       const next = waiting[0] as Submit;
       const bulk = beginsBulk(next);
-      if (bulk) {
-        const { granted, waitMs } = take(ofBulk, bulkPace(settings.pace), 1, now);
-        if (granted === 0) return later(waitMs);
+      const ofAll = take(rateLimiter, settings.pace, 0, now).waitMs;
+      const waitMs = bulk ? Math.max(ofAll, take(ofBulk, bulkPace(settings.pace), 0, now).waitMs) : ofAll;
+      if (waitMs > 0) return later(waitMs);
+      if (isAsked(next) && !lastLook.isSure(next)) {
+        lastLook.at(waiting.slice(0, askedAhead(settings.pace)).filter(isAsked));
+        return;
       }
-      const { granted, waitMs } = take(rateLimiter, settings.pace, 1, now);
-      if (granted === 0) {
-        if (bulk) ofBulk.sent.pop();
-        return later(waitMs);
-      }
+      take(rateLimiter, settings.pace, 1, now);
+      if (bulk) take(ofBulk, bulkPace(settings.pace), 1, now);
       waiting.shift();
-      if (next.index === 0 && next.passage.text.stillLeaves) void askFirst(next, next.passage.text.stillLeaves);
-      else write(connection, next);
+      write(connection, next);
     }
   }
 
   /** Bulk yields as long as nothing of it is written; a text that has begun goes out whole. */
   const beginsBulk = ({ passage, index }: Submit) => passage.text.bulk === true && index === 0;
+  const isAsked = ({ passage, index }: Submit) => passage.text.stillLeaves !== undefined && index === 0;
 
-  async function askFirst(submit: Submit, stillLeaves: () => Promise<boolean>) {
-    asked += 1;
-    const leaves = await stillLeaves().catch(() => false);
-    asked -= 1;
-    if (!leaves) giveUp(submit, { cause: 'taken-back' });
-    else if (connection?.bound) write(connection, submit);
-    else giveUp(submit, { cause: 'trunk-down', said: 'the link was lost before it was written' });
+  function heardOf(submit: Submit, leaves: boolean | undefined) {
+    if (leaves === undefined) return later(ASK_AGAIN);
+    const place = leaves ? -1 : waiting.indexOf(submit);
+    if (place >= 0) {
+      waiting.splice(place, 1);
+      giveUp(submit, { cause: 'taken-back' });
+    }
     pump();
   }
 
@@ -479,10 +485,10 @@ export function openLink(
     paceNow: () => paceNow(rateLimiter, clock.elapsed()),
     room(claimMs, bulk = true) {
       if (!connection?.bound || closing) return 0;
-      if (onTrial) return connection.unanswered() + asked + waiting.length > 0 ? 0 : 1;
+      if (onTrial) return connection.unanswered() + waiting.length > 0 ? 0 : 1;
       const most = settings.window + textsAhead(settings.pace, claimMs);
       const before = bulk ? waiting.length : waiting.filter((submit) => !beginsBulk(submit)).length;
-      const held = connection.unanswered() + asked + before;
+      const held = connection.unanswered() + before;
       // A claim costs a commit: it is worth one when the window has places free, or for many.
       return held < settings.window || held <= most / 2 ? most - held : 0;
     },
@@ -515,7 +521,7 @@ export function openLink(
         else giveUp(submit, CLOSING);
       }
       const deadline = clock.elapsed() + CLOSING_PATIENCE;
-      const busy = () => connection && connection.unanswered() + connection.storing() + asked + waiting.length > 0;
+      const busy = () => connection && connection.unanswered() + connection.storing() + waiting.length > 0;
       while (busy() && clock.elapsed() < deadline) await clock.pause(20);
       sweeper.cancel();
       pumpTimer?.cancel();

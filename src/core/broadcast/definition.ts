@@ -39,7 +39,8 @@ const LONGEST = 1600;
 const LONGEST_USEFUL = 7 * 24 * 60;
 
 const share = z.number().min(0).max(1);
-const source: z.ZodType<Source> = z.union([
+/** Where a variable of a template gets its value. */
+export const mappingSource: z.ZodType<Source> = z.union([
   z.strictObject({ from: z.literal('field'), field: z.string().max(200), fallback: z.string().max(500).optional() }),
   z.strictObject({
     from: z.literal('attribute'),
@@ -59,7 +60,9 @@ export const broadcastDefinition = z.strictObject({
     text: z.string().max(LONGEST),
     subject: z.string().max(200).optional(),
     choices: z.array(z.string().trim().min(1).max(60)).max(10),
-    template: z.strictObject({ id: z.string().max(60), mapping: z.record(z.string().max(200), source) }).optional(),
+    template: z
+      .strictObject({ id: z.string().max(60), mapping: z.record(z.string().max(200), mappingSource) })
+      .optional(),
     anyLanguage: z.boolean(),
   }),
   audience: z.strictObject({

@@ -159,11 +159,11 @@ function byProof(a: ContactIdentityRow, b: ContactIdentityRow): number {
 async function gotLately(from: Sql, ids: readonly string[], since: number | undefined): Promise<Map<string, number>> {
   if (since === undefined || ids.length === 0) return new Map();
   const rows = await from.select<{ contact_id: string; n: number }>(
-    `SELECT r.contact_id, count(*) AS n FROM json_each(:ids) k
-       CROSS JOIN broadcast_recipients r ON r.contact_id = k.value AND r.message_id IS NOT NULL
-       JOIN broadcasts b ON b.id = r.broadcast_id AND b.started_at > :since
-      WHERE b.definition->>'$.message.purpose' = 'marketing' AND r.state <> 'failed'
-      GROUP BY r.contact_id`,
+    `SELECT m.contact_id, count(*) AS n FROM json_each(:ids) k
+       CROSS JOIN messages m ON m.contact_id = k.value AND m.origin_kind = 'broadcast' AND m.created_at > :since
+         AND m.state <> 'failed'
+       JOIN broadcasts b ON b.id = m.origin_id AND b.definition->>'$.message.purpose' = 'marketing'
+      GROUP BY m.contact_id`,
     { ids: JSON.stringify(ids), since },
   );
   return new Map(rows.map(({ contact_id, n }) => [contact_id, n]));

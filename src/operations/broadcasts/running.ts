@@ -5,6 +5,7 @@
 import { judgeFirst, reasonToHold, type Surroundings } from '../../core/broadcast/course';
 import type { LeftOut } from '../../core/broadcast/leftOut';
 import { judge, type Planned } from '../../core/broadcast/plan';
+import { type Identity, identityKey } from '../../core/identities/identityKinds';
 import { BULK_SHARE, bulkPace } from '../../core/pacing/bulk';
 import type {
   BroadcastRecipientRow,
@@ -16,6 +17,7 @@ import type {
 import type { Unit } from '../../store/store';
 import { isStoreTrouble } from '../../store/trouble';
 import { type AppContext, isOperationError, noteChanges, recordAudit, SYSTEM } from '../context';
+import { holdersOf } from '../identities';
 import { type Draft, queueBroadcast } from '../outbound';
 import { syncProfiles } from '../profiles';
 import type { Member } from './audience';
@@ -317,7 +319,8 @@ async function takeBatch(
     );
     if (due.length === 0) return { looked: 0, queued: 0 };
     const facts = { ...known.facts, now: at };
-    const read = await readPeople(unit, due.map(memberOf), { country: facts.country, capSince: known.capSince });
+    const members = await membersNow(unit, due);
+    const read = await readPeople(unit, members, { country: facts.country, capSince: known.capSince });
     const going: { recipient: BroadcastRecipientRow; message: Planned; contactId: string | null }[] = [];
     for (const [index, recipient] of due.entries()) {
       const { person, contactId } = read[index] as Read;
@@ -392,9 +395,19 @@ function waitsOn({ definition }: BroadcastRow, { due }: Planned, at: number): bo
   return definition.quietHours && due.quiet === true && due.at > at;
 }
 
-function memberOf({ contact_id, fields, value }: BroadcastRecipientRow): Member {
-  if (fields !== null) return { contactId: null, heldOut: false, line: { address: value ?? '', fields } };
-  return { contactId: contact_id, heldOut: false };
+/** Whoever has the address now: contacts may have been merged or split since the plan. */
+async function membersNow(unit: Unit, due: readonly BroadcastRecipientRow[]): Promise<Member[]> {
+  const identities = due.map(({ kind, scope, value }) => ({
+    kind: kind ?? 'phone',
+    scope: scope ?? '',
+    value: value ?? '',
+  }));
+  const holders = await holdersOf(unit, identities);
+  return due.map(({ contact_id, fields, value }, index): Member => {
+    if (fields !== null) return { contactId: null, heldOut: false, line: { address: value ?? '', fields } };
+    const holder = holders.get(identityKey(identities[index] as Identity));
+    return { contactId: holder?.contact_id ?? contact_id, heldOut: false };
+  });
 }
 
 function isTooLate({ definition }: BroadcastRow, { due_at }: BroadcastRecipientRow, at: number): boolean {

@@ -28,7 +28,6 @@ export const broadcasts: Migration = {
        replied_at INTEGER, pressed TEXT, opted_out_at INTEGER, PRIMARY KEY (broadcast_id, seq))`,
     `CREATE INDEX broadcast_recipients_due ON broadcast_recipients (broadcast_id, state, channel_id, due_at, seq)`,
     `CREATE UNIQUE INDEX broadcast_recipients_message ON broadcast_recipients (message_id) WHERE message_id IS NOT NULL`,
-    `CREATE INDEX broadcast_recipients_contact ON broadcast_recipients (contact_id) WHERE message_id IS NOT NULL`,
     // Nobody is given the same broadcast twice at one address.
     `CREATE UNIQUE INDEX broadcast_recipients_address ON broadcast_recipients (broadcast_id, kind, scope, value)
        WHERE state <> 'left-out'`,
@@ -67,10 +66,9 @@ export const broadcasts: Migration = {
          ON CONFLICT DO UPDATE SET n = n + 1;
        END`,
     ),
-    // Whoever writes next after it, or presses an answer below it, answers it.
+    // Whoever writes next after it, or presses an answer below it, answers it; messages know their people through all merging.
     `CREATE TRIGGER recipients_are_heard AFTER INSERT ON messages
-       WHEN new.direction = 'in' AND EXISTS
-         (SELECT 1 FROM broadcast_recipients WHERE contact_id = new.contact_id AND message_id IS NOT NULL)
+       WHEN new.direction = 'in' AND EXISTS (SELECT 1 FROM broadcasts WHERE started_at IS NOT NULL)
        BEGIN
          UPDATE broadcast_recipients
             SET replied_at = coalesce(replied_at, new.created_at),
@@ -83,10 +81,9 @@ export const broadcasts: Migration = {
     `CREATE TRIGGER recipients_opt_out AFTER INSERT ON consent_entries WHEN new.what = 'withdrawn'
        BEGIN
          UPDATE broadcast_recipients SET opted_out_at = new.at
-          WHERE opted_out_at IS NULL AND message_id = (SELECT r.message_id FROM broadcast_recipients r
-            JOIN messages m ON m.id = r.message_id
-            WHERE r.contact_id = new.contact_id AND r.message_id IS NOT NULL AND m.created_at > new.at - 259200000
-            ORDER BY r.message_id DESC LIMIT 1);
+          WHERE opted_out_at IS NULL AND message_id = (SELECT id FROM messages
+            WHERE contact_id = new.contact_id AND origin_kind = 'broadcast' AND created_at > new.at - 259200000
+            ORDER BY id DESC LIMIT 1);
        END`,
   ],
 };

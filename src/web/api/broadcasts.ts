@@ -1,6 +1,7 @@
 /** The operations of the API about broadcasts. */
 import { z } from 'zod';
 import { STATES } from '../../core/broadcast/course';
+import { mappingSource } from '../../core/broadcast/definition';
 import { LEFT_OUT_CODES } from '../../core/broadcast/leftOut';
 import { PASSED } from '../../core/broadcast/timetable';
 import { operation } from './operation';
@@ -15,16 +16,6 @@ const people = z.strictObject({
     .optional()
     .meta({ description: 'Ids or names of saved ones.' }),
 });
-
-const source = z.union([
-  z.strictObject({ from: z.literal('field'), field: z.string().max(200), fallback: z.string().max(500).optional() }),
-  z.strictObject({
-    from: z.literal('attribute'),
-    attribute: z.string().max(200),
-    fallback: z.string().max(500).optional(),
-  }),
-  z.strictObject({ from: z.literal('constant'), value: z.string().max(500) }),
-]);
 
 const order = z
   .strictObject({
@@ -44,7 +35,9 @@ const order = z
     template: z
       .strictObject({
         id: z.string().max(60),
-        mapping: z.record(z.string().max(200), source).meta({ description: 'Where each variable gets its value.' }),
+        mapping: z
+          .record(z.string().max(200), mappingSource)
+          .meta({ description: 'Where each variable gets its value.' }),
       })
       .optional(),
     to: people.extend({
