@@ -53,14 +53,15 @@ async function withdraw(
 }
 
 /** Why a message does not leave although its turn has come. */
-export type KeptBack = 'declined' | 'held' | 'cancelled';
+export type KeptBack = 'declined' | 'expired' | 'held' | 'cancelled';
 
 /**
  * Asked at the last moment before a claimed message leaves: whoever opted out, held or cancelled something since the claim
- * is obeyed. Undefined while it leaves.
+ * is obeyed, and what has become pointless stays here. Undefined while it leaves.
  */
 export async function keptBack(ctx: AppContext, { line, message }: SendJob): Promise<KeptBack | undefined> {
   if (message.origin_kind === 'consent') return undefined;
+  if (message.valid_until !== null && message.valid_until <= ctx.now()) return 'expired';
   const ofBroadcast = message.origin_kind === 'broadcast';
   const [now] = await ctx.store.select<{ declined: 0 | 1; broadcast: string | null }>(
     `SELECT EXISTS (SELECT 1 FROM contact_consents WHERE contact_id = :contact AND way = :way AND state = 'withdrawn') AS declined,
@@ -76,8 +77,9 @@ export async function keptBack(ctx: AppContext, { line, message }: SendJob): Pro
 export async function takeBack(ctx: AppContext, { entry, message }: SendJob, why: KeptBack): Promise<void> {
   await ctx.store.write(async (unit) => {
     const at = ctx.now();
-    if (why === 'declined') {
-      await withdraw(unit, [entry], new Set([message.id]), 'opted-out', at);
+    if (why === 'declined' || why === 'expired') {
+      const cause = why === 'declined' ? 'opted-out' : 'no-longer-useful';
+      await withdraw(unit, [entry], new Set([message.id]), cause, at);
       return;
     }
     // Resumed in between, it is due again at once.
