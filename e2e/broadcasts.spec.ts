@@ -88,7 +88,7 @@ test('a stoppage: planned with its reasons, shown first, held, resumed, answered
   });
 
   await test.step('held in the middle, and resumed', async () => {
-    await bench('PATCH', '/faults', { brackwater: { slowAnswers: 400 } });
+    await bench('PATCH', '/faults', { brackwater: { slowAnswers: 2500 } });
     await start(page);
     await expect(page.locator('#progress')).toContainText(/\d+ (delivered|sent)/);
     await page.getByRole('button', { name: 'Hold', exact: true }).click();

@@ -81,6 +81,16 @@ async function started(id: string, actor = ada): Promise<void> {
 const state = async (id: string, wanted: string) =>
   until(`it is ${wanted}`, async () => (await row(id)).state === wanted);
 
+/** While the provider takes its time, so that what is done in the middle is in the middle on any machine. */
+async function slowly<T>(work: () => Promise<T>): Promise<T> {
+  await house.bench.faults({ brackwater: { slowAnswers: 1500 } });
+  try {
+    return await work();
+  } finally {
+    await house.bench.faults({ brackwater: { slowAnswers: 0 } });
+  }
+}
+
 /** Texts at the provider by recipient. */
 async function copies(text: (person: Inhabitant) => string, people = crew): Promise<Map<string, number>> {
   const counts = new Map<string, number>();
@@ -139,14 +149,18 @@ test('planned, seen before, sent to each once, and every one of them told of aft
 });
 
 test('held, nothing more leaves than was on the wire; resumed, everybody gets it once', async () => {
-  const { ctx, bench } = house;
+  const { ctx } = house;
   const id = await draft({ text: 'Held for {{ name }}' });
-  await bench.faults({ brackwater: { slowAnswers: 50 } });
-  await started(id);
-  await until('some have left', async () => (await page(id)).progress.sent + (await page(id)).progress.delivered > 10);
-  await holdBroadcast(ctx, ben, id);
+  const onTheWire = await slowly(async () => {
+    await started(id);
+    await until('some have left', async () => {
+      const { sent, delivered } = (await page(id)).progress;
+      return sent + delivered > 10;
+    });
+    await holdBroadcast(ctx, ben, id);
+    return (await copies(({ name }) => `Held for ${name}`)).size;
+  });
   const { held } = await row(id);
-  const onTheWire = (await copies(({ name }) => `Held for ${name}`)).size;
   await until('what was claimed is put back', async () => (await ctx.store.outbox.count({ state: ['leased'] })) === 0);
   const left = (await copies(({ name }) => `Held for ${name}`)).size;
   expect(left - onTheWire).toBeLessThanOrEqual(held?.underWay ?? 0);
@@ -155,7 +169,6 @@ test('held, nothing more leaves than was on the wire; resumed, everybody gets it
   await expect(resumeBroadcast(ctx, ben, id, 1)).rejects.toThrow('changed meanwhile');
   await resumeBroadcast(ctx, ben, id, (await row(id)).version);
   await state(id, 'finished');
-  await bench.faults({ brackwater: { slowAnswers: 0 } });
   const got = await copies(({ name }) => `Held for ${name}`);
   expect([got.size, Math.max(...got.values())]).toEqual([CREW, 1]);
   await expectCountsRight(id);
@@ -181,17 +194,17 @@ test('over kills of the engine everybody gets exactly one, and the counts stay r
 });
 
 test('whoever opts out in mid-run gets nothing more, though it is claimed already; it is counted as upon it', async () => {
-  const { ctx, bench } = house;
+  const { ctx } = house;
   const last = crew.at(-1) as Inhabitant;
-  await bench.faults({ brackwater: { slowAnswers: 60 } });
   const id = await draft({ text: 'Run for {{ name }}' });
-  await started(id);
-  await until('it is queued for them', async () =>
-    ctx.store.broadcastRecipients.one({ broadcast_id: id, contact_id: last.id, state: 'queued' }),
-  );
-  await enterConsent(ctx, ada, { contactId: last.id, way: 'text', what: 'withdrawn', wording: 'No more' });
+  await slowly(async () => {
+    await started(id);
+    await until('it is queued for them', async () =>
+      ctx.store.broadcastRecipients.one({ broadcast_id: id, contact_id: last.id, state: 'queued' }),
+    );
+    await enterConsent(ctx, ada, { contactId: last.id, way: 'text', what: 'withdrawn', wording: 'No more' });
+  });
   await state(id, 'finished');
-  await bench.faults({ brackwater: { slowAnswers: 0 } });
   const got = await copies(({ name }) => `Run for ${name}`);
   expect([got.has(last.phone), got.size]).toEqual([false, CREW - 1]);
   const { progress, failed } = await page(id);
@@ -236,11 +249,13 @@ describe('first steps', () => {
 test('what belongs to many yields: a reply in the middle of it overtakes all that waits', async () => {
   const { ctx } = house;
   const id = await draft({ text: 'Many for {{ name }}' });
-  await started(id);
-  await until('it fills the line', async () => (await page(id)).progress.waiting > 40);
-  const send = createSender(ctx);
-  const { message } = await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'To one' });
-  await until('it has left', async () => (await ctx.store.messages.one({ id: message.id }))?.provider_message_id);
+  await slowly(async () => {
+    await started(id);
+    await until('it fills the line', async () => (await page(id)).progress.waiting > 40);
+    const send = createSender(ctx);
+    const { message } = await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'To one' });
+    await until('it has left', async () => (await ctx.store.messages.one({ id: message.id }))?.provider_message_id);
+  });
   const sent = (await house.bench.texts()).filter(({ direction }) => direction === 'out');
   const before = sent.slice(
     0,
@@ -433,15 +448,15 @@ describe('what cannot be', () => {
   });
 
   test('an account that is switched off holds it, and nobody is left out for that', async () => {
-    const { ctx, bench } = house;
-    await bench.faults({ brackwater: { slowAnswers: 60 } });
-    const id = await draft({ text: 'Off for {{ name }}' });
-    await started(id);
-    await until('some have left', async () => (await page(id)).progress.delivered > 5);
+    const { ctx } = house;
     const account = (await ctx.store.channels.one({ id: mossgate.channel.id }))?.account_id ?? '';
-    await setAccountDisabled(ctx, ada, account, true);
-    await state(id, 'held');
-    await bench.faults({ brackwater: { slowAnswers: 0 } });
+    const id = await draft({ text: 'Off for {{ name }}' });
+    await slowly(async () => {
+      await started(id);
+      await until('some have left', async () => (await page(id)).progress.delivered > 5);
+      await setAccountDisabled(ctx, ada, account, true);
+      await state(id, 'held');
+    });
     expect((await page(id)).held?.problem).toContain('is switched off');
     expect((await page(id)).progress.leftOut).toBe(0);
     await setAccountDisabled(ctx, ada, account, false);
