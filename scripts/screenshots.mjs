@@ -81,6 +81,7 @@ const VIEWS = {
   channels: ['/connect/channels'],
   template: ['/compose/templates', named('mooring-renewal')],
   contacts: ['/compose/contacts'],
+  broadcast: ['/send/broadcasts', named('Heron Staircase stoppage')],
   channel: ['/connect/channels', first('table a')],
   app: ['/apps', first('table a')],
   'send-hook': ['/apps', bookings],

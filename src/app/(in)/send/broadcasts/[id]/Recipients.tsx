@@ -15,7 +15,7 @@ const SHOWS: [string, string][] = [
   ['failed', 'failed'],
   ['uncertain', 'not known'],
   ['replied', 'replied'],
-  ['opted-out', 'opted out upon it'],
+  ['opted-out', 'opted out after it'],
 ];
 
 const STATES: Record<RecipientView['state'], string> = {

@@ -285,7 +285,7 @@ function Course({ page }: { page: BroadcastPageView }) {
                 ...((progress.pressed.length > 0
                   ? [['Pressed', progress.pressed.map(({ label, n }) => `${label} ${n}`).join(', ')]]
                   : []) as [string, string][]),
-                ['Opted out upon it', share(progress.optedOut)],
+                ['Opted out after it', share(progress.optedOut)],
                 [
                   'Left out',
                   <Link
