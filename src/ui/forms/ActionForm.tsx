@@ -37,7 +37,11 @@ export function ActionForm({ action, submit, busy, children, onDone, cancel }: A
   const [state, setState] = useState<FormState>(NEW_FORM);
   const [waiting, startTransition] = useTransition();
   const [dirty, setDirty] = useState(false);
+  // Sent before the page has woken up, a form would go out by the browser's own way, and what was typed into its address.
+  const [awake, setAwake] = useState(false);
   const summary = useRef<HTMLDivElement>(null);
+
+  useEffect(() => setAwake(true), []);
 
   useUnsavedGuard(dirty);
 
@@ -59,7 +63,7 @@ export function ActionForm({ action, submit, busy, children, onDone, cancel }: A
 
   return (
     <FormContext.Provider value={state}>
-      <form onSubmit={send} onChange={() => setDirty(true)} noValidate className="grid gap-4">
+      <form method="post" onSubmit={send} onChange={() => setDirty(true)} noValidate className="grid gap-4">
         {state.status === 'refused' && (
           <div ref={summary} tabIndex={-1} role="alert" className="rounded border border-clay px-3 py-2">
             <p className="font-medium text-clay">{state.message}</p>
@@ -72,7 +76,7 @@ export function ActionForm({ action, submit, busy, children, onDone, cancel }: A
         )}
         {children}
         <div className="flex items-center gap-2">
-          <Button type="submit" tone="primary" disabled={waiting}>
+          <Button type="submit" tone="primary" disabled={waiting || !awake}>
             {waiting ? (busy ?? 'Saving…') : submit}
           </Button>
           {cancel}
