@@ -78,7 +78,6 @@ const VIEWS = {
   'trail-failed': ['/watch/messages?direction=out&state=failed', first('tbody a')],
   'provider-account': ['/connect/providers', first('table a')],
   numbers: ['/connect/numbers'],
-  channels: ['/connect/channels'],
   template: ['/compose/templates', named('mooring-renewal')],
   contacts: ['/compose/contacts'],
   broadcast: ['/send/broadcasts', named('Heron Staircase stoppage')],

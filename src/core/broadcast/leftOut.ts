@@ -4,7 +4,7 @@
  */
 
 /** Where a reason is dealt with. */
-export type FixedAt = 'contact' | 'contacts' | 'channel' | 'account' | 'template' | 'broadcast' | 'limits' | 'nowhere';
+export type FixedAt = 'contact' | 'contacts' | 'channel' | 'account' | 'template' | 'broadcast';
 
 interface Reason {
   /** After a number of people: “12 opted out”. */
@@ -133,11 +133,6 @@ const REASONS = {
     title: 'it could only leave when it is of no use any more',
     remedy: 'Begin earlier, or give it longer.',
     at: 'broadcast',
-  },
-  'limit-reached': {
-    title: 'a limit on sending stopped it',
-    remedy: 'Lift the limit for a while if all of it is meant.',
-    at: 'limits',
   },
   refused: {
     title: 'it was refused when its turn came',

@@ -300,9 +300,7 @@ function foreseenAs({ cause, said, subject }: Prediction, channel: PlanChannel):
 
 /** A platform's template goes over its own account only. */
 function carriesTemplate({ template }: PlanFacts, channel: PlanChannel): boolean {
-  return template !== undefined && (template.accountId === undefined || template.accountId === channel.accountId)
-    ? template.accountId !== undefined
-    : false;
+  return template?.accountId !== undefined && template.accountId === channel.accountId;
 }
 
 type Said = Pick<Planned, 'text' | 'subject' | 'choices' | 'template' | 'language' | 'otherLanguage'>;

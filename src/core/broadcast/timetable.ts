@@ -6,6 +6,7 @@
 import { Temporal } from 'temporal-polyfill';
 import { zoneOfCountry } from '../addresses/zones';
 import { memo } from '../memo';
+import { isZone } from '../schedule/clock';
 
 /** What is done for those whose time is over when the broadcast starts. */
 export const PASSED = ['next-day', 'at-once', 'leave-out'] as const;
@@ -48,15 +49,7 @@ export function zoneOfPerson(own: string | null | undefined, country: string | u
 const known = memo<boolean>();
 
 /** A file or an import may call anything a zone. */
-function isKnownZone(zone: string): boolean {
-  return known(zone, () => {
-    try {
-      return new Intl.DateTimeFormat('en', { timeZone: zone }) !== undefined;
-    } catch {
-      return false;
-    }
-  });
-}
+const isKnownZone = (zone: string): boolean => known(zone, () => isZone(zone));
 
 export interface Due {
   /** Epoch milliseconds. */

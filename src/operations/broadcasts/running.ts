@@ -321,15 +321,15 @@ async function takeBatch(
     const facts = { ...known.facts, now: at };
     const members = await membersNow(unit, due);
     const read = await readPeople(unit, members, { country: facts.country, capSince: known.capSince });
-    const going: { recipient: BroadcastRecipientRow; message: Planned; contactId: string | null }[] = [];
+    const going: { recipient: BroadcastRecipientRow; message: Planned }[] = [];
     for (const [index, recipient] of due.entries()) {
-      const { person, contactId } = read[index] as Read;
+      const { person } = read[index] as Read;
       const judged = judge(facts, person);
       if (!judged.goes) await leaveOut(unit, recipient, judged.why);
       else if (isTooLate(row, recipient, at)) await leaveOut(unit, recipient, { code: 'too-late', channelId });
       else if (judged.message.channelId !== channelId || waitsOn(row, judged.message, at))
         await moveTo(unit, recipient, judged.message);
-      else going.push({ recipient, message: judged.message, contactId });
+      else going.push({ recipient, message: judged.message });
     }
     const channel = await unit.channels.one({ id: channelId });
     if (!channel) return { looked: due.length, queued: 0 };

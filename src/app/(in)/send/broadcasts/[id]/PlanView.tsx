@@ -163,7 +163,6 @@ const PLACES: Partial<Record<FixedAt, [words: string, href: string]>> = {
   channel: ['Channels', '/connect/channels'],
   account: ['Providers', '/connect/providers'],
   template: ['Templates', '/compose/templates'],
-  limits: ['Limits', '/send/limits'],
 };
 
 function Remedy({ line: { at, remedy, code }, page }: { line: ReasonLine; page: BroadcastPageView }) {
