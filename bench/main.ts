@@ -9,6 +9,7 @@ import { end, type Installation, startInstallation } from '../tests/harness/proc
 import { until } from '../tests/harness/until';
 import { apps } from './apps';
 import { attacks } from './attacks';
+import { broadcasts } from './broadcasts';
 import { contacts } from './contacts';
 import { crowd } from './crowd';
 import { dispatch } from './dispatch';
@@ -38,6 +39,7 @@ const parts = new Set(
     'contacts',
     'routes',
     'readiness',
+    'broadcasts',
     'log',
     'attacks',
     'pace',
@@ -62,6 +64,7 @@ if (parts.has('sheets')) await sheets();
 if (parts.has('contacts')) await contacts();
 if (parts.has('routes')) await routes();
 if (parts.has('readiness')) await readiness();
+if (parts.has('broadcasts')) await broadcasts();
 if (parts.has('log')) await log();
 if (parts.has('attacks')) await attacks();
 if (parts.has('pace')) await pace();

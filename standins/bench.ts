@@ -10,6 +10,7 @@ import type { Letter } from './fennick/mailbox';
 import type { Lockbook } from './lockbook/lockbook';
 import type { MobileNetwork, Way } from './network';
 import type { Ostrel } from './ostrel/ostrel';
+import type { Population } from './population';
 import type { Tarrow } from './tarrow/tarrow';
 import type { Towpath } from './towpath/towpath';
 import { underWay } from './underWay';
@@ -102,6 +103,10 @@ export function benchControl(world: World): Hono {
     if (!/^\+\d{7,15}$/.test(number ?? '')) return c.json({ problem: 'A handset has a number in E.164.' }, 422);
     if (!network.handsets.has(number)) network.add({ number, owner, country, power: 'on', delayMs: 20 });
     return c.json(network.handsets.get(number), 201);
+  });
+  app.post('/populations', async (c) => {
+    network.populations.push(await c.req.json<Population>());
+    return c.body(null, 201);
   });
   app.patch('/handsets/:number', async (c) => {
     const handset = network.handsets.get(c.req.param('number'));

@@ -1,6 +1,7 @@
 /** The simulated mobile network: handsets that receive texts, answer, are switched off or slow. */
 
 import { now, stamp } from './clock';
+import { type Population, residentOf } from './population';
 import { describeText } from './segments';
 import { later, pause } from './underWay';
 
@@ -41,6 +42,8 @@ export interface Handset {
   away?: string;
   /** Set, it answers each text with this by itself. */
   answersWith?: string;
+  /** One of a population: nothing is kept of what it shows. */
+  passing?: true;
   entries: HandsetEntry[];
 }
 
@@ -56,6 +59,7 @@ export interface NumberOwner {
 
 export class MobileNetwork {
   readonly handsets = new Map<string, Handset>();
+  readonly populations: Population[] = [];
   readonly owners: NumberOwner[] = [];
   private counter = 0;
 
@@ -63,10 +67,15 @@ export class MobileNetwork {
     this.handsets.set(handset.number, { ...handset, entries: handset.entries ?? [] });
   }
 
+  /** A handset by its number, or one of a population for as long as it is looked at. */
+  private find(number: string): Handset | undefined {
+    return this.handsets.get(number) ?? residentOf(this.populations, number);
+  }
+
   /** Carries a text to a handset; the fate comes when the network knows it. */
   async carry(from: string, to: string, text: string, way: Way = 'text', file?: HandsetFile): Promise<Fate> {
     const fate = await this.reach(to);
-    const handset = this.handsets.get(to);
+    const handset = this.find(to);
     if (fate.state === 'arrived' && handset) {
       this.note(handset, 'received', from, text, way, file);
       if (handset.answersWith) this.type(to, from, handset.answersWith, way);
@@ -76,7 +85,7 @@ export class MobileNetwork {
 
   /** Whether a handset can be reached now, without showing anything on it. */
   async reach(to: string): Promise<Fate> {
-    const handset = this.handsets.get(to);
+    const handset = this.find(to);
     await pause(handset?.delayMs ?? 20);
     if (!handset) return { state: 'lost', code: 'no-such-number' };
     return handset.power === 'off' ? { state: 'lost', code: 'handset-off' } : { state: 'arrived' };
@@ -84,7 +93,7 @@ export class MobileNetwork {
 
   /** A person types on a handset. Answers false when nobody owns the address written to. */
   type(number: string, to: string, text: string, way: Way = 'text', file?: HandsetFile): boolean {
-    const handset = this.handsets.get(number);
+    const handset = this.find(number);
     const owner = () => this.owners.find((candidate) => (candidate.way ?? 'text') === way && candidate.owns(to));
     if (!handset || handset.power === 'off') return false;
     this.note(handset, 'sent', to, text, way, file);
@@ -102,6 +111,7 @@ export class MobileNetwork {
     way: Way,
     file?: HandsetFile,
   ) {
+    if (handset.passing) return;
     const { encoding, parts } = describeText(text);
     this.counter += 1;
     handset.entries.push({

@@ -1,4 +1,6 @@
 /** Speaks to the bench's control address. */
+import type { Population } from '../../standins/population';
+
 export interface ProviderText {
   id: string;
   direction: 'in' | 'out';
@@ -71,6 +73,11 @@ export class BenchClient {
 
   async addHandset(number: string, owner = 'Somebody', country = 'GB'): Promise<void> {
     await this.call('POST', '/handsets', { number, owner, country });
+  }
+
+  /** As many handsets as are wanted, from a number on: nothing is kept of what they show. */
+  async addPopulation(population: Partial<Population> & Pick<Population, 'from' | 'count'>): Promise<void> {
+    await this.call('POST', '/populations', { country: 'GB', delayMs: 20, off: 0, answers: [], ...population });
   }
 
   async faults(wanted: Record<string, Record<string, boolean | number>>): Promise<void> {

@@ -17,7 +17,7 @@ import { cause } from '../../core/delivery/causes';
 import { bulkPace, queueUp } from '../../core/pacing/bulk';
 import { askedAhead, createLastLook } from '../../core/pacing/lastLook';
 import { textsAhead } from '../../core/pacing/prefetch';
-import { newRateLimiter, noteUsed, paceNow, take } from '../../core/pacing/rateLimiter';
+import { newRateLimiter, noteSent, noteUsed, paceNow, take } from '../../core/pacing/rateLimiter';
 import { levelId } from '../../core/trunk/receipts';
 import { explainStatus } from '../../core/trunk/refusals';
 import { planSubmits, type SubmitPart } from '../../core/trunk/submits';
@@ -157,7 +157,7 @@ export function openLink(
         return;
       }
       take(rateLimiter, settings.pace, 1, now);
-      if (bulk) take(ofBulk, bulkPace(settings.pace), 1, now);
+      if (next.passage.text.bulk) noteSent(ofBulk, now);
       waiting.shift();
       write(connection, next);
     }

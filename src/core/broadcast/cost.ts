@@ -7,6 +7,9 @@ export interface Cost {
   unpriced: number;
 }
 
+/** The share of a balance that no broadcast is planned to spend: replies and codes cost as well. */
+export const CREDIT_RESERVE = 0.1;
+
 export const NO_COST: Cost = { micros: {}, unpriced: 0 };
 
 export function addCost(cost: Cost, price: { micros: number; currency: string } | undefined): Cost {

@@ -4,7 +4,7 @@
  */
 
 /** The share of a line's pace that bulk may take; the rest is the reserve. */
-export const BULK_SHARE = 0.9;
+export const BULK_SHARE = 0.95;
 
 /** What lies below it in the outbox is bulk. Replies of people and apps are above, codes above those. */
 export const BULK_PRIORITY = 0;

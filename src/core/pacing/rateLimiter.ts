@@ -38,6 +38,11 @@ export function take(
   return { granted, waitMs: wait() };
 }
 
+/** Notes one that leaves whether or not there is room for it: the next ones wait the longer. */
+export function noteSent(rateLimiter: RateLimiter, now: number): void {
+  rateLimiter.sent.push(now);
+}
+
 /** Now and then, as each time costs as much as many sends. */
 function forget(sent: number[], matter: number): void {
   if (sent.length > 2 * matter + 1000) sent.splice(0, sent.length - matter);

@@ -1,9 +1,8 @@
 /** Planning in the engine: every person of the audience is judged, and what it comes to is kept with the broadcast. */
-import { addCost, affordable, type Cost, NO_COST } from '../../core/broadcast/cost';
+import { addCost, affordable, type Cost, CREDIT_RESERVE, NO_COST } from '../../core/broadcast/cost';
 import { type ForecastMessage, forecastOf } from '../../core/broadcast/forecast';
 import { addressKey, type Judged, judge, type Planned } from '../../core/broadcast/plan';
 import type { BroadcastPlan } from '../../core/broadcast/summary';
-import { BULK_SHARE } from '../../core/pacing/bulk';
 import type { BroadcastRecipientRow, BroadcastRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { isStoreTrouble } from '../../store/trouble';
@@ -280,7 +279,7 @@ function newTally(
       const cost = balance && micros[balance.currency];
       if (!account || !balance || cost === undefined) return [];
       const before = promised.get(`${accountId} ${balance.currency}`) ?? 0;
-      const verdict = affordable(balance, cost, { promised: before, reserve: 1 - BULK_SHARE });
+      const verdict = affordable(balance, cost, { promised: before, reserve: CREDIT_RESERVE });
       if (!verdict.known) return [];
       const shared = { accountId, account: account.name, currency: balance.currency, balance: balance.micros, cost };
       return verdict.enough

@@ -2,11 +2,12 @@
  * Running in the engine: what is due is taken into the outbox in batches, as many as its channels have turns for; what
  * became of it is watched; and it ends, or holds itself.
  */
+import { CREDIT_RESERVE } from '../../core/broadcast/cost';
 import { judgeFirst, reasonToHold, type Surroundings } from '../../core/broadcast/course';
 import type { LeftOut } from '../../core/broadcast/leftOut';
-import { judge, type Planned } from '../../core/broadcast/plan';
+import { type Judged, judge, type Planned } from '../../core/broadcast/plan';
 import { type Identity, identityKey } from '../../core/identities/identityKinds';
-import { BULK_SHARE, bulkPace } from '../../core/pacing/bulk';
+import { bulkPace } from '../../core/pacing/bulk';
 import type {
   BroadcastRecipientRow,
   BroadcastRow,
@@ -30,8 +31,8 @@ import { standingOf } from './planning';
 /** Seconds of its pace that a channel has in the outbox, so that no turn is missed until the next look. */
 const AHEAD_SECONDS = 4;
 const LEAST_AHEAD = 20;
-/** Messages written in one unit: others write in between. */
-const BATCH = 250;
+/** Messages written in one unit: as many as take so many milliseconds, since replies wait for a unit that has begun. */
+const BATCH = { least: 10, most: 250, ms: 25 };
 /** While one runs its outcomes are looked at this often, and its next ones queued. */
 const LOOK_EVERY = 1000;
 
@@ -115,7 +116,7 @@ async function watch(ctx: AppContext, row: BroadcastRow, known: BroadcastFacts, 
   const around: Surroundings = {
     broken: brokenWords(await pathProblem(ctx.store, row, now)) ?? (row.judged_from ? undefined : offWords(row, known)),
     template: templateProblem(known),
-    balance: balanceProblem(row, [...known.accounts.values()], 1 - BULK_SHARE),
+    balance: balanceProblem(row, [...known.accounts.values()], CREDIT_RESERVE),
   };
   const { rules } = row.definition;
   // Nothing is left to be held back.
@@ -216,6 +217,13 @@ async function lastLeftAt(ctx: AppContext, id: string, now: number): Promise<num
   return row?.at ?? now;
 }
 
+/** How many fit next time, by how long so many took. */
+function fitting(batch: number, looked: number, ms: number): number {
+  if (looked === 0) return batch;
+  const wanted = Math.round((looked * BATCH.ms) / Math.max(1, ms));
+  return Math.min(BATCH.most, Math.max(BATCH.least, Math.min(wanted, 2 * batch)));
+}
+
 /** Takes what is due into the outbox, each channel as far as it has turns. Returns how many were taken. */
 async function feed(
   ctx: AppContext,
@@ -226,6 +234,7 @@ async function feed(
   let left =
     row.phase === 'first' ? row.definition.rules.first - (await leftOf(ctx, row.id)) : Number.POSITIVE_INFINITY;
   let taken = 0;
+  let batch = BATCH.least;
   for (const { id, pace } of pacesOf(row, known)) {
     const [waiting] = await ctx.store.select<{ n: number }>(
       `SELECT count(*) AS n FROM broadcast_recipients WHERE broadcast_id = :id AND state IN ('queued', 'sending') AND channel_id = :channel`,
@@ -233,8 +242,9 @@ async function feed(
     );
     let room = Math.max(LEAST_AHEAD, Math.ceil(pace * AHEAD_SECONDS)) - (waiting?.n ?? 0);
     while (room > 0 && left > 0 && !leaveOff()) {
-      const most = Math.min(room, left, BATCH);
-      const { looked, queued, stop } = await takeBatchOrEach(ctx, row, known, id, most);
+      const most = Math.min(room, left, batch);
+      const { looked, queued, ms = 0, stop } = await takeBatchOrEach(ctx, row, known, id, most);
+      batch = fitting(batch, looked, ms);
       room -= queued;
       left -= queued;
       taken += queued;
@@ -291,13 +301,20 @@ interface Batch {
   /** Recipients that were due. */
   looked: number;
   queued: number;
+  /** For so long others had to wait. */
+  ms?: number;
   /** It is not running any more. */
   stop?: true;
 }
 
+interface JudgedAgain {
+  recipient: BroadcastRecipientRow;
+  judged: Judged;
+}
+
 /**
- * In one unit: recipients that are due are judged again, since the plan was made on the facts of its time; messages for
- * those who still get it, and a reason for the others.
+ * Recipients that are due are judged again, since the plan was made on the facts of its time; then, in one unit, messages for
+ * those who still get it, and a reason for the others. What is judged before the unit begins keeps nobody else waiting for it.
  */
 async function takeBatch(
   ctx: AppContext,
@@ -306,53 +323,78 @@ async function takeBatch(
   channelId: string,
   most: number,
 ): Promise<Batch> {
+  const at = ctx.now();
+  const due = ctx.store.broadcastRecipients.read(
+    await ctx.store.select<BroadcastRecipientRow>(
+      `SELECT * FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned' AND channel_id = :channel
+          AND due_at <= :at ORDER BY due_at, seq LIMIT :most`,
+      { id: row.id, channel: channelId, at, most },
+    ),
+  );
+  if (due.length === 0) return { looked: 0, queued: 0 };
+  const facts = { ...known.facts, now: at };
+  const members = await membersNow(ctx.store, due);
+  const read = await readPeople(ctx.store, members, { country: facts.country, capSince: known.capSince });
+  const again = due.map((recipient, index) => ({ recipient, judged: judge(facts, (read[index] as Read).person) }));
   return ctx.store.write(async (unit) => {
-    const now = await unit.broadcasts.one({ id: row.id });
-    if (now?.state !== 'running' || now.version !== row.version) return { looked: 0, queued: 0, stop: true };
-    const at = ctx.now();
-    const due = unit.broadcastRecipients.read(
-      await unit.select<BroadcastRecipientRow>(
-        `SELECT * FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned' AND channel_id = :channel
-            AND due_at <= :at ORDER BY due_at, seq LIMIT :most`,
-        { id: row.id, channel: channelId, at, most },
-      ),
-    );
-    if (due.length === 0) return { looked: 0, queued: 0 };
-    const facts = { ...known.facts, now: at };
-    const members = await membersNow(unit, due);
-    const read = await readPeople(unit, members, { country: facts.country, capSince: known.capSince });
-    const going: { recipient: BroadcastRecipientRow; message: Planned }[] = [];
-    for (const [index, recipient] of due.entries()) {
-      const { person } = read[index] as Read;
-      const judged = judge(facts, person);
-      if (!judged.goes) await leaveOut(unit, recipient, judged.why);
-      else if (isTooLate(row, recipient, at)) await leaveOut(unit, recipient, { code: 'too-late', channelId });
-      else if (judged.message.channelId !== channelId || waitsOn(row, judged.message, at))
-        await moveTo(unit, recipient, judged.message);
-      else going.push({ recipient, message: judged.message });
-    }
-    const channel = await unit.channels.one({ id: channelId });
-    if (!channel) return { looked: due.length, queued: 0 };
-    const drafts = going.map(({ message, recipient }) => draftOf(row, channel, facts.template, message, recipient));
-    const results = await queueBroadcast(ctx, unit, drafts, at);
-    const queued: { seq: number; message: MessageRow }[] = [];
-    let limit: string | undefined;
-    for (const [index, { recipient }] of going.entries()) {
-      const result = results[index];
-      if (!isOperationError(result)) queued.push({ seq: recipient.seq, message: result as MessageRow });
-      else if (result.kind === 'too-often') limit = result.message;
-      else await leaveOut(unit, recipient, { code: 'declined', channelId });
-    }
-    await noteQueued(unit, row.id, queued);
-    if (limit !== undefined)
-      await holdIn(unit, now, at, {
-        code: 'limit',
-        problem: limit,
-        remedy: 'Lift the limit for a while on the page of limits if all of it is meant, and resume.',
-      });
-    await noteChanges(unit, at, [['broadcast', row.id]]);
-    return { looked: due.length, queued: queued.length, ...(limit === undefined ? {} : { stop: true as const }) };
+    const began = ctx.clock.elapsed();
+    const batch = await takeJudged(ctx, unit, { row, known, channelId, again, at });
+    return { ...batch, ms: ctx.clock.elapsed() - began };
   });
+}
+
+/** Whoever declined since is refused by what queues; whoever was given the address since gets it, as it is the address that counts. */
+async function takeJudged(
+  ctx: AppContext,
+  unit: Unit,
+  {
+    row,
+    known,
+    channelId,
+    again,
+    at,
+  }: { row: BroadcastRow; known: BroadcastFacts; channelId: string; again: readonly JudgedAgain[]; at: number },
+): Promise<Batch> {
+  const now = await unit.broadcasts.one({ id: row.id });
+  if (now?.state !== 'running' || now.version !== row.version) return { looked: 0, queued: 0, stop: true };
+  const waiting = new Set(
+    (
+      await unit.select<{ seq: number }>(
+        `SELECT seq FROM broadcast_recipients WHERE broadcast_id = :id AND state = 'planned' AND seq IN (:seqs)`,
+        { id: row.id, seqs: again.map(({ recipient }) => recipient.seq) },
+      )
+    ).map(({ seq }) => seq),
+  );
+  const going: { recipient: BroadcastRecipientRow; message: Planned }[] = [];
+  for (const { recipient, judged } of again) {
+    if (!waiting.has(recipient.seq)) continue;
+    if (!judged.goes) await leaveOut(unit, recipient, judged.why);
+    else if (isTooLate(row, recipient, at)) await leaveOut(unit, recipient, { code: 'too-late', channelId });
+    else if (judged.message.channelId !== channelId || waitsOn(row, judged.message, at))
+      await moveTo(unit, recipient, judged.message);
+    else going.push({ recipient, message: judged.message });
+  }
+  const channel = await unit.channels.one({ id: channelId });
+  if (!channel) return { looked: again.length, queued: 0 };
+  const drafts = going.map(({ message, recipient }) => draftOf(row, channel, known.facts.template, message, recipient));
+  const results = await queueBroadcast(ctx, unit, drafts, at);
+  const queued: { seq: number; message: MessageRow }[] = [];
+  let limit: string | undefined;
+  for (const [index, { recipient }] of going.entries()) {
+    const result = results[index];
+    if (!isOperationError(result)) queued.push({ seq: recipient.seq, message: result as MessageRow });
+    else if (result.kind === 'too-often') limit = result.message;
+    else await leaveOut(unit, recipient, { code: 'declined', channelId });
+  }
+  await noteQueued(unit, row.id, queued);
+  if (limit !== undefined)
+    await holdIn(unit, now, at, {
+      code: 'limit',
+      problem: limit,
+      remedy: 'Lift the limit for a while on the page of limits if all of it is meant, and resume.',
+    });
+  await noteChanges(unit, at, [['broadcast', row.id]]);
+  return { looked: again.length, queued: queued.length, ...(limit === undefined ? {} : { stop: true as const }) };
 }
 
 async function noteQueued(
@@ -364,9 +406,11 @@ async function noteQueued(
   await unit.execute(
     `UPDATE broadcast_recipients
         SET state = 'queued', message_id = k.value->>1, contact_id = k.value->>2, parts = k.value->>3
-       FROM json_each(:rows) k WHERE broadcast_id = :id AND seq = k.value->>0`,
+       FROM json_each(:rows) k WHERE broadcast_id = :id AND seq IN (:seqs) AND seq = k.value->>0`,
     {
       id,
+      // Named once more, as else each row of the broadcast would be looked at.
+      seqs: queued.map(({ seq }) => seq),
       rows: JSON.stringify(queued.map(({ seq, message }) => [seq, message.id, message.contact_id, message.parts])),
     },
   );
@@ -396,13 +440,13 @@ function waitsOn({ definition }: BroadcastRow, { due }: Planned, at: number): bo
 }
 
 /** Whoever has the address now: contacts may have been merged or split since the plan. */
-async function membersNow(unit: Unit, due: readonly BroadcastRecipientRow[]): Promise<Member[]> {
+async function membersNow(from: AppContext['store'], due: readonly BroadcastRecipientRow[]): Promise<Member[]> {
   const identities = due.map(({ kind, scope, value }) => ({
     kind: kind ?? 'phone',
     scope: scope ?? '',
     value: value ?? '',
   }));
-  const holders = await holdersOf(unit, identities);
+  const holders = await holdersOf(from, identities);
   return due.map(({ contact_id, fields, value }, index): Member => {
     if (fields !== null) return { contactId: null, heldOut: false, line: { address: value ?? '', fields } };
     const holder = holders.get(identityKey(identities[index] as Identity));

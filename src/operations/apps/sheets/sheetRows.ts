@@ -191,8 +191,9 @@ async function nameAnew(unit: Unit, sheet: SheetRow, batch: readonly Line[], see
   if (names.length === 0) return;
   await unit.execute(
     `UPDATE sheet_rows SET row_key = given.value->>1 FROM json_each(:names) AS given
-      WHERE sheet_id = :sheet AND row_key = given.value->>0`,
-    { sheet: sheet.id, names: JSON.stringify(names) },
+      WHERE sheet_id = :sheet AND row_key IN (:before) AND row_key = given.value->>0`,
+    // Named once more, as else each row of the sheet would be looked at.
+    { sheet: sheet.id, names: JSON.stringify(names), before: names.map(([before]) => before) },
   );
 }
 
