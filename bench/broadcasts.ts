@@ -6,7 +6,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import sqlite3 from 'sqlite3';
 import { EMPTY_DEFINITION } from '../src/core/broadcast/definition';
 import { cancelBroadcast, startBroadcast } from '../src/operations/broadcasts/course';
-import { askForPlan, createBroadcast, saveBroadcast } from '../src/operations/broadcasts/drafts';
+import { askForPlan, createBroadcast, saveBroadcast } from '../src/operations/broadcasts/writing/drafts';
 import { newContact } from '../src/operations/contacts/newContact';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
 import { addIdentities, phone } from '../src/operations/identities/identities';

@@ -1,5 +1,4 @@
 /** Thousands of handsets that cost nothing: what each of them does follows from its number, and nothing is kept of it. */
-import type { Handset } from './network';
 
 export interface Population {
   /** Lowest number, E.164. */
@@ -13,8 +12,20 @@ export interface Population {
   answers: { share: number; words: string }[];
 }
 
+/** A handset for as long as it is looked at. */
+export interface Resident {
+  number: string;
+  owner: string;
+  country: string;
+  power: 'on' | 'off';
+  delayMs: number;
+  passing: true;
+  answersWith?: string;
+  entries: [];
+}
+
 /** The handset of a population with this number; the same one each time it is asked for. */
-export function residentOf(populations: readonly Population[], number: string): Handset | undefined {
+export function residentOf(populations: readonly Population[], number: string): Resident | undefined {
   const value = Number(number);
   const population = populations.find(({ from, count }) => {
     const place = value - Number(from);

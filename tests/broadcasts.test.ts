@@ -10,9 +10,10 @@ import {
   resumeBroadcast,
   startBroadcast,
 } from '../src/operations/broadcasts/course';
-import { askForPlan, createBroadcast, giveList, saveBroadcast } from '../src/operations/broadcasts/drafts';
 import { saveApprovalRule } from '../src/operations/broadcasts/settings';
 import { getBroadcastPage, listRecipients, previewBroadcast } from '../src/operations/broadcasts/views';
+import { askForPlan, createBroadcast, saveBroadcast } from '../src/operations/broadcasts/writing/drafts';
+import { giveList } from '../src/operations/broadcasts/writing/lists';
 import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';

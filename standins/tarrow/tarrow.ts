@@ -8,6 +8,7 @@ import { now, stamp } from '../clock';
 import type { MobileNetwork, NumberOwner } from '../network';
 import { during, pause, rest } from '../underWay';
 import { type Pattern, type PatternEdition, type PatternRefusal, Patterns } from './patterns';
+import { Starts } from './starts';
 
 export interface TarrowLine {
   id: string;
@@ -75,9 +76,11 @@ export const TARROW_WELL: TarrowFaults = {
 export const TARROW_EVENTS = ['message', 'progress'] as const;
 
 const WINDOW = 24 * 3_600_000;
+/** What a handset types to hear no more of a business. */
+const BLOCK = 'BLOCK';
 const RETRIES = [400, 1000, 2000, 4000, 8000, 15_000];
 
-export type TarrowRefusal = PatternRefusal | { status: 402 | 403; reason: string; words: string };
+export type TarrowRefusal = PatternRefusal | { status: 402 | 403 | 429; reason: string; words: string };
 
 export class Tarrow implements NumberOwner {
   readonly way = 'chat' as const;
@@ -86,6 +89,7 @@ export class Tarrow implements NumberOwner {
   readonly patterns: Patterns;
   readonly log: { at: string; business: string; what: string; status: number | string }[] = [];
   private readonly heardAt = new Map<string, number>();
+  private readonly starts = new Starts();
   private readonly byRef = new Map<string, TarrowMessage>();
 
   constructor(
@@ -169,9 +173,15 @@ export class Tarrow implements NumberOwner {
     const heard = this.faults.windowsShut ? 0 : (this.heardAt.get(`${line.id} ${request.to}`) ?? 0);
     if (!filled && now() - heard > WINDOW)
       return { status: 409, reason: 'window_shut', words: 'More than 24 hours since this person wrote' };
+    const start = now() - heard > WINDOW ? this.starts.begin(line, request.to, now()) : undefined;
+    if (start === false)
+      return { status: 429, reason: 'starts_used', words: `All ${line.startsADay} starts of the day are used` };
     const message = this.keep(business, line, 'out', request.to, text, 'taken', request.ref);
     if (request.ref) this.byRef.set(key, message);
-    void this.passOn(business, line, message);
+    if (request.pattern?.id) this.starts.gave(request.pattern.id, line, request.to);
+    void this.passOn(business, line, message).then(() => {
+      if (start) start.reached = message.state !== 'not-reached';
+    });
     return message;
   }
 
@@ -227,6 +237,11 @@ export class Tarrow implements NumberOwner {
       }
       if (this.stageOf(business) === 'building' && !business.testers.includes(from))
         return drop('the business is being built');
+      if (text.trim() === BLOCK) {
+        const pattern = this.starts.block(line, from);
+        if (pattern) this.patterns.halt(pattern);
+        return drop('this person blocked the business');
+      }
       this.heardAt.set(`${line.id} ${from}`, now());
       const message = this.keep(business, line, 'in', from, text, 'received');
       if (!business.callback.confirmed) return drop('no confirmed address');

@@ -27,16 +27,34 @@ test('zones come one after the other, and the last waits for its time and not fo
 
 test('an allowance of a thousand a day takes three days for 2,500, and what began yesterday counts', () => {
   const line = { id: 'a', pace: 100, reserve: 0, allowance: { most: 1000, begun: [] as number[] } };
-  const { last = 0, bound } = forecastOf([line], messages(2500), NOW);
+  const { last = 0, bound } = forecastOf([line], messages(2500, { starts: true }), NOW);
   expect([Math.floor((last - NOW) / DAY), bound]).toEqual([2, 'allowance']);
   const begun = Array.from({ length: 1000 }, (_, n) => NOW - DAY / 2 + n);
-  expect(forecastOf([{ ...line, allowance: { most: 1000, begun } }], messages(1), NOW).first).toBe(NOW + DAY / 2);
+  expect(forecastOf([{ ...line, allowance: { most: 1000, begun } }], messages(1, { starts: true }), NOW).first).toBe(
+    NOW + DAY / 2,
+  );
 });
 
 test('whoever would only have a turn when it is over is told by place, and takes no turn', () => {
   const line = { id: 'a', pace: 1, reserve: 0 };
   const { leaving, tooLate } = forecastOf([line], messages(20, { validUntil: NOW + 10_000 }), NOW);
   expect([leaving, tooLate]).toEqual([10, [10, 11, 12, 13, 14, 15, 16, 17, 18, 19]]);
+});
+
+test('what begins no conversation waits for no allowance', () => {
+  const line = { id: 'a', pace: 100, reserve: 0, allowance: { most: 10, begun: [] } };
+  expect(forecastOf([line], messages(100), NOW).bound).toBe('pace');
+});
+
+test('two broadcasts take turns over one line from the moment both wait', () => {
+  const line = { id: 'a', pace: 1.01, reserve: 0 };
+  const other = { line: 'a', broadcast: 'b', dueAt: NOW, turns: 1, count: 30 };
+  const lastOf = (n: number, dueAt: number, count: number) =>
+    Math.round(((forecastOf([line], messages(n, { dueAt }), NOW, [{ ...other, count }]).last ?? 0) - NOW) / 1000);
+  expect(lastOf(10, NOW, 30)).toBe(19);
+  expect(lastOf(10, NOW + 20_000, 30)).toBe(39);
+  expect(lastOf(10, NOW + 60_000, 30)).toBe(69);
+  expect(lastOf(30, NOW, 10)).toBe(39);
 });
 
 test('long texts on a trunk take a turn for each part', () => {

@@ -24,8 +24,16 @@ export interface ForecastMessage {
   dueAt: number;
   /** Submits it takes on the way: the parts of a text on a trunk. */
   turns: number;
+  /** It begins a conversation, of which the line has an allowance. */
+  starts?: boolean;
   /** After this moment it is pointless. */
   validUntil?: number;
+}
+
+/** What another broadcast still sends over a line: so many messages that are due at the same time. */
+export interface OtherMessages extends Omit<ForecastMessage, 'validUntil'> {
+  broadcast: string;
+  count: number;
 }
 
 export interface Forecast {
@@ -41,30 +49,38 @@ export interface Forecast {
   hours: { at: number; messages: number }[];
 }
 
-/** Messages in the order in which they are taken: those due first before the others. */
+/**
+ * Those due first leave before the others. Broadcasts that run at the same time over one line take turns, as the engine takes
+ * the same time ahead of each.
+ */
 export function forecastOf(
   lines: readonly ForecastLine[],
   messages: readonly ForecastMessage[],
   now: number,
+  others: readonly OtherMessages[] = [],
 ): Forecast {
   const states = new Map(lines.map((line) => [line.id, newState(line, now)]));
   const order = messages
     .map((message, index) => ({ message, index }))
     .sort((a, b) => a.message.dueAt - b.message.dueAt || a.index - b.index);
+  for (const other of [...others].sort((a, b) => a.dueAt - b.dueAt)) {
+    const rivals = states.get(other.line)?.rivals;
+    rivals?.set(other.broadcast, [...(rivals.get(other.broadcast) ?? []), { ...other }]);
+  }
   const hours = new Map<number, number>();
   const forecast: Forecast = { leaving: 0, tooLate: [], bound: 'time', hours: [] };
   for (const { message, index } of order) {
     const state = states.get(message.line);
     if (!state) continue;
+    if (state.rivals.size > 0) letRivalsGo(state, Math.max(message.dueAt, now), now);
     const turn = Math.max(state.free, message.dueAt, now);
-    const allowed = earliestAllowed(state, turn);
+    const allowed = message.starts ? earliestAllowed(state, turn) : turn;
     if (message.validUntil !== undefined && allowed >= message.validUntil) {
       forecast.tooLate.push(index);
       continue;
     }
-    state.free = allowed + message.turns * state.turnMs;
     state.waited ||= allowed > turn;
-    if (state.line.allowance) state.begun.push(allowed);
+    leave(state, message, allowed);
     forecast.leaving += 1;
     if (forecast.first === undefined || allowed < forecast.first) forecast.first = allowed;
     if (forecast.last === undefined || allowed >= forecast.last) {
@@ -78,6 +94,31 @@ export function forecastOf(
   return forecast;
 }
 
+function leave(state: State, { turns, starts }: Pick<ForecastMessage, 'turns' | 'starts'>, at: number): void {
+  state.free = at + turns * state.turnMs;
+  if (starts && state.line.allowance) state.begun.push(at);
+}
+
+/** What others send until it is the turn of a message due at `dueAt`: all they have before, and one each beside it. */
+function letRivalsGo(state: State, dueAt: number, now: number): void {
+  for (const [broadcast, rows] of state.rivals) {
+    for (let beside = 0; beside === 0; ) {
+      const next = rows[0];
+      if (!next) {
+        state.rivals.delete(broadcast);
+        break;
+      }
+      const at = Math.max(state.free, next.dueAt, now);
+      if (at > Math.max(state.free, dueAt)) break;
+      // From the moment both wait they take turns.
+      if (at >= dueAt) beside = 1;
+      leave(state, next, next.starts ? earliestAllowed(state, at) : at);
+      next.count -= 1;
+      if (next.count === 0) rows.shift();
+    }
+  }
+}
+
 interface State {
   line: ForecastLine;
   turnMs: number;
@@ -87,6 +128,8 @@ interface State {
   begun: number[];
   /** The allowance made it wait. */
   waited: boolean;
+  /** What other broadcasts still have for this line, earliest first. */
+  rivals: Map<string, OtherMessages[]>;
 }
 
 function newState(line: ForecastLine, now: number): State {
@@ -96,6 +139,7 @@ function newState(line: ForecastLine, now: number): State {
     free: now,
     begun: [...(line.allowance?.begun ?? [])].sort((a, b) => a - b),
     waited: false,
+    rivals: new Map(),
   };
 }
 

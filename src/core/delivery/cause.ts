@@ -17,6 +17,8 @@ export interface Cause {
   remedy: string;
   /** True when the same request may succeed later without anybody changing anything. */
   transient: boolean;
+  /** What it waits for comes back by itself once a day, so that trying goes on for longer. */
+  renewsDaily?: true;
   /** The hop of the set-up that this shows to be broken; absent when only this message is at fault. */
   breaks?: HopName;
 }

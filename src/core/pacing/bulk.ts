@@ -16,6 +16,9 @@ export const isBulk = (priority: number): boolean => priority < REPLY_PRIORITY;
 
 export const bulkPace = (perSecond: number): number => perSecond * BULK_SHARE;
 
+/** Of the conversations a platform lets one begin in a day, those that bulk may begin. */
+export const bulkAllowance = (most: number): number => Math.floor(most * BULK_SHARE);
+
 /** Of so many at once one place stays free of bulk, where there is more than one. */
 export const bulkAtOnce = (atOnce: number): number => (atOnce > 1 ? atOnce - 1 : atOnce);
 

@@ -25,6 +25,12 @@ export const SEND_RETRIES: RetryPlan = {
   horizon: 4 * HOUR,
 };
 
+/** What comes back once a day is asked for until a day has passed. */
+export const DAILY_RETRIES: RetryPlan = {
+  delays: [5 * MINUTE, 15 * MINUTE, 30 * MINUTE, HOUR],
+  horizon: 26 * HOUR,
+};
+
 export interface RetryInput {
   /** Attempts already made, at least 1. */
   attempts: number;

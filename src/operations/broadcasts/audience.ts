@@ -73,7 +73,7 @@ async function groupOf(from: From, part: AudiencePart): Promise<Group | undefine
 /** The people of an audience in pages: contacts first, then the lines of the list. */
 export async function* membersOf(
   from: From,
-  broadcastId: string,
+  listId: string | null,
   audience: BroadcastAudience,
   now: number,
   page: number,
@@ -85,15 +85,15 @@ export async function* membersOf(
     if (rows.length < page) break;
     after = rows.at(-1)?.id ?? '';
   }
-  if (!audience.include.some(({ by }) => by === 'list')) return;
+  if (listId === null || !audience.include.some(({ by }) => by === 'list')) return;
   for (let line = 0; ; ) {
     const found = await from.select<{
-      broadcast_id: string;
+      list_id: string;
       line: number;
       address: string;
       fields: Record<string, string>;
-    }>('SELECT * FROM broadcast_people WHERE broadcast_id = :id AND line > :line ORDER BY line LIMIT :most', {
-      id: broadcastId,
+    }>('SELECT * FROM broadcast_people WHERE list_id = :id AND line > :line ORDER BY line LIMIT :most', {
+      id: listId,
       line,
       most: page,
     });
@@ -109,7 +109,7 @@ export async function* membersOf(
 /** How many people an audience has now; lines of the list and contacts are both counted, whether or not they are the same. */
 export async function countMembers(
   from: From,
-  broadcastId: string | undefined,
+  listId: string | null,
   audience: BroadcastAudience,
   now: number,
 ): Promise<{ contacts: number; list: number }> {
@@ -122,9 +122,9 @@ export async function countMembers(
       })
     : [];
   const [list] =
-    broadcastId !== undefined && audience.include.some(({ by }) => by === 'list')
-      ? await from.select<{ n: number }>('SELECT count(*) AS n FROM broadcast_people WHERE broadcast_id = :id', {
-          id: broadcastId,
+    listId !== null && audience.include.some(({ by }) => by === 'list')
+      ? await from.select<{ n: number }>('SELECT count(*) AS n FROM broadcast_people WHERE list_id = :id', {
+          id: listId,
         })
       : [];
   return { contacts: contacts?.n ?? 0, list: list?.n ?? 0 };

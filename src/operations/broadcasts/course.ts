@@ -15,9 +15,9 @@ import {
 } from '../context';
 import { appendMessageEvents } from '../messages';
 import { groupProofs } from '../proofs';
-import { reachedBroadcast, requireVersion } from './drafts';
 import { outcomesOf } from './outcomes';
 import { needsApproval, readApprovalRule } from './settings';
+import { reachedBroadcast, requireVersion } from './writing/reached';
 
 /** A plan is made on facts that change: prices, consents, who opted out. */
 export const PLAN_LASTS = 60 * 60_000;

@@ -1,8 +1,8 @@
 /** The recipients of a broadcast as a file, a page at a time, all of them or those of a filter. */
 import { stringify } from 'csv-stringify/sync';
 import { type Actor, type AppContext, recordAudit, requireRole } from '../context';
-import { reachedBroadcast } from './drafts';
 import { listRecipients, type RecipientFilter, type RecipientView } from './views';
+import { reachedBroadcast } from './writing/reached';
 
 export const EXPORTED_AS = ['csv', 'jsonl'] as const;
 export type ExportedAs = (typeof EXPORTED_AS)[number];

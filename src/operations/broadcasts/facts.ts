@@ -4,7 +4,7 @@ import type { BroadcastDefinition } from '../../core/broadcast/definition';
 import type { ForecastLine } from '../../core/broadcast/forecast';
 import type { PlanChannel, PlanFacts, PlanTemplate } from '../../core/broadcast/plan';
 import { createTimetable, type QuietTable, USUAL_QUIET } from '../../core/broadcast/timetable';
-import { BULK_SHARE } from '../../core/pacing/bulk';
+import { BULK_SHARE, bulkAllowance } from '../../core/pacing/bulk';
 import type { ChannelRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
 import type { Unit } from '../../store/store';
@@ -145,7 +145,7 @@ async function lineFor(
       WHERE channel_id = :id AND direction = 'out' AND template IS NOT NULL AND created_at > :since`,
     { id: channel.id, since: now - DAY },
   );
-  return { id: channel.id, pace, reserve, allowance: { most, begun: begun.map(({ at }) => at) } };
+  return { id: channel.id, pace, reserve, allowance: { most: bulkAllowance(most), begun: begun.map(({ at }) => at) } };
 }
 
 /** As it may be sent now: the version that serves. */

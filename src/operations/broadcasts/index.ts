@@ -7,16 +7,7 @@ export {
   sendBack,
   startBroadcast,
 } from './course';
-export {
-  askForPlan,
-  copyBroadcast,
-  createBroadcast,
-  giveList,
-  removeBroadcast,
-  saveBroadcast,
-} from './drafts';
 export { EXPORTED_AS, exportRecipients } from './export';
-export { type BroadcastOrder, orderBroadcast } from './ordering';
 export { planBroadcasts } from './planning';
 export { runBroadcasts } from './running';
 export { type ApprovalRule, readApprovalRule, saveApprovalRule } from './settings';
@@ -36,3 +27,12 @@ export {
   type RecipientFilter,
   type RecipientView,
 } from './views';
+export {
+  askForPlan,
+  copyBroadcast,
+  createBroadcast,
+  removeBroadcast,
+  saveBroadcast,
+} from './writing/drafts';
+export { type GivenList, giveList, LARGEST_LIST } from './writing/lists';
+export { type BroadcastOrder, orderBroadcast } from './writing/ordering';

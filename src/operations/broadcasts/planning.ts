@@ -1,6 +1,6 @@
 /** Planning in the engine: every person of the audience is judged, and what it comes to is kept with the broadcast. */
 import { addCost, affordable, type Cost, CREDIT_RESERVE, NO_COST } from '../../core/broadcast/cost';
-import { type ForecastMessage, forecastOf } from '../../core/broadcast/forecast';
+import { type ForecastMessage, forecastOf, type OtherMessages } from '../../core/broadcast/forecast';
 import { addressKey, type Judged, judge, type Planned } from '../../core/broadcast/plan';
 import type { BroadcastPlan } from '../../core/broadcast/summary';
 import type { BroadcastRecipientRow, BroadcastRow } from '../../store/schema/rows';
@@ -54,7 +54,7 @@ async function planOne(ctx: AppContext, row: BroadcastRow, leaveOff: () => boole
   const of = { country: facts.country, capSince: known.capSince };
   let seq = 0;
   let pages = 0;
-  for await (const members of membersOf(ctx.store, row.id, row.definition.audience, now, PAGE)) {
+  for await (const members of membersOf(ctx.store, row.list_id, row.definition.audience, now, PAGE)) {
     const read = await readEach(ctx, members, of);
     const rows: BroadcastRecipientRow[] = [];
     const began = ctx.clock.elapsed();
@@ -267,11 +267,12 @@ function newTally(
       line: line.id,
       dueAt: due.at,
       turns: line.partsTakeTurns ? message.parts : 1,
+      starts: message.template !== undefined,
       ...(definition.usefulMinutes === null ? {} : { validUntil: due.at + definition.usefulMinutes * 60_000 }),
     });
   }
   async function end(ctx: AppContext): Promise<BroadcastPlan> {
-    const { first, last, bound, tooLate, hours } = forecastOf(lines, messages, now);
+    const { first, last, bound, tooLate, hours } = forecastOf(lines, messages, now, await othersOver(ctx, id, lineOf));
     const promised = await promisedBy(ctx, id);
     const credit = [...byAccount].flatMap(([accountId, { micros }]) => {
       const account = accounts.get(accountId);
@@ -330,6 +331,36 @@ function newSamples() {
       return [...found].map(([seq, why]) => ({ seq, why }));
     },
   };
+}
+
+/** What other broadcasts still send over the same lines. */
+async function othersOver(ctx: AppContext, except: string, lineOf: BroadcastFacts['lineOf']): Promise<OtherMessages[]> {
+  const rows = await ctx.store.select<{
+    broadcast: string;
+    channel: string;
+    due: number;
+    parts: number;
+    template: number;
+    n: number;
+  }>(
+    `SELECT b.id AS broadcast, r.channel_id AS channel, r.due_at AS due, r.parts,
+            b.definition->>'$.message.template' IS NOT NULL AS template, count(*) AS n
+       FROM broadcasts b JOIN broadcast_recipients r ON r.broadcast_id = b.id AND r.state = 'planned'
+      WHERE b.state IN ('scheduled', 'running') AND b.id <> :except
+      GROUP BY b.id, r.channel_id, r.due_at, r.parts`,
+    { except },
+  );
+  return rows.map(({ broadcast, channel, due, parts, template, n }) => {
+    const { id, partsTakeTurns } = lineOf(channel);
+    return {
+      broadcast,
+      line: id,
+      dueAt: due,
+      turns: partsTakeTurns ? parts : 1,
+      starts: template === 1,
+      count: n,
+    };
+  });
 }
 
 /** What other broadcasts still have to spend, by account and currency. */

@@ -235,12 +235,12 @@ async function feed(
     row.phase === 'first' ? row.definition.rules.first - (await leftOf(ctx, row.id)) : Number.POSITIVE_INFINITY;
   let taken = 0;
   let batch = BATCH.least;
-  for (const { id, pace } of pacesOf(row, known)) {
+  for (const { id, pace, allowed } of pacesOf(row, known)) {
     const [waiting] = await ctx.store.select<{ n: number }>(
       `SELECT count(*) AS n FROM broadcast_recipients WHERE broadcast_id = :id AND state IN ('queued', 'sending') AND channel_id = :channel`,
       { id: row.id, channel: id },
     );
-    let room = Math.max(LEAST_AHEAD, Math.ceil(pace * AHEAD_SECONDS)) - (waiting?.n ?? 0);
+    let room = Math.min(Math.max(LEAST_AHEAD, Math.ceil(pace * AHEAD_SECONDS)) - (waiting?.n ?? 0), allowed);
     while (room > 0 && left > 0 && !leaveOff()) {
       const most = Math.min(room, left, batch);
       const { looked, queued, ms = 0, stop } = await takeBatchOrEach(ctx, row, known, id, most);
@@ -255,11 +255,20 @@ async function feed(
   return taken;
 }
 
+interface Turns {
+  id: string;
+  pace: number;
+  /** Conversations that may be begun now. */
+  allowed: number;
+}
+
 /** Channels that are gone are among them: whoever was planned for one is judged anew. */
-function pacesOf({ definition }: BroadcastRow, { lines, lineOf }: BroadcastFacts): { id: string; pace: number }[] {
+function pacesOf({ definition }: BroadcastRow, { lines, lineOf }: BroadcastFacts): Turns[] {
   return definition.channels.map((id) => {
     const line = lines.find((each) => each.id === lineOf(id).id);
-    return { id, pace: bulkPace(line?.pace ?? 1) };
+    const allowance = definition.message.template && line?.allowance;
+    const allowed = allowance ? allowance.most - allowance.begun.length : Number.POSITIVE_INFINITY;
+    return { id, pace: bulkPace(line?.pace ?? 1), allowed };
   });
 }
 

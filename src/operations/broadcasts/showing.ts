@@ -3,8 +3,8 @@ import { displayAddress } from '../../core/addresses/display';
 import { testPhones } from '../bench';
 import { type Actor, type AppContext, invalidText, noteChanges, recordAudit, requireRole } from '../context';
 import type { Sender } from '../outbound';
-import { reachedBroadcast } from './drafts';
 import { previewBroadcast } from './views';
+import { reachedBroadcast } from './writing/reached';
 
 /** The first message of the plan, sent to a bench handset or a verified phone; what it says is what its recipient gets. */
 export async function showBroadcast(

@@ -19,10 +19,12 @@ import {
 import { syncProfiles } from '../profiles';
 import { countMembers } from './audience';
 import { pathProblem } from './course';
-import { reachedBroadcast, readDefinition } from './drafts';
 import { readFacts } from './facts';
 import { asMergeField, readPeople } from './people';
 import { needsApproval, readApprovalRule } from './settings';
+import { readDefinition } from './writing/drafts';
+import { describeList } from './writing/lists';
+import { reachedBroadcast } from './writing/reached';
 
 export interface Progress {
   people: number;
@@ -157,11 +159,7 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     pathProblem(ctx.store, row, ctx.now()),
     readApprovalRule(ctx.store),
     ctx.store.select<{ name: string }>('SELECT DISTINCT name FROM contact_attributes ORDER BY name LIMIT 100'),
-    ctx.store.select<{ n: number; fields: string | null }>(
-      `SELECT coalesce(max(line), 0) AS n, (SELECT fields FROM broadcast_people WHERE broadcast_id = :id ORDER BY line LIMIT 1) AS fields
-         FROM broadcast_people WHERE broadcast_id = :id`,
-      { id },
-    ),
+    describeList(ctx.store, row.list_id),
   ]);
   const byReason = (state: RecipientState) => {
     const sums = new Map<string, number>();
@@ -188,11 +186,11 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     countries: [...countries.values()].sort((a, b) => b.going - a.going),
     path,
     wantsApproval: row.plan ? needsApproval(rule, row.plan) : false,
-    listLines: list[0]?.n ?? 0,
+    listLines: list.lines,
     fields: [
       ...new Set([
         ...[...STANDARD_ATTRIBUTES, ...attributes.map(({ name }) => name)].map(asMergeField),
-        ...(list[0]?.fields ? Object.keys(JSON.parse(list[0].fields) as object) : []),
+        ...list.fields,
       ]),
     ],
     held: row.held ?? undefined,
@@ -380,8 +378,8 @@ export async function countBroadcast(
   written: unknown,
 ): Promise<{ contacts: number; list: number }> {
   requireAccess(actor, 'viewer', 'broadcasts:read');
-  await reachedBroadcast(ctx.store, actor, id);
-  return countMembers(ctx.store, id, readDefinition(written).audience, ctx.now());
+  const { list_id } = await reachedBroadcast(ctx.store, actor, id);
+  return countMembers(ctx.store, list_id, readDefinition(written).audience, ctx.now());
 }
 
 /** Tags that contacts have, to choose an audience by. */

@@ -2,7 +2,7 @@
 
 import type { Accepted } from '../../connectors/connector';
 import { cause } from '../../core/delivery/causes';
-import { nextAttemptAt, SEND_RETRIES } from '../../core/signing/retryPlan';
+import { DAILY_RETRIES, nextAttemptAt, SEND_RETRIES } from '../../core/signing/retryPlan';
 import { createBatcher } from '../../store/batcher';
 import type { MessagePartRow, MessageRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
@@ -125,7 +125,7 @@ async function recordFailure(ctx: AppContext, unit: Unit, report: SendReport): P
     await unit.outbox.remove({ message_id: id });
     return { ...event, kind: 'refused', cause: failure.cause };
   }
-  const next = nextAttemptAt(SEND_RETRIES, {
+  const next = nextAttemptAt(cause(failure.cause).renewsDaily ? DAILY_RETRIES : SEND_RETRIES, {
     attempts: job.entry.failures + 1,
     firstAttemptAt: job.entry.first_attempt_at ?? at,
     now: ctx.now(),

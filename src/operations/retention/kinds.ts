@@ -77,7 +77,9 @@ export const RETENTION: readonly RetentionKind[] = [
       },
       {
         table: 'broadcast_people',
-        where: `broadcast_id IN (SELECT id FROM broadcasts WHERE id < :id AND state IN ('finished', 'cancelled'))`,
+        // With those that were written and never taken.
+        where: `list_id < :id AND list_id NOT IN
+                  (SELECT list_id FROM broadcasts WHERE list_id IS NOT NULL AND state NOT IN ('finished', 'cancelled'))`,
         ids: 'bct',
       },
     ],

@@ -46,6 +46,7 @@ import { nameRegistrations } from './0045-name-registrations';
 import { missedDeliveries } from './0046-missed-deliveries';
 import { consentPerPlatform } from './0047-consent-per-platform';
 import { broadcasts } from './0048-broadcasts';
+import { broadcastLists } from './0049-broadcastLists';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -97,4 +98,5 @@ export const MIGRATIONS: readonly Migration[] = [
   missedDeliveries,
   consentPerPlatform,
   broadcasts,
+  broadcastLists,
 ];

@@ -38,9 +38,11 @@ export const broadcasts = define('broadcasts', ['id'], {
   held: orNull(json<HeldBroadcast>()),
   /** What was known of it when somebody resumed it: it is judged by what comes after. */
   judged_from: orNull(json<JudgedFrom>()),
-  /** Addresses it was shown on beforehand: who asked for it, when. */
   /** The idempotency key an app gave, which makes one broadcast. */
   ref: orNull(text()),
+  /** The list it was given. */
+  list_id: orNull(text()),
+  /** An address it was shown on beforehand: who asked for it, when. */
   shown_to: orNull(json<{ to: string; at: number; by: string; messageId: string }>()),
 });
 export type BroadcastRow = RowOf<typeof broadcasts>;
@@ -111,11 +113,20 @@ export const broadcastCounts = define(
 export type BroadcastCountRow = RowOf<typeof broadcastCounts>;
 
 /** A line of the list that was given to a broadcast. */
-export const broadcastPeople = define('broadcast_people', ['broadcast_id', 'line'], {
-  broadcast_id: text(),
+export const broadcastPeople = define('broadcast_people', ['list_id', 'line'], {
+  list_id: text(),
   line: whole(),
   address: text(),
   fields: json<Record<string, string>>(),
+});
+export type BroadcastPersonRow = RowOf<typeof broadcastPeople>;
+
+/** What became of a broadcast by the minute of the epoch: left, arrived, failed; kept by the database. */
+export const broadcastMinutes = define('broadcast_minutes', ['broadcast_id', 'minute', 'what'], {
+  broadcast_id: text(),
+  minute: whole(),
+  what: text<'left' | 'arrived' | 'failed'>(),
+  n: whole(),
 });
 
 /** How many answered, opted out, or pressed which answer; kept in step by the database. */

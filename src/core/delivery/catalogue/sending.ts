@@ -129,6 +129,7 @@ export const SENDING_CAUSES = {
     explain: (c) => `${by(c, 'The platform')} allows no more business-initiated conversations today.`,
     remedy: 'Wait until the allowance renews, or ask the platform for a higher level.',
     transient: true,
+    renewsDaily: true,
   },
   'mode-development': {
     title: 'The platform has the connection in development mode',

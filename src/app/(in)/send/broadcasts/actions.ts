@@ -8,7 +8,6 @@ import {
   copyBroadcast,
   countBroadcast,
   createBroadcast,
-  giveList,
   holdBroadcast,
   removeBroadcast,
   resumeBroadcast,
@@ -74,17 +73,6 @@ export async function countBroadcastAction(
   });
   if (answer.status === 'ask') return answer;
   return answer.status === 'refused' ? { problem: answer.message } : counted;
-}
-
-export async function giveListAction(id: string, seen: number, form: FormData): Promise<FormState> {
-  return answerForm(async () => {
-    const { ctx, actor } = await signedIn();
-    const file = form.get('file');
-    const table =
-      file instanceof File && file.size > 0 ? (await file.text()).replaceAll('\u0000', '') : field(form, 'table');
-    const { lines, column } = await giveList(ctx, actor, id, { table, version: seen });
-    return { status: 'done', message: `${lines} lines, with addresses in “${column}”` };
-  });
 }
 
 export async function showBroadcastAction(id: string, form: FormData): Promise<FormState> {

@@ -1,28 +1,23 @@
 'use client';
 
+import { useRouter } from 'next/navigation';
 import { Field, TextAreaField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
 import type { FormState } from '../../../../../ui/forms/formState';
-import { giveListAction } from '../actions';
-
-const LARGEST = 1_000_000;
-
-/** What no post may hold is said here, before it is sent. */
-async function giveUnlessTooLarge(id: string, version: number, form: FormData): Promise<FormState> {
-  const file = form.get('file');
-  const size = (file instanceof File ? file.size : 0) + String(form.get('table') ?? '').length;
-  if (size <= LARGEST) return giveListAction(id, version, form);
-  const problem = 'The list is over 1 MB.';
-  const remedy = 'Import it as contacts with a tag, and choose that tag as the audience.';
-  return {
-    status: 'refused',
-    message: problem,
-    findings: [{ field: 'file', finding: { code: 'list-too-large', severity: 'error', problem, remedy } }],
-  };
-}
 
 /** Gives a broadcast a list of its own: a file, or lines that are pasted. */
 export function ListForm({ id, version, lines }: { id: string; version: number; lines: number }) {
+  const router = useRouter();
+
+  async function give(form: FormData): Promise<FormState> {
+    form.set('version', String(version));
+    const answer = await fetch(`/send/broadcasts/${id}/list`, { method: 'POST', body: form });
+    if (!answer.ok) return { status: 'refused', message: `The list was not taken (${answer.status}).`, findings: [] };
+    const state = (await answer.json()) as FormState;
+    if (state.status === 'done') router.refresh();
+    return state;
+  }
+
   return (
     <div>
       <DialogForm
@@ -31,14 +26,10 @@ export function ListForm({ id, version, lines }: { id: string; version: number; 
         description="A table whose first line has headings. One column holds numbers or e-mail addresses, the others can be put into the text. Numbers that contacts have are theirs, with all they agreed to and declined."
         submit="Take it"
         busy="Reading…"
-        action={(form) => giveUnlessTooLarge(id, version, form)}
+        action={give}
       >
-        <Field
-          name="file"
-          label="File"
-          help="CSV, up to 1 MB. Import longer ones as contacts with a tag, and choose that tag."
-        >
-          {(attributes) => <input {...attributes} type="file" accept=".csv,.txt,text/csv" />}
+        <Field name="file" label="File" help="CSV or XLSX, up to 200,000 lines.">
+          {(attributes) => <input {...attributes} type="file" accept=".csv,.tsv,.txt,.xlsx" />}
         </Field>
         <TextAreaField
           name="table"

@@ -1,4 +1,4 @@
-/** Broadcasts as they are written: made, changed, given a list, copied, removed. */
+/** Broadcasts as they are written: made, changed, copied, removed. */
 import { z } from 'zod';
 import {
   type AudiencePart,
@@ -6,49 +6,27 @@ import {
   broadcastDefinition,
   EMPTY_DEFINITION,
   missingOf,
-} from '../../core/broadcast/definition';
-import { newId } from '../../store/ids';
-import type { BroadcastRow } from '../../store/schema/rows';
-import type { Unit } from '../../store/store';
-import { readGroup } from '../contacts';
-
+} from '../../../core/broadcast/definition';
+import { newId } from '../../../store/ids';
+import type { BroadcastRow } from '../../../store/schema/rows';
+import type { Unit } from '../../../store/store';
+import { readGroup } from '../../contacts';
 import {
   type Actor,
   type AppContext,
-  found,
   invalidText,
-  narrowedApp,
   noteChanges,
   OperationError,
   reachesChannel,
   reachOf,
   recordAudit,
   requireAccess,
-} from '../context';
-import { asMergeField } from './people';
-import { removeRecipients } from './planning';
+} from '../../context';
+import { removeRecipients } from '../planning';
+import { copyList, removeList } from './lists';
+import { reachedBroadcast, requireDraft } from './reached';
 
 const LONGEST_NAME = 100;
-/** A list comes in one post; longer ones are imported as contacts. */
-const MOST_LINES = 50_000;
-
-/** The broadcast, where its channels are for the one who asks; throws `not-found` otherwise. */
-export async function reachedBroadcast(
-  from: Unit | AppContext['store'],
-  actor: Actor,
-  id: string,
-): Promise<BroadcastRow> {
-  requireAccess(actor, 'viewer', 'broadcasts:read');
-  const row = found(await from.broadcasts.one({ id }), 'broadcast');
-  // An app sees its own, unless its key sees everything.
-  if (narrowedApp(actor) !== undefined && row.created_by !== actor.id)
-    throw new OperationError('not-found', 'There is no such broadcast.');
-  const reach = await reachOf(from, actor);
-  if (!row.definition.channels.every((channel) => reachesChannel(reach, channel)))
-    throw new OperationError('not-found', 'There is no such broadcast.');
-  return row;
-}
-
 export async function createBroadcast(ctx: AppContext, actor: Actor, name: string): Promise<{ id: string }> {
   requireAccess(actor, 'agent', 'broadcasts:write');
   const at = ctx.now();
@@ -91,6 +69,7 @@ export function emptyBroadcast(id: string, name: string, by: Pick<Actor, 'id' | 
     judged_from: null,
     shown_to: null,
     ref: null,
+    list_id: null,
   };
 }
 
@@ -133,18 +112,6 @@ export async function saveBroadcast(
     await noteChanges(unit, at, [['broadcast', id]]);
     return { version: changed ? row.version + 1 : row.version };
   });
-}
-
-/** Throws where somebody else changed or started it since it was read. */
-export function requireDraft({ state, version }: BroadcastRow, seen: number): void {
-  if (state !== 'draft' && state !== 'planning')
-    throw new OperationError('conflict', 'It was started meanwhile, so it is not changed any more. Look at it again.');
-  requireVersion(version, seen);
-}
-
-export function requireVersion(version: number, seen: number): void {
-  if (version !== seen)
-    throw new OperationError('conflict', 'It was changed meanwhile. Look at it again before you go on.');
 }
 
 const part: z.ZodType<AudiencePart> = z.union([
@@ -196,67 +163,6 @@ async function requireKnown(
     throw invalidText('audience', 'An audience was removed.', 'Choose another.');
 }
 
-/**
- * Takes a table with headings as the list of a broadcast, in place of the one before: one column holds the addresses, the
- * others are merge fields under their headings. Lines without an address are kept, so that the plan names them.
- */
-export async function giveList(
-  ctx: AppContext,
-  actor: Actor,
-  id: string,
-  { table, column, version }: { table: string; column?: string; version: number },
-): Promise<{ lines: number; column: string }> {
-  requireAccess(actor, 'agent', 'broadcasts:write');
-  const rows = await ctx.apart.run('table', { text: table });
-  const [head = [], ...rest] = rows.filter((cells) => cells.some((cell) => cell.trim() !== ''));
-  const headings = head.map((cell) => cell.trim());
-  const place = column === undefined ? headings.findIndex(isAddressHeading) : headings.indexOf(column);
-  if (place === -1)
-    throw invalidText(
-      'list',
-      column === undefined ? 'No heading says where the numbers are.' : `There is no column “${column.slice(0, 60)}”.`,
-      'Give the first line headings, such as phone,name.',
-    );
-  if (rest.length === 0) throw invalidText('list', 'There is nobody in it.', 'Give lines below the headings.');
-  if (rest.length > MOST_LINES)
-    throw invalidText('list', `It has more than ${MOST_LINES} lines.`, 'Split it into several broadcasts.');
-  const twice = headings.find((heading, index) => heading !== '' && headings.indexOf(heading) !== index);
-  if (twice !== undefined)
-    throw invalidText('list', `Two columns are called “${twice.slice(0, 60)}”.`, 'Give each a name of its own.');
-  const lines = rest.map((cells, index) => ({
-    broadcast_id: id,
-    line: index + 1,
-    address: (cells[place] ?? '').trim().slice(0, 200),
-    fields: Object.fromEntries(
-      headings.flatMap((heading, at) =>
-        at === place || heading === '' ? [] : [[asMergeField(heading), (cells[at] ?? '').trim().slice(0, 500)]],
-      ),
-    ),
-  }));
-  const at = ctx.now();
-  await ctx.store.write(async (unit) => {
-    const row = await reachedBroadcast(unit, actor, id);
-    requireDraft(row, version);
-    await unit.broadcastPeople.remove({ broadcast_id: id });
-    await unit.broadcastPeople.insert(lines);
-    await unit.broadcasts.change(
-      { id },
-      { version: row.version + 1, plan: null, plan_problem: null, state: 'draft', changed_at: at },
-    );
-    await recordAudit(unit, actor, at, {
-      action: 'broadcast.list',
-      subject: id,
-      summary: `Gave the broadcast ${row.name} a list of ${lines.length} lines`,
-    });
-    await noteChanges(unit, at, [['broadcast', id]]);
-  });
-  return { lines: lines.length, column: headings[place] ?? '' };
-}
-
-function isAddressHeading(heading: string): boolean {
-  return /^(mobile|phone|cell|tel|telephone|msisdn|number|e-?mail|address|telefon|mobil|handy)/i.test(heading);
-}
-
 /** Asks the engine to plan it. */
 export async function askForPlan(ctx: AppContext, actor: Actor, id: string, version: number): Promise<void> {
   requireAccess(actor, 'agent', 'broadcasts:write');
@@ -277,15 +183,11 @@ export async function copyBroadcast(ctx: AppContext, actor: Actor, id: string): 
   requireAccess(actor, 'agent', 'broadcasts:write');
   const at = ctx.now();
   const copy = newId('bct', at);
+  const row = await reachedBroadcast(ctx.store, actor, id);
+  const list_id = await copyList(ctx, row);
   await ctx.store.write(async (unit) => {
-    const row = await reachedBroadcast(unit, actor, id);
     const name = `${row.name.slice(0, LONGEST_NAME - 8)}, again`;
-    await unit.broadcasts.insert([{ ...emptyBroadcast(copy, name, actor, at), definition: row.definition }]);
-    await unit.execute(
-      `INSERT INTO broadcast_people (broadcast_id, line, address, fields)
-         SELECT :copy, line, address, fields FROM broadcast_people WHERE broadcast_id = :id`,
-      { copy, id },
-    );
+    await unit.broadcasts.insert([{ ...emptyBroadcast(copy, name, actor, at), definition: row.definition, list_id }]);
     await recordAudit(unit, actor, at, {
       action: 'broadcast.copied',
       subject: copy,
@@ -300,12 +202,11 @@ export async function copyBroadcast(ctx: AppContext, actor: Actor, id: string): 
 export async function removeBroadcast(ctx: AppContext, actor: Actor, id: string): Promise<void> {
   requireAccess(actor, 'agent', 'broadcasts:write');
   const at = ctx.now();
-  await ctx.store.write(async (unit) => {
+  const listId = await ctx.store.write(async (unit) => {
     const row = await reachedBroadcast(unit, actor, id);
     if (row.state !== 'draft' && row.state !== 'planning')
       throw new OperationError('conflict', 'Only a draft can be removed; what was sent stays on record.');
     await unit.broadcasts.remove({ id });
-    await unit.broadcastPeople.remove({ broadcast_id: id });
     await unit.broadcastCounts.remove({ broadcast_id: id });
     await recordAudit(unit, actor, at, {
       action: 'broadcast.removed',
@@ -313,6 +214,8 @@ export async function removeBroadcast(ctx: AppContext, actor: Actor, id: string)
       summary: `Removed the draft ${row.name}`,
     });
     await noteChanges(unit, at, [['broadcast', id]]);
+    return row.list_id;
   });
+  await removeList(ctx, listId);
   await removeRecipients(ctx, id);
 }

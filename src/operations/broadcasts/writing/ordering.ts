@@ -1,9 +1,9 @@
 /** A broadcast on an app's order: made, given its list and planned in one call, once however often it is repeated. */
-import { type AudiencePart, type BroadcastDefinition, EMPTY_DEFINITION } from '../../core/broadcast/definition';
-import type { When } from '../../core/broadcast/timetable';
-import type { Mapping } from '../../core/templates/mapping';
-import { newId } from '../../store/ids';
-import type { Unit } from '../../store/store';
+import { type AudiencePart, type BroadcastDefinition, EMPTY_DEFINITION } from '../../../core/broadcast/definition';
+import type { When } from '../../../core/broadcast/timetable';
+import type { Mapping } from '../../../core/templates/mapping';
+import { newId } from '../../../store/ids';
+import type { Unit } from '../../../store/store';
 import {
   type Actor,
   type AppContext,
@@ -14,9 +14,9 @@ import {
   reachOf,
   recordAudit,
   requireAccess,
-} from '../context';
+} from '../../context';
+import { asMergeField } from '../people';
 import { askForPlan, emptyBroadcast, readDefinition } from './drafts';
-import { asMergeField } from './people';
 
 export interface OrderedPeople {
   everybody?: boolean;
@@ -60,10 +60,13 @@ export async function orderBroadcast(
         throw new OperationError('conflict', 'This idempotency key was used for another broadcast.');
       return { id: before.id, replayed: true };
     }
-    await unit.broadcasts.insert([{ ...emptyBroadcast(id, order.name, actor, at), definition, ref: ref ?? null }]);
+    const list_id = order.to.recipients ? id : null;
+    await unit.broadcasts.insert([
+      { ...emptyBroadcast(id, order.name, actor, at), definition, ref: ref ?? null, list_id },
+    ]);
     await unit.broadcastPeople.insert(
       (order.to.recipients ?? []).map(({ to, fields = {} }, index) => ({
-        broadcast_id: id,
+        list_id: id,
         line: index + 1,
         address: to,
         fields: Object.fromEntries(Object.entries(fields).map(([name, value]) => [asMergeField(name), value])),

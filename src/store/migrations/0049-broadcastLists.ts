@@ -1,0 +1,46 @@
+import type { Migration } from './migration';
+
+const minute = (row: string) => `${row}.state_at / 60000`;
+
+/** One more that left, arrived or failed in a minute. */
+const more = (what: 'left' | 'arrived' | 'failed', states: string, row = 'new') =>
+  `INSERT INTO broadcast_minutes (broadcast_id, minute, what, n)
+     SELECT ${row}.origin_id, ${minute(row)}, '${what}', 1
+      WHERE ${row}.state IN (${states}) AND old.state NOT IN (${states})
+   ON CONFLICT DO UPDATE SET n = n + 1`;
+
+const LEFT = `'sent', 'delivered', 'read'`;
+const ARRIVED = `'delivered', 'read'`;
+const FAILED = `'failed'`;
+
+/**
+ * A list is written beside the one before and takes its place at once, however long it is; and what became of a broadcast is
+ * counted by the minute.
+ */
+export const broadcastLists: Migration = {
+  name: '0049-broadcast-lists',
+  statements: [
+    `ALTER TABLE broadcasts ADD COLUMN list_id TEXT`,
+    `UPDATE broadcasts SET list_id = id WHERE id IN (SELECT broadcast_id FROM broadcast_people)`,
+    `ALTER TABLE broadcast_people RENAME COLUMN broadcast_id TO list_id`,
+    `CREATE TABLE broadcast_minutes (
+       broadcast_id TEXT NOT NULL, minute INTEGER NOT NULL, what TEXT NOT NULL, n INTEGER NOT NULL,
+       PRIMARY KEY (broadcast_id, minute, what)) WITHOUT ROWID`,
+    ...(
+      [
+        ['left', LEFT],
+        ['arrived', ARRIVED],
+        ['failed', FAILED],
+      ] as const
+    ).map(
+      ([what, states]) =>
+        `INSERT INTO broadcast_minutes (broadcast_id, minute, what, n)
+           SELECT m.origin_id, ${minute('m')}, '${what}', count(*)
+             FROM broadcast_recipients r JOIN messages m ON m.id = r.message_id
+            WHERE m.state IN (${states}) GROUP BY 1, 2`,
+    ),
+    `CREATE TRIGGER broadcasts_are_timed AFTER UPDATE OF state ON messages
+       WHEN new.origin_kind = 'broadcast' AND new.state <> old.state
+       BEGIN ${more('left', LEFT)}; ${more('arrived', ARRIVED)}; ${more('failed', FAILED)}; END`,
+  ],
+};
