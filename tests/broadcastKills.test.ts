@@ -115,6 +115,11 @@ test(`${people} people, ${kills} kills: each has one message or one reason, and 
   );
   expect(rows.filter(({ message, state }) => message !== Number(state !== 'left-out'))).toEqual([]);
   expect(rows.find(({ state }) => state === 'left-out')).toMatchObject({ message: 0, reason: 1, n: bad });
+  const kept = await ctx.store.select(
+    `SELECT state, sum(n) AS n FROM broadcast_counts WHERE broadcast_id = :id GROUP BY state HAVING sum(n) > 0 ORDER BY state`,
+    { id },
+  );
+  expect(kept).toEqual(rows.map(({ state, n }) => ({ state, n })));
   const failed = rows.find(({ state }) => state === 'failed');
   const reached = rows.find(({ state }) => state === 'delivered');
   expect((failed?.n ?? 0) + (reached?.n ?? 0)).toBe(people - bad);

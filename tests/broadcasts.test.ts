@@ -20,7 +20,7 @@ import { createSender } from '../src/operations/outbound/sendMessage';
 import type { BroadcastRow } from '../src/store/schema/rows';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
 import { type Inhabitant, numberOf, populate } from './harness/population';
-import { type Installation, killHard, startInstallation } from './harness/processes';
+import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
 let house: Installation;
@@ -175,29 +175,13 @@ test('held, nothing more leaves than was on the wire; resumed, everybody gets it
   await expectCountsRight(id);
 });
 
-test('over kills of the engine everybody gets exactly one, and the counts stay right', async () => {
-  const { ctx, bench } = house;
-  await bench.faults({ brackwater: { slowAnswers: 40 } });
-  const id = await draft({ text: 'Kept for {{ name }}' });
-  await started(id);
-  for (let kill = 1; kill <= 5; kill++) {
-    await until('more have left', async () => (await copies(({ name }) => `Kept for ${name}`)).size >= kill * 15, 10);
-    await killHard(house.engine);
-    await house.startEngine();
-  }
-  await state(id, 'finished');
-  await bench.faults({ brackwater: { slowAnswers: 0 } });
-  await until('all is known', async () => (await page(id)).progress.delivered === CREW);
-  const got = await copies(({ name }) => `Kept for ${name}`);
-  expect([got.size, Math.max(...got.values())]).toEqual([CREW, 1]);
-  expect(await ctx.store.messages.count({ origin_id: id })).toBe(CREW);
-  await expectCountsRight(id);
-});
-
 test('whoever opts out in mid-run gets nothing more, though it is claimed already; it is counted as upon it', async () => {
   const { ctx } = house;
   const last = crew.at(-1) as Inhabitant;
-  const id = await draft({ text: 'Run for {{ name }}' });
+  const id = await draft({
+    text: 'Run for {{ name }}',
+    rules: { ...EMPTY_DEFINITION.rules, first: 0, optedOut: 1 },
+  });
   await slowly(async () => {
     await started(id);
     await until('it is queued for them', async () =>

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest';
-import { judgeFirst, type Outcomes, reasonToHold, STATES, stateAfter, USUAL_RULES, type Verb } from './course';
+import { isAbove, judgeFirst, type Outcomes, reasonToHold, STATES, stateAfter, USUAL_RULES, type Verb } from './course';
 
 const well: Outcomes = {
   waiting: 0,
@@ -38,7 +38,7 @@ test('what is over stays over, and only what runs or waits can be held', () => {
 describe('it holds itself', () => {
   test.each<[string, Partial<Outcomes>]>([
     ['failures', { delivered: 40, failed: 10 }],
-    ['opt-outs', { optedOut: 2 }],
+    ['opt-outs', { optedOut: 3 }],
     ['silence', { delivered: 5, sent: 40, silent: 30 }],
     [
       'country',
@@ -83,6 +83,21 @@ test('a country is blamed alone only where enough is known of the others, and th
   expect(hold({ ...few, countries: [GB, { country: 'SE', known: 6, failed: 4 }] })).toBeUndefined();
   expect(hold({ ...few, countries: [GB, { country: 'SE', known: 2, failed: 0 }] })).toBeUndefined();
   expect(hold({ delivered: 20, failed: 8, countries: [GB, { country: 'SE', known: 19, failed: 0 }] })).toBe('country');
+});
+
+test('a share is above a limit only as far as so few can say', () => {
+  expect([isAbove(1, 28, 0.03), isAbove(2, 50, 0.03), isAbove(3, 50, 0.03), isAbove(40, 1000, 0.03)]).toEqual([
+    false,
+    false,
+    true,
+    true,
+  ]);
+  expect([isAbove(0, 0, 0), isAbove(1, 20, 0), isAbove(20, 20, 1), isAbove(31, 1000, 0.03)]).toEqual([
+    false,
+    true,
+    false,
+    false,
+  ]);
 });
 
 describe('the first ones', () => {

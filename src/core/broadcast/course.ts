@@ -64,7 +64,7 @@ export interface HoldRules {
   known: number;
   /** Longest wait for their outcomes, minutes after the last of them left. */
   waitMinutes: number;
-  /** Shares of those whose outcome is known above which it holds itself, 0 to 1. */
+  /** Shares of those whose outcome is known above which it holds itself, 0 to 1; judged by `isAbove`. */
   failed: number;
   optedOut: number;
   /** Of those that were accepted long enough ago: share without any receipt. */
@@ -118,6 +118,18 @@ export interface Hold {
 
 const percent = (share: number) => `${Math.round(share * 1000) / 10} %`;
 
+/**
+ * Whether a share lies above a limit, as far as so few say: the lower end of the interval by Wilson's score, one standard
+ * error wide (Wilson, Probable inference, 1927). One who opts out of thirty is no 3 %, four of fifty are.
+ */
+export function isAbove(n: number, of: number, limit: number): boolean {
+  if (of === 0) return false;
+  const share = n / of;
+  const middle = share + 1 / (2 * of);
+  const error = Math.sqrt((share * (1 - share)) / of + 1 / (4 * of * of));
+  return (middle - error) / (1 + 1 / of) > limit;
+}
+
 /** Why it holds itself now; undefined while nothing speaks against it. */
 export function reasonToHold(rules: HoldRules, outcomes: Outcomes, around: Surroundings): Hold | undefined {
   if (around.broken)
@@ -139,21 +151,21 @@ export function reasonToHold(rules: HoldRules, outcomes: Outcomes, around: Surro
   const judged = outcomes.receipts ? known : known + outcomes.sent;
   const alone = failsAlone(rules, outcomes);
   if (alone) return ofCountry(alone);
-  if (judged >= rules.sample && outcomes.failed / judged > rules.failed)
+  if (judged >= rules.sample && isAbove(outcomes.failed, judged, rules.failed))
     return {
       code: 'failures',
       problem: `${outcomes.failed} of ${judged} failed, ${percent(outcomes.failed / judged)}; it holds above ${percent(rules.failed)}.`,
       remedy: 'Read below what they failed for. Resume when that is over, or cancel.',
     };
   const reached = outcomes.receipts ? outcomes.delivered : outcomes.sent + outcomes.delivered;
-  if (reached >= rules.sample && outcomes.optedOut / reached > rules.optedOut)
+  if (reached >= rules.sample && isAbove(outcomes.optedOut, reached, rules.optedOut))
     return {
       code: 'opt-outs',
       problem: `${outcomes.optedOut} of ${reached} opted out upon it, ${percent(outcomes.optedOut / reached)}; it holds above ${percent(rules.optedOut)}.`,
       remedy: 'Ask whether these people expect this message. Resume, or cancel.',
     };
   const due = outcomes.silent + known;
-  if (outcomes.receipts && due >= rules.sample && outcomes.silent / due > rules.silent)
+  if (outcomes.receipts && due >= rules.sample && isAbove(outcomes.silent, due, rules.silent))
     return {
       code: 'silence',
       problem: `${outcomes.silent} of ${due} were accepted longer ago than receipts take here, and none came.`,
@@ -172,7 +184,7 @@ interface Alone extends Country {
 function failsAlone(rules: HoldRules, { countries }: Outcomes): Alone | undefined {
   const least = Math.max(5, Math.ceil(rules.sample / 4));
   const [worst] = countries
-    .filter(({ known, failed }) => known >= least && failed / known > Math.max(0.5, rules.failed))
+    .filter(({ known, failed }) => known >= least && isAbove(failed, known, Math.max(0.5, rules.failed)))
     .sort((a, b) => b.failed - a.failed);
   if (!worst) return undefined;
   const others = { known: 0, failed: 0 };
