@@ -13,6 +13,7 @@ import { broadcasts } from './broadcasts';
 import { contacts } from './contacts';
 import { crowd } from './crowd';
 import { dispatch } from './dispatch';
+import { forecasts } from './forecast';
 import { load, median } from './load';
 import { log } from './log';
 import { pace } from './pace';
@@ -40,6 +41,7 @@ const parts = new Set(
     'routes',
     'readiness',
     'broadcasts',
+    'forecasts',
     'log',
     'attacks',
     'pace',
@@ -65,6 +67,7 @@ if (parts.has('contacts')) await contacts();
 if (parts.has('routes')) await routes();
 if (parts.has('readiness')) await readiness();
 if (parts.has('broadcasts')) await broadcasts();
+if (parts.has('forecasts')) await forecasts();
 if (parts.has('log')) await log();
 if (parts.has('attacks')) await attacks();
 if (parts.has('pace')) await pace();

@@ -343,6 +343,10 @@ describe('an app', () => {
       scopes: ['broadcasts:read', 'broadcasts:write'],
     });
     key = made.key;
+    const events = ['windgap.message.state', 'windgap.broadcast.started', 'windgap.broadcast.finished'];
+    await ctx.store.write((unit) =>
+      unit.subscriptions.change({ id: mossgate.subscriptionId }, { events: events as never }),
+    );
     const first = await api('POST', '', order, { 'idempotency-key': 'stoppage-7' });
     expect([first.status, first.body.plan]).toEqual([202, null]);
     const again = await api('POST', '', order, { 'idempotency-key': 'stoppage-7' });
@@ -363,7 +367,16 @@ describe('an app', () => {
       2,
     ]);
     expect((await house.bench.received(numberOf(12))).some(({ text }) => text === 'From an app for Boat 2')).toBe(true);
-    expect((await api('POST', `/${id}/start`, {})).status).toBe(422);
+    expect((await api('POST', `/${id}/start`, {})).status).toBe(409);
+    const told = await until('the app is told that it is over', async () => {
+      const { events: all } = await house.bench.lockbook();
+      return all.some(({ type }) => type === 'windgap.broadcast.finished') ? all : undefined;
+    });
+    expect(told.some(({ type }) => type === 'windgap.broadcast.started')).toBe(true);
+    const states = told.filter(
+      ({ type, message }) => type === events[0] && message?.text.startsWith('From an app for'),
+    );
+    expect(new Set(states.map(({ message }) => message?.id)).size).toBe(3);
   });
 
   test('sees none that others made, and is told what is wrong at its field', async () => {

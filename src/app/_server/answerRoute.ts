@@ -8,6 +8,7 @@ const STATUS: Record<OperationError['kind'], number> = {
   'not-found': 404,
   invalid: 400,
   conflict: 409,
+  'key-reused': 422,
   'too-often': 429,
   'signed-out': 401,
   unconfirmed: 403,

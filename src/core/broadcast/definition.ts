@@ -18,6 +18,8 @@ export type AudiencePart =
   | { by: 'saved'; id: string }
   | { by: 'filter'; conditions: Group }
   | { by: 'people'; ids: string[] }
+  /** Whom another broadcast did not reach for a cause that passes. */
+  | { by: 'failed'; id: string }
   /** The list that was given to this broadcast. */
   | { by: 'list' };
 

@@ -41,6 +41,8 @@ export interface BroadcastPlan {
   /** How many would only have their turn when it is of no use any more. */
   tooLate: number;
   hours: { at: number; messages: number }[];
+  /** What nearly the same was said in lately, to how many of the same people; absent in plans made before this was looked at. */
+  alike?: { id: string; name: string; at: number; people: number }[];
   /** Recipients worth a look, by their place. */
   samples: { seq: number; why: string }[];
 }

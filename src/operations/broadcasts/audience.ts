@@ -1,6 +1,7 @@
 /** Whom a broadcast is for: the people of its audience in pages, each once, with those it must not go to marked. */
 import type { AudiencePart, BroadcastAudience } from '../../core/broadcast/definition';
 import { EVERYBODY, type Group } from '../../core/contacts/audience';
+import { cause, causeCodes } from '../../core/delivery/causes';
 import type { Tables } from '../../store/schema/tables';
 import type { Sql } from '../../store/store';
 import { whereOf } from '../contacts';
@@ -55,6 +56,15 @@ async function anyOf(
       conditions.push(`c.id IN (:${prefix}p${index})`);
       continue;
     }
+    if (part.by === 'failed') {
+      values[`${prefix}f${index}`] = part.id;
+      values[`${prefix}c${index}`] = [...passingCauses(), ''];
+      conditions.push(
+        `c.id IN (SELECT contact_id FROM broadcast_recipients WHERE broadcast_id = :${prefix}f${index} AND state = 'failed'
+            AND reason IN (:${prefix}c${index}) AND contact_id IS NOT NULL)`,
+      );
+      continue;
+    }
     const group = await groupOf(from, part);
     if (!group) continue;
     const where = whereOf(group, now);
@@ -68,6 +78,11 @@ async function groupOf(from: From, part: AudiencePart): Promise<Group | undefine
   if (part.by === 'everybody') return EVERYBODY;
   if (part.by === 'filter') return part.conditions;
   return part.by === 'saved' ? (await from.audiences.one({ id: part.id }))?.conditions : undefined;
+}
+
+/** What messages fail for that may be over by now: the same message may get there later. */
+export function passingCauses(): string[] {
+  return causeCodes().filter((code) => cause(code).transient || code === 'gave-up' || code === 'credit-gone');
 }
 
 /** The people of an audience in pages: contacts first, then the lines of the list. */

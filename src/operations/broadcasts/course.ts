@@ -3,6 +3,7 @@ import { type BroadcastState, type Hold, stateAfter, type Verb } from '../../cor
 import { EVIDENCE_LASTS } from '../../core/proof/proofs';
 import type { BroadcastRow, HeldBroadcast } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
+import { emitBroadcastEvent } from '../apps/webhooks';
 import {
   type Actor,
   type AppContext,
@@ -183,12 +184,13 @@ export async function holdBroadcast(ctx: AppContext, actor: Actor, id: string): 
     });
   });
   ctx.engineWakeUp.ring('broadcasts');
+  ctx.engineWakeUp.ring('webhooks');
 }
 
 /** In the unit of the caller, for whatever reason. */
 export async function holdIn(
   unit: Unit,
-  row: Pick<BroadcastRow, 'id' | 'version'>,
+  row: BroadcastRow,
   at: number,
   why: Hold | Omit<HeldBroadcast, 'at' | 'underWay'>,
 ): Promise<void> {
@@ -199,6 +201,7 @@ export async function holdIn(
   const held = { ...why, at, underWay: sending?.n ?? 0 } as HeldBroadcast;
   await unit.broadcasts.change({ id: row.id }, { state: 'held', version: row.version + 1, held, changed_at: at });
   await moveWaiting(unit, row.id, 'due', 'held', at);
+  await emitBroadcastEvent(unit, 'windgap.broadcast.held', { ...row, state: 'held', held }, at);
   await noteChanges(unit, at, [['broadcast', row.id]]);
 }
 
@@ -283,6 +286,7 @@ export async function cancelBroadcast(ctx: AppContext, actor: Actor, id: string)
       })),
       at,
     );
+    await emitBroadcastEvent(unit, 'windgap.broadcast.finished', { ...row, state, held: null }, at);
     await recordAudit(unit, actor, at, {
       action: 'broadcast.cancelled',
       subject: id,
@@ -291,6 +295,7 @@ export async function cancelBroadcast(ctx: AppContext, actor: Actor, id: string)
     await noteChanges(unit, at, [['broadcast', id]]);
   });
   ctx.engineWakeUp.ring('broadcasts');
+  ctx.engineWakeUp.ring('webhooks');
 }
 
 async function change(

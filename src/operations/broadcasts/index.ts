@@ -16,6 +16,7 @@ export {
   type BroadcastLine,
   type BroadcastPageView,
   countBroadcast,
+  findPeople,
   getBroadcastPage,
   listBroadcasts,
   listRecipients,
@@ -27,6 +28,7 @@ export {
   type RecipientFilter,
   type RecipientView,
 } from './views';
+export type { CourseBar, Waiting } from './watching';
 export {
   askForPlan,
   copyBroadcast,
@@ -36,3 +38,4 @@ export {
 } from './writing/drafts';
 export { type GivenList, giveList, LARGEST_LIST } from './writing/lists';
 export { type BroadcastOrder, orderBroadcast } from './writing/ordering';
+export { resendToFailed } from './writing/resending';

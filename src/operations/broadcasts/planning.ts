@@ -1,6 +1,7 @@
 /** Planning in the engine: every person of the audience is judged, and what it comes to is kept with the broadcast. */
 import { addCost, affordable, type Cost, CREDIT_RESERVE, NO_COST } from '../../core/broadcast/cost';
 import { type ForecastMessage, forecastOf, type OtherMessages } from '../../core/broadcast/forecast';
+import { ALIKE, likeness } from '../../core/broadcast/likeness';
 import { addressKey, type Judged, judge, type Planned } from '../../core/broadcast/plan';
 import type { BroadcastPlan } from '../../core/broadcast/summary';
 import type { BroadcastRecipientRow, BroadcastRow } from '../../store/schema/rows';
@@ -287,7 +288,8 @@ function newTally(
         ? [{ ...shared, enough: true }]
         : [{ ...shared, enough: false, short: verdict.short, fits: verdict.fits }];
     });
-    return { ...plan, credit, first, last, bound, tooLate: tooLate.length, hours, samples: samples.chosen() };
+    const alike = await alikeLately(ctx, { id, definition }, now);
+    return { ...plan, credit, first, last, bound, tooLate: tooLate.length, hours, alike, samples: samples.chosen() };
   }
   return { add, end };
 }
@@ -331,6 +333,36 @@ function newSamples() {
       return [...found].map(([seq, why]) => ({ seq, why }));
     },
   };
+}
+
+/** So long ago nobody remembers what they got. */
+const LATELY = 7 * 86_400_000;
+
+/** Broadcasts of the last days that said nearly the same to some of those who get this one, the latest first. */
+async function alikeLately(
+  ctx: AppContext,
+  { id, definition: { message } }: Pick<BroadcastRow, 'id' | 'definition'>,
+  now: number,
+): Promise<NonNullable<BroadcastPlan['alike']>> {
+  const rows = await ctx.store.select<{ id: string; name: string; at: number; text: string; template: string | null }>(
+    `SELECT id, name, started_at AS at, definition->>'$.message.text' AS text, definition->>'$.message.template.id' AS template
+       FROM broadcasts WHERE started_at > :since AND id <> :id ORDER BY started_at DESC LIMIT 50`,
+    { since: now - LATELY, id },
+  );
+  const alike = [];
+  for (const { text, template, ...row } of rows) {
+    const same = message.template ? template === message.template.id : likeness(text, message.text) >= ALIKE;
+    if (!same) continue;
+    const [both] = await ctx.store.select<{ n: number }>(
+      `SELECT count(*) AS n FROM broadcast_recipients a
+         CROSS JOIN broadcast_recipients b ON b.broadcast_id = :before AND b.kind = a.kind AND b.scope = a.scope
+            AND b.value = a.value AND b.state <> 'left-out'
+        WHERE a.broadcast_id = :id AND a.state = 'planned' AND b.state IN ('queued', 'sending', 'sent', 'delivered', 'read')`,
+      { id, before: row.id },
+    );
+    if ((both?.n ?? 0) > 0) alike.push({ ...row, people: both?.n ?? 0 });
+  }
+  return alike;
 }
 
 /** What other broadcasts still send over the same lines. */

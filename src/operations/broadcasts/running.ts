@@ -17,6 +17,7 @@ import type {
 } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { isStoreTrouble } from '../../store/trouble';
+import { emitBroadcastEvent, noteTold } from '../apps/webhooks';
 import { type AppContext, isOperationError, noteChanges, recordAudit, SYSTEM } from '../context';
 import { holdersOf } from '../identities';
 import { type Draft, queueBroadcast } from '../outbound';
@@ -77,8 +78,11 @@ async function begin(ctx: AppContext, row: BroadcastRow): Promise<number> {
       { id: row.id, state: 'scheduled', version: row.version },
       { state: 'running', version: row.version + 1, started_at: at, changed_at: at },
     );
-    if (changed > 0) await noteChanges(unit, at, [['broadcast', row.id]]);
+    if (changed === 0) return;
+    await emitBroadcastEvent(unit, 'windgap.broadcast.started', { ...row, state: 'running' }, at);
+    await noteChanges(unit, at, [['broadcast', row.id]]);
   });
+  ctx.engineWakeUp.ring('webhooks');
   return 0;
 }
 
@@ -396,6 +400,7 @@ async function takeJudged(
     else await leaveOut(unit, recipient, { code: 'declined', channelId });
   }
   await noteQueued(unit, row.id, queued);
+  await tellWhoOrdered(unit, row, queued);
   if (limit !== undefined)
     await holdIn(unit, now, at, {
       code: 'limit',
@@ -404,6 +409,20 @@ async function takeJudged(
     });
   await noteChanges(unit, at, [['broadcast', row.id]]);
   return { looked: again.length, queued: queued.length, ...(limit === undefined ? {} : { stop: true as const }) };
+}
+
+/** The app that ordered it sees its messages, and is told what becomes of them. */
+async function tellWhoOrdered(
+  unit: Unit,
+  { created_by }: BroadcastRow,
+  queued: readonly { message: MessageRow }[],
+): Promise<void> {
+  if (!created_by.startsWith('app_')) return;
+  await noteTold(
+    unit,
+    queued.map(({ message }) => message),
+    [created_by],
+  );
 }
 
 async function noteQueued(
@@ -524,6 +543,7 @@ async function finishIfOver(ctx: AppContext, row: BroadcastRow): Promise<boolean
       { state: 'finished', version: row.version + 1, ended_at: at, changed_at: at },
     );
     if (changed > 0) {
+      await emitBroadcastEvent(unit, 'windgap.broadcast.finished', { ...row, state: 'finished' }, at);
       await recordAudit(unit, SYSTEM, at, {
         action: 'broadcast.finished',
         subject: row.id,

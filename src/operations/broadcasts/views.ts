@@ -1,11 +1,13 @@
 /** Broadcasts as pages show them: the list, one of them, its recipients, and a message as somebody would get it. */
 import type { Hold } from '../../core/broadcast/course';
+import type { BroadcastAudience } from '../../core/broadcast/definition';
 import { LEFT_OUT_CODES, leftOutReason } from '../../core/broadcast/leftOut';
 import { type Judged, judge } from '../../core/broadcast/plan';
 import type { BroadcastPlan } from '../../core/broadcast/summary';
 import { STANDARD_ATTRIBUTES } from '../../core/contacts/attributes';
 import { cause, isCauseCode } from '../../core/delivery/causes';
 import type { BroadcastRow, RecipientState } from '../../store/schema/rows';
+import { browseContacts } from '../contacts';
 import {
   type Actor,
   type AppContext,
@@ -16,12 +18,14 @@ import {
   requireAccess,
   type View,
 } from '../context';
+import { knownBy, readKnownBy } from '../identities';
 import { syncProfiles } from '../profiles';
-import { countMembers } from './audience';
+import { countMembers, passingCauses } from './audience';
 import { pathProblem } from './course';
 import { readFacts } from './facts';
 import { asMergeField, readPeople } from './people';
 import { needsApproval, readApprovalRule } from './settings';
+import { type CourseBar, courseOf, type Waiting, waitingOf } from './watching';
 import { readDefinition } from './writing/drafts';
 import { describeList } from './writing/lists';
 import { reachedBroadcast } from './writing/reached';
@@ -132,10 +136,17 @@ export interface BroadcastPageView {
   leftOut: ReasonLine[];
   failed: ReasonLine[];
   countries: { country: string; going: number; delivered: number; failed: number }[];
+  /** What it waits for while nothing of it leaves. */
+  waiting?: Waiting;
+  course: { bars: CourseBar[]; step: number };
+  /** How many failed for a cause that passes. */
+  passing: number;
   /** Why its path is not proven. */
   path?: { state: 'broken' | 'unproven'; words: string };
   /** A second person would have to approve it. */
   wantsApproval: boolean;
+  /** Ids and names of contacts that are chosen one by one. */
+  people: [string, string][];
   /** People of the list it was given. */
   listLines: number;
   /** What merge fields may name: attributes of contacts, then columns of the list. */
@@ -153,13 +164,16 @@ export interface BroadcastPageView {
 export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string): Promise<BroadcastPageView> {
   requireAccess(actor, 'viewer', 'broadcasts:read');
   const row = await reachedBroadcast(ctx.store, actor, id);
-  const [counts, progress, path, rule, attributes, list] = await Promise.all([
+  const [counts, progress, path, rule, attributes, list, waiting, course, people] = await Promise.all([
     ctx.store.broadcastCounts.all({ broadcast_id: id }),
     progressOf(ctx, [id]),
     pathProblem(ctx.store, row, ctx.now()),
     readApprovalRule(ctx.store),
     ctx.store.select<{ name: string }>('SELECT DISTINCT name FROM contact_attributes ORDER BY name LIMIT 100'),
     describeList(ctx.store, row.list_id),
+    waitingOf(ctx, row, ctx.now()),
+    courseOf(ctx.store, id),
+    namesOf(ctx, row.definition.audience),
   ]);
   const byReason = (state: RecipientState) => {
     const sums = new Map<string, number>();
@@ -167,6 +181,7 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
       if (each.state === state && each.n > 0) sums.set(each.reason, (sums.get(each.reason) ?? 0) + each.n);
     return [...sums].sort(([, a], [, b]) => b - a);
   };
+  const passing = new Set(passingCauses());
   const countries = new Map<string, { country: string; going: number; delivered: number; failed: number }>();
   for (const { state, country, n } of counts) {
     if (state === 'left-out' || n === 0) continue;
@@ -184,8 +199,12 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     leftOut: byReason('left-out').map(([code, n]) => ({ ...wordsOf(code), n })),
     failed: byReason('failed').map(([code, n]) => ({ ...failureWords(code), n })),
     countries: [...countries.values()].sort((a, b) => b.going - a.going),
+    waiting,
+    course,
+    passing: byReason('failed').reduce((sum, [code, n]) => sum + (passing.has(code) ? n : 0), 0),
     path,
     wantsApproval: row.plan ? needsApproval(rule, row.plan) : false,
+    people,
     listLines: list.lines,
     fields: [
       ...new Set([
@@ -380,6 +399,25 @@ export async function countBroadcast(
   requireAccess(actor, 'viewer', 'broadcasts:read');
   const { list_id } = await reachedBroadcast(ctx.store, actor, id);
   return countMembers(ctx.store, list_id, readDefinition(written).audience, ctx.now());
+}
+
+/** At most so many are offered for what is typed. */
+const OFFERED = 8;
+
+/** Contacts with a name or an address like it: their ids, and who they are in words. */
+export async function findPeople(ctx: AppContext, actor: Actor, typed: string): Promise<[string, string][]> {
+  const { lines } = await browseContacts(ctx, actor, { search: typed.trim().slice(0, 100), limit: OFFERED });
+  return lines.map(({ id, name, addresses }) => [id, [name, addresses[0]].filter(Boolean).join(', ')]);
+}
+
+/** Names of contacts that are chosen one by one. */
+async function namesOf(ctx: AppContext, { include, exclude }: BroadcastAudience): Promise<[string, string][]> {
+  const ids = [...include, ...exclude].flatMap((part) => (part.by === 'people' ? part.ids : []));
+  const rows = await ctx.store.select<{ id: string; name: string | null; known_by: string | null }>(
+    `SELECT c.id, c.name, ${knownBy('c.id')} AS known_by FROM contacts c WHERE c.id IN (:ids)`,
+    { ids },
+  );
+  return rows.map(({ id, name, known_by }) => [id, name ?? readKnownBy(known_by).name]);
 }
 
 /** Tags that contacts have, to choose an audience by. */

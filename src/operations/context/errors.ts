@@ -3,8 +3,19 @@ import type { Finding } from '../../core/finding';
 /** Why an operation was not done. `findings` name the field they belong to where there is one. */
 export class OperationError extends Error {
   constructor(
-    /** `signed-out`: the session ended. `unconfirmed`: whoever asks has to show again that it is they. */
-    readonly kind: 'forbidden' | 'not-found' | 'invalid' | 'conflict' | 'too-often' | 'signed-out' | 'unconfirmed',
+    /**
+     * `conflict`: it is not in the state for it any more. `key-reused`: an idempotency key was used for something else.
+     * `signed-out`: the session ended. `unconfirmed`: whoever asks has to show again that it is they.
+     */
+    readonly kind:
+      | 'forbidden'
+      | 'not-found'
+      | 'invalid'
+      | 'conflict'
+      | 'key-reused'
+      | 'too-often'
+      | 'signed-out'
+      | 'unconfirmed',
     message: string,
     readonly findings: readonly { field: string; finding: Finding }[] = [],
   ) {

@@ -28,7 +28,7 @@ export async function earlierAnswers(unit: Unit, orders: readonly Order[]): Prom
 
 export function replay(order: Order, bodyHash: string, message: SendAnswer['message'], status: number): Ordered {
   if (bodyHash !== hashOf(order.input))
-    return new OperationError('conflict', 'This Idempotency-Key was used before with another body.');
+    return new OperationError('key-reused', 'This Idempotency-Key was used before with another body.');
   return { status, message, replayed: true };
 }
 

@@ -36,7 +36,12 @@ const REFUSALS: Record<OperationError['kind'], { status: number; type: string; t
   forbidden: { status: 403, type: 'forbidden', title: 'Not allowed' },
   'not-found': { status: 404, type: 'not-found', title: 'Not found' },
   invalid: { status: 422, type: 'invalid', title: 'The request cannot be right as it is' },
-  conflict: { status: 422, type: 'idempotency-key-reused', title: 'The request conflicts with an earlier one' },
+  conflict: { status: 409, type: 'conflict', title: 'It is in another state by now' },
+  'key-reused': {
+    status: 422,
+    type: 'idempotency-key-reused',
+    title: 'The request conflicts with an earlier one',
+  },
   'too-often': { status: 429, type: 'too-often', title: 'Too many requests' },
   // Of people in browsers alone.
   'signed-out': { status: 401, type: 'unauthorized', title: 'Not signed in' },

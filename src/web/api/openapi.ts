@@ -1,7 +1,8 @@
 /** The OpenAPI 3.1 document, generated from the schemas the handlers parse with. */
 import { z } from 'zod';
 import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObject } from 'zod-openapi';
-import { EVENT_TYPES } from '../../operations/apps/webhooks';
+import { STATES } from '../../core/broadcast/course';
+import { BROADCAST_EVENTS, EVENT_TYPES } from '../../operations/apps/webhooks';
 import { API, type Operation } from './catalogue';
 import { message, problemDetails } from './schemas';
 
@@ -48,6 +49,9 @@ function declared(): ZodOpenApiPathsObject {
         ...(operation.body ? { '400': problem('The body is not JSON'), '413': problem('The body is too large') } : {}),
         ...(operation.body || operation.query ? { '422': problem('The request cannot be right as it is') } : {}),
         ...(carried.length > 0 ? { '404': problem('There is none with this id') } : {}),
+        ...(carried.length > 0 && operation.method !== 'get'
+          ? { '409': problem('It is in another state by now') }
+          : {}),
         ...refusals,
       },
     };
@@ -56,13 +60,37 @@ function declared(): ZodOpenApiPathsObject {
   return paths;
 }
 
+const EVENT_WORDS: Record<(typeof EVENT_TYPES)[number], string> = {
+  'windgap.message.received': 'A message came in',
+  'windgap.message.state': 'What became of a message that went out',
+  'windgap.broadcast.started': 'A broadcast of the app began to leave',
+  'windgap.broadcast.held': 'A broadcast of the app was held, by somebody or by itself',
+  'windgap.broadcast.finished': 'A broadcast of the app is finished or cancelled',
+};
+
+const people = z.number().int();
+const broadcastEvent = z
+  .object({
+    id: z.string(),
+    name: z.string(),
+    state: z.enum(STATES),
+    held: z.object({ code: z.string(), problem: z.string(), remedy: z.string() }).nullable(),
+    leftOut: people,
+    waiting: people,
+    sent: people,
+    delivered: people,
+    failed: people,
+    uncertain: people,
+  })
+  .meta({ id: 'BroadcastEvent' });
+
 /** What subscribers are sent, as OpenAPI's webhooks. */
 const events = Object.fromEntries(
   EVENT_TYPES.map((type) => [
     type,
     {
       post: {
-        summary: type === 'windgap.message.received' ? 'A message came in' : 'What became of a message that went out',
+        summary: EVENT_WORDS[type],
         description: 'A CloudEvent (JSON format), signed by Standard Webhooks. Answer 2xx once it is stored.',
         requestBody: {
           content: {
@@ -75,7 +103,7 @@ const events = Object.fromEntries(
                 subject: z.string(),
                 time: z.iso.datetime(),
                 datacontenttype: z.literal('application/json'),
-                data: message,
+                data: (BROADCAST_EVENTS as readonly string[]).includes(type) ? broadcastEvent : message,
               }),
             },
           },

@@ -24,4 +24,15 @@ export {
   setSubscriptionVersion,
   subscribe,
 } from './subscriptions';
-export { EVENT_TYPES, type EventType, emitMessageEvents, messageData, sampleEvent, TOLD_STATES } from './webhookEvents';
+export {
+  BROADCAST_EVENTS,
+  EVENT_TYPES,
+  type EventType,
+  emitBroadcastEvent,
+  emitMessageEvents,
+  MESSAGE_EVENTS,
+  messageData,
+  noteTold,
+  sampleEvent,
+  TOLD_STATES,
+} from './webhookEvents';

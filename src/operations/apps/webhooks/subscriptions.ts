@@ -18,7 +18,7 @@ import {
   requireScope,
 } from '../../context';
 import { recordFacts } from '../../proofs';
-import { EVENT_TYPES, queueTestEvent, TOLD_STATES } from './webhookEvents';
+import { EVENT_TYPES, MESSAGE_EVENTS, queueTestEvent, TOLD_STATES } from './webhookEvents';
 
 const HOUR = 3_600_000;
 /** Both secrets are signed with for so long, so that the app can change over without losing an event. */
@@ -111,7 +111,7 @@ export async function changeSubscription(
 
 /** `before` is the filter that stands: what somebody else opened may be kept by whoever could not open it. */
 async function readWanted(unit: Unit, actor: Actor, input: SubscriptionInput, before?: EventFilter) {
-  const events = [...new Set(input.events ?? EVENT_TYPES)];
+  const events = [...new Set(input.events ?? MESSAGE_EVENTS)];
   const unknown = events.find((type) => !(EVENT_TYPES as readonly string[]).includes(type));
   if (unknown) throw invalidText('events', `There is no event ${unknown}.`, `Choose of ${EVENT_TYPES.join(', ')}.`);
   if (events.length === 0) throw invalidText('events', 'No event is chosen.', 'Tick at least one.');

@@ -4,11 +4,20 @@ import { cause } from '../../../core/delivery/causes';
 import type { MessageState } from '../../../core/delivery/lifecycle';
 import { publishedRemedy } from '../../../core/remedy';
 import { newId } from '../../../store/ids';
-import type { MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
+import type { BroadcastRow, MessageRow, WebhookDeliveryRow, WebhookSubscriptionRow } from '../../../store/schema/rows';
 import type { Unit } from '../../../store/store';
-import { noteChanges, reachedMessages, reachOf, reachValues, seesEverything } from '../../context';
+import { noteChanges, reachedMessages, reachesContent, reachOf, reachValues, seesEverything } from '../../context';
 
-export const EVENT_TYPES = ['windgap.message.received', 'windgap.message.state'] as const;
+/** What a subscription that names none is told of. */
+export const MESSAGE_EVENTS = ['windgap.message.received', 'windgap.message.state'] as const;
+export const BROADCAST_EVENTS = [
+  'windgap.broadcast.started',
+  'windgap.broadcast.held',
+  'windgap.broadcast.finished',
+] as const;
+export const EVENT_TYPES = [...MESSAGE_EVENTS, ...BROADCAST_EVENTS] as const;
+export type MessageEventType = (typeof MESSAGE_EVENTS)[number];
+export type BroadcastEventType = (typeof BROADCAST_EVENTS)[number];
 export type EventType = (typeof EVENT_TYPES)[number];
 /** States that apps are told of, in the order in which they come; the steps in between are on the trail. */
 export const TOLD_STATES: readonly MessageState[] = ['sent', 'delivered', 'read', 'failed', 'uncertain'];
@@ -22,7 +31,7 @@ export const TEST_EVENT = 'windgap.test';
  */
 export async function emitMessageEvents(
   unit: Unit,
-  type: EventType,
+  type: MessageEventType,
   messages: readonly MessageRow[],
   at: number,
   appIds?: readonly string[],
@@ -33,10 +42,13 @@ export async function emitMessageEvents(
     (subscription) => subscription.events.includes(type) && (!appIds || appIds.includes(subscription.app_id)),
   );
   if (subscriptions.length === 0) return;
-  const kept = await keptToTeams(unit, subscriptions, messages);
+  const [kept, ordered] = await Promise.all([
+    keptToTeams(unit, subscriptions, messages),
+    type === 'windgap.message.state' ? orderedBy(unit, messages) : new Map<string, string>(),
+  ]);
   const deliveries = messages.flatMap((message) =>
     subscriptions
-      .filter((subscription) => lets(subscription, type, message, kept))
+      .filter((subscription) => lets(subscription, type, message, kept, ordered))
       .map((subscription) => deliveryOf(subscription, eventFor(type, message, at), at, message)),
   );
   if (deliveries.length === 0) return;
@@ -60,7 +72,11 @@ async function standing(unit: Unit, type: EventType): Promise<WebhookSubscriptio
 }
 
 /** An app that is told of a message may see it from then on. */
-async function noteTold(unit: Unit, messages: readonly MessageRow[], appIds: readonly string[]): Promise<void> {
+export async function noteTold(
+  unit: Unit,
+  messages: readonly Pick<MessageRow, 'id'>[],
+  appIds: readonly string[],
+): Promise<void> {
   const told = appIds.flatMap((app_id) => messages.map(({ id }) => [app_id, id]));
   await unit.execute(
     'INSERT OR IGNORE INTO told_apps (app_id, message_id) SELECT value->>0, value->>1 FROM json_each(:told)',
@@ -87,18 +103,85 @@ async function keptToTeams(
   return kept;
 }
 
+/** Who made the broadcasts that messages are of. */
+async function orderedBy(unit: Unit, messages: readonly MessageRow[]): Promise<ReadonlyMap<string, string>> {
+  const ids = messages.flatMap((each) => (each.origin_kind === 'broadcast' && each.origin_id ? [each.origin_id] : []));
+  const rows = await unit.broadcasts.allBy('id', [...new Set(ids)], ['id', 'created_by']);
+  return new Map(rows.map(({ id, created_by }) => [id, created_by]));
+}
+
 function lets(
   { app_id, filter }: WebhookSubscriptionRow,
-  type: EventType,
+  type: MessageEventType,
   message: MessageRow,
   kept: ReadonlyMap<string, ReadonlySet<string>>,
+  ordered: ReadonlyMap<string, string>,
 ): boolean {
   const { channels, states, allApps } = filter;
   if (channels && !channels.includes(message.channel_id)) return false;
   // What came in goes where the route says; what becomes of a message is its sender's.
-  const own = message.origin_kind === 'app' && message.origin_id === app_id;
+  const own =
+    message.origin_kind === 'broadcast'
+      ? ordered.get(message.origin_id ?? '') === app_id
+      : message.origin_kind === 'app' && message.origin_id === app_id;
   if (type === 'windgap.message.state' && !own && (!allApps || kept.get(app_id)?.has(message.id))) return false;
   return type !== 'windgap.message.state' || !states || states.includes(message.state);
+}
+
+/** Tells the app that ordered a broadcast where it stands, and those that are told of everybody's. */
+export async function emitBroadcastEvent(
+  unit: Unit,
+  type: BroadcastEventType,
+  broadcast: Pick<BroadcastRow, 'id' | 'name' | 'state' | 'created_by' | 'definition' | 'held'>,
+  at: number,
+): Promise<void> {
+  const subscriptions = (await standing(unit, type)).filter(({ events }) => events.includes(type));
+  if (subscriptions.length === 0) return;
+  const counts = await unit.broadcastCounts.all({ broadcast_id: broadcast.id });
+  const event = {
+    ...envelope(newId('evt', at), type, `/broadcasts/${broadcast.id}`, broadcast.id, at),
+    data: broadcastData(broadcast, counts),
+  };
+  const told: WebhookDeliveryRow[] = [];
+  for (const subscription of subscriptions)
+    if (await isToldOf(unit, subscription, broadcast)) told.push(deliveryOf(subscription, event, at));
+  await unit.deliveries.insert(told);
+  await noteChanges(
+    unit,
+    at,
+    told.map((delivery) => ['delivery', delivery.subscription_id] as const),
+  );
+}
+
+async function isToldOf(
+  unit: Unit,
+  { app_id, filter }: WebhookSubscriptionRow,
+  { created_by, definition }: Pick<BroadcastRow, 'created_by' | 'definition'>,
+): Promise<boolean> {
+  if (filter.channels && !definition.channels.some((id) => filter.channels?.includes(id))) return false;
+  if (created_by === app_id) return true;
+  if (!filter.allApps) return false;
+  const reach = await reachOf(unit, { kind: 'app', id: app_id, name: '', keyId: '', scopes: ['messages:all'] });
+  return reachesContent(reach, definition);
+}
+
+function broadcastData(
+  { id, name, state, held }: Pick<BroadcastRow, 'id' | 'name' | 'state' | 'held'>,
+  counts: readonly { state: string; n: number }[],
+) {
+  const of = (...states: string[]) => counts.reduce((sum, row) => sum + (states.includes(row.state) ? row.n : 0), 0);
+  return {
+    id,
+    name,
+    state,
+    held: held && { code: held.code, problem: held.problem, remedy: publishedRemedy(held.remedy) },
+    leftOut: of('left-out'),
+    waiting: of('planned', 'queued', 'sending'),
+    sent: of('sent'),
+    delivered: of('delivered', 'read'),
+    failed: of('failed'),
+    uncertain: of('uncertain'),
+  };
 }
 
 /** Queues an event that means nothing. Returns the delivery's id. */
@@ -156,7 +239,7 @@ interface CloudEventJson {
   data: Record<string, unknown>;
 }
 
-function eventFor(type: EventType, message: MessageRow, at: number): CloudEventJson {
+function eventFor(type: MessageEventType, message: MessageRow, at: number): CloudEventJson {
   const id = newId('evt', at);
   return { ...envelope(id, type, `/channels/${message.channel_id}`, message.id, at), data: messageData(message) };
 }
@@ -164,6 +247,7 @@ function eventFor(type: EventType, message: MessageRow, at: number): CloudEventJ
 /** An event as an app would get it, to be read before the first one comes. */
 export function sampleEvent(type: EventType): CloudEventJson {
   const at = Date.UTC(2026, 4, 4, 10);
+  if (isBroadcastEvent(type)) return sampleOfBroadcast(type, at);
   const received = type === 'windgap.message.received';
   const ours = '+442079460114';
   const theirs = '+447700900123';
@@ -194,6 +278,34 @@ export function sampleEvent(type: EventType): CloudEventJson {
     createdAt: new Date(at).toISOString(),
   };
   return { ...envelope('evt_01JD0V7M3T8Q4W5X6Y7Z8A9B0C', type, `/channels/${data.channelId}`, id, at), data };
+}
+
+function isBroadcastEvent(type: EventType): type is BroadcastEventType {
+  return (BROADCAST_EVENTS as readonly string[]).includes(type);
+}
+
+function sampleOfBroadcast(type: BroadcastEventType, at: number): CloudEventJson {
+  const id = 'bct_01JD0V7M3T8Q4W5X6Y7Z8A9B0C';
+  const held = {
+    code: 'failures' as const,
+    problem: '9 of 50 failed, 18 %; it holds above 10 %.',
+    remedy: 'Read below what they failed for. Resume when that is over, or cancel.',
+    at,
+    underWay: 0,
+  };
+  const row = {
+    'windgap.broadcast.started': { state: 'running' as const, held: null },
+    'windgap.broadcast.held': { state: 'held' as const, held },
+    'windgap.broadcast.finished': { state: 'finished' as const, held: null },
+  }[type];
+  const counts = [
+    { state: 'left-out', n: 12 },
+    { state: type === 'windgap.broadcast.finished' ? 'delivered' : 'planned', n: 1192 },
+  ];
+  return {
+    ...envelope('evt_01JD0V7M3T8Q4W5X6Y7Z8A9B0C', type, `/broadcasts/${id}`, id, at),
+    data: broadcastData({ id, name: 'Stoppage at Tern', ...row }, counts),
+  };
 }
 
 function envelope<Type extends CloudEventJson['type']>(

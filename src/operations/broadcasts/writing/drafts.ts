@@ -26,7 +26,7 @@ import { removeRecipients } from '../planning';
 import { copyList, removeList } from './lists';
 import { reachedBroadcast, requireDraft } from './reached';
 
-const LONGEST_NAME = 100;
+export const LONGEST_NAME = 100;
 export async function createBroadcast(ctx: AppContext, actor: Actor, name: string): Promise<{ id: string }> {
   requireAccess(actor, 'agent', 'broadcasts:write');
   const at = ctx.now();
@@ -116,7 +116,7 @@ export async function saveBroadcast(
 
 const part: z.ZodType<AudiencePart> = z.union([
   z.strictObject({ by: z.enum(['everybody', 'list']) }),
-  z.strictObject({ by: z.literal('saved'), id: z.string().max(60) }),
+  z.strictObject({ by: z.enum(['saved', 'failed']), id: z.string().max(60) }),
   z.strictObject({ by: z.literal('people'), ids: z.array(z.string().max(60)).max(1000) }),
   z.strictObject({ by: z.literal('filter'), conditions: z.custom<never>() }),
 ]);
@@ -157,6 +157,8 @@ async function requireKnown(
       throw invalidText('channels', 'A channel is not there any more.', 'Choose the channels again.');
   if (message.template && !(await tables.templates.one({ id: message.template.id, archived_at: null })))
     throw invalidText('template', 'The template was archived.', 'Choose another.');
+  for (const each of [...audience.include, ...audience.exclude])
+    if (each.by === 'failed') await reachedBroadcast(tables, actor, each.id);
   const saved = [...audience.include, ...audience.exclude].flatMap((each) => (each.by === 'saved' ? [each.id] : []));
   const known = await tables.audiences.allBy('id', saved);
   if (new Set(saved).size !== known.length)

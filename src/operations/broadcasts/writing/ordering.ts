@@ -57,7 +57,7 @@ export async function orderBroadcast(
     const before = ref === undefined ? undefined : await unit.broadcasts.one({ created_by: actor.id, ref });
     if (before) {
       if (before.name !== order.name.trim() || JSON.stringify(before.definition) !== JSON.stringify(definition))
-        throw new OperationError('conflict', 'This idempotency key was used for another broadcast.');
+        throw new OperationError('key-reused', 'This idempotency key was used for another broadcast.');
       return { id: before.id, replayed: true };
     }
     const list_id = order.to.recipients ? id : null;

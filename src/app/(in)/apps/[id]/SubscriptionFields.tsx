@@ -1,5 +1,5 @@
 import type { SubscriptionView } from '../../../../operations/apps';
-import { EVENT_TYPES, TOLD_STATES } from '../../../../operations/apps/webhooks';
+import { EVENT_TYPES, MESSAGE_EVENTS, TOLD_STATES } from '../../../../operations/apps/webhooks';
 import { stateWord } from '../../../../ui/domain/Cairn';
 import { CheckField, TextField } from '../../../../ui/forms/ActionForm';
 import { Ticks } from '../../../../ui/forms/Ticks';
@@ -7,6 +7,9 @@ import { Ticks } from '../../../../ui/forms/Ticks';
 const EVENT_WORDS: Record<(typeof EVENT_TYPES)[number], string> = {
   'windgap.message.received': 'a message came in (and was routed to the app)',
   'windgap.message.state': 'what became of a message that went out',
+  'windgap.broadcast.started': 'a broadcast of the app began to leave',
+  'windgap.broadcast.held': 'a broadcast of the app was held, with the reason',
+  'windgap.broadcast.finished': 'a broadcast of the app is over',
 };
 
 interface Props {
@@ -30,7 +33,7 @@ export function SubscriptionFields({ appName, channels, present }: Props) {
         legend="Events (samples and shapes are under Apps, API)"
         name="events"
         options={EVENT_TYPES.map((type) => [type, EVENT_WORDS[type]])}
-        ticked={present?.events ?? [...EVENT_TYPES]}
+        ticked={present?.events ?? [...MESSAGE_EVENTS]}
       />
       <CheckField
         name="allApps"

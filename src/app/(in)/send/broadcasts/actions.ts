@@ -8,8 +8,10 @@ import {
   copyBroadcast,
   countBroadcast,
   createBroadcast,
+  findPeople,
   holdBroadcast,
   removeBroadcast,
+  resendToFailed,
   resumeBroadcast,
   saveApprovalRule,
   saveBroadcast,
@@ -35,6 +37,14 @@ export async function copyBroadcastAction(id: string): Promise<FormState> {
     const { ctx, actor } = await signedIn();
     const copy = await copyBroadcast(ctx, actor, id);
     redirect(`/send/broadcasts/${copy.id}`);
+  });
+}
+
+export async function resendBroadcastAction(id: string): Promise<FormState> {
+  return answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    const again = await resendToFailed(ctx, actor, id);
+    redirect(`/send/broadcasts/${again.id}`);
   });
 }
 
@@ -73,6 +83,17 @@ export async function countBroadcastAction(
   });
   if (answer.status === 'ask') return answer;
   return answer.status === 'refused' ? { problem: answer.message } : counted;
+}
+
+/** Contacts with a name or a number like it, to choose one by one. */
+export async function findPeopleAction(typed: string): Promise<[id: string, words: string][] | Asks> {
+  let people: [string, string][] = [];
+  const answer = await answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    people = await findPeople(ctx, actor, typed);
+    return { status: 'done' };
+  });
+  return answer.status === 'ask' ? answer : people;
 }
 
 export async function showBroadcastAction(id: string, form: FormData): Promise<FormState> {

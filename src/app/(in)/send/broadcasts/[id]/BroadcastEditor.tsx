@@ -1,10 +1,8 @@
 'use client';
 
-import { cloneElement, type ReactElement, type ReactNode, useEffect, useId, useState, useTransition } from 'react';
+import { type ReactNode, useEffect, useState, useTransition } from 'react';
 import { toast } from 'sonner';
-import { systemClock } from '../../../../../clock/clock';
-import type { AudiencePart, BroadcastDefinition } from '../../../../../core/broadcast/definition';
-import { PASSED, type When } from '../../../../../core/broadcast/timetable';
+import type { BroadcastDefinition } from '../../../../../core/broadcast/definition';
 import { guessMapping } from '../../../../../core/templates/mapping';
 import { allVariables } from '../../../../../core/templates/template';
 import type { TemplateOffer } from '../../../../../operations/templates';
@@ -16,8 +14,11 @@ import { useUnsavedGuard } from '../../../../../ui/forms/useUnsavedGuard';
 import { Button } from '../../../../../ui/primitives/Button';
 import { IN_SIGHT, Panel } from '../../../../../ui/primitives/layout';
 import { MappingFields } from '../../../apps/_parts/MappingFields';
-import { countBroadcastAction, saveBroadcastAction } from '../actions';
-import { partWords, sentenceOf } from './sentence';
+import { saveBroadcastAction } from '../actions';
+import { Counted, Parts } from './AudienceFields';
+import { Figure, INPUT, Labelled, Part, SMALL, Tick } from './fields';
+import { sentenceOf } from './sentence';
+import { WhenFields } from './WhenFields';
 
 interface Props {
   id: string;
@@ -31,13 +32,12 @@ interface Props {
   /** What merge fields may name. */
   fields: string[];
   listLines: number;
+  /** Names of contacts that are chosen by hand. */
+  people: [string, string][];
   /** The form that gives it a list. */
   list: ReactNode;
   mayChange: boolean;
 }
-
-const INPUT = 'w-full rounded border border-line-strong bg-panel px-2.5 py-1.5';
-const SMALL = 'rounded border border-line-strong bg-panel px-2 py-1 text-[13px]';
 
 /** What a broadcast says, to whom, over what and when: as one sentence, and below it the parts of the sentence. */
 export function BroadcastEditor(props: Props) {
@@ -321,240 +321,3 @@ const USEFUL: [number, string][] = [
   [1440, 'a day'],
   [4320, 'three days'],
 ];
-
-/** A control with its label above, and help below. */
-function Labelled({
-  label,
-  help,
-  children,
-}: {
-  label: string;
-  help?: string;
-  children: ReactElement<{ id?: string; 'aria-describedby'?: string }>;
-}) {
-  const id = useId();
-  return (
-    <div>
-      <label htmlFor={id} className="mb-1 block font-medium">
-        {label}
-      </label>
-      {cloneElement(children, { id, ...(help ? { 'aria-describedby': `${id}-help` } : {}) })}
-      {help && (
-        <p id={`${id}-help`} className="mt-1 text-[13px] text-soft">
-          {help}
-        </p>
-      )}
-    </div>
-  );
-}
-
-function Part({ id, title, children }: { id: string; title: string; children: ReactNode }) {
-  return (
-    <section id={id} aria-labelledby={`${id}-title`} className="scroll-mt-4 border-t border-line pt-4">
-      <h2 id={`${id}-title`} className="mb-3 text-[15px] font-semibold">
-        {title}
-      </h2>
-      <div className="grid gap-3">{children}</div>
-    </section>
-  );
-}
-
-function Tick({ label, checked, onChange }: { label: string; checked: boolean; onChange: (checked: boolean) => void }) {
-  return (
-    <label className="flex items-center gap-2">
-      <input type="checkbox" checked={checked} onChange={(event) => onChange(event.target.checked)} />
-      {label}
-    </label>
-  );
-}
-
-function Figure({ label, value, onValue }: { label: string; value: number; onValue: (value: number) => void }) {
-  return (
-    <Labelled label={label}>
-      <input
-        className={`${INPUT} font-mono`}
-        inputMode="numeric"
-        value={value}
-        onChange={(event) => onValue(Number(event.target.value.replace(/\D/g, '').slice(0, 5)) || 0)}
-      />
-    </Labelled>
-  );
-}
-
-const PASSED_WORDS: Record<(typeof PASSED)[number], string> = {
-  'next-day': 'they get it the day after',
-  'at-once': 'they get it at once',
-  'leave-out': 'they do not get it',
-};
-
-function WhenFields({ when, onWhen }: { when: When; onWhen: (when: When) => void }) {
-  const [tomorrow] = new Date(systemClock.now() + 86_400_000).toISOString().split('T');
-  return (
-    <>
-      <Labelled label="Send time">
-        <select
-          className={INPUT}
-          value={when.at}
-          onChange={(event) => {
-            if (event.target.value === 'local')
-              onWhen({ at: 'local', day: tomorrow ?? '', time: '09:00', passed: 'next-day' });
-            else if (event.target.value === 'instant')
-              onWhen({ at: 'instant', instant: Math.ceil(systemClock.now() / 3_600_000 + 1) * 3_600_000 });
-            else onWhen({ at: 'once' });
-          }}
-        >
-          <option value="once">at once</option>
-          <option value="local">at a time of day where each of them is</option>
-          <option value="instant">at one moment for all</option>
-        </select>
-      </Labelled>
-      {when.at === 'instant' && (
-        <Labelled label="Moment, by your clock">
-          <input
-            type="datetime-local"
-            className={INPUT}
-            value={localInput(when.instant)}
-            onChange={(event) => {
-              const instant = new Date(event.target.value).getTime();
-              if (!Number.isNaN(instant)) onWhen({ at: 'instant', instant });
-            }}
-          />
-        </Labelled>
-      )}
-      {when.at === 'local' && (
-        <div className="grid gap-3 sm:grid-cols-3">
-          <Labelled label="Day">
-            <input
-              type="date"
-              className={INPUT}
-              value={when.day}
-              onChange={(event) => event.target.value && onWhen({ ...when, day: event.target.value })}
-            />
-          </Labelled>
-          <Labelled label="Time there">
-            <input
-              type="time"
-              className={INPUT}
-              value={when.time}
-              onChange={(event) => event.target.value && onWhen({ ...when, time: event.target.value.slice(0, 5) })}
-            />
-          </Labelled>
-          <Labelled label="Where it is past that time">
-            <select
-              className={INPUT}
-              value={when.passed}
-              onChange={(event) => onWhen({ ...when, passed: event.target.value as 'next-day' })}
-            >
-              {PASSED.map((passed) => (
-                <option key={passed} value={passed}>
-                  {PASSED_WORDS[passed]}
-                </option>
-              ))}
-            </select>
-          </Labelled>
-        </div>
-      )}
-    </>
-  );
-}
-
-/** As the browser’s field for a moment wants it: by the clock of whoever looks. */
-function localInput(instant: number): string {
-  const at = new Date(instant);
-  const two = (value: number) => String(value).padStart(2, '0');
-  return `${at.getFullYear()}-${two(at.getMonth() + 1)}-${two(at.getDate())}T${two(at.getHours())}:${two(at.getMinutes())}`;
-}
-
-function Parts({
-  label,
-  parts,
-  audiences,
-  tags,
-  listLines,
-  onParts,
-}: {
-  label: string;
-  parts: AudiencePart[];
-  onParts: (parts: AudiencePart[]) => void;
-} & Pick<Props, 'audiences' | 'tags' | 'listLines'>) {
-  const has = (part: AudiencePart) => parts.some((each) => JSON.stringify(each) === JSON.stringify(part));
-  const offers: [string, AudiencePart][] = [
-    ['everybody', { by: 'everybody' }],
-    ...(listLines > 0 ? ([[`the list (${listLines})`, { by: 'list' }]] as [string, AudiencePart][]) : []),
-    ...audiences.map(([id, name]): [string, AudiencePart] => [`audience ${name}`, { by: 'saved', id }]),
-    ...tags.map((tag): [string, AudiencePart] => [
-      `tag ${tag}`,
-      { by: 'filter', conditions: { match: 'all', of: [{ on: 'tag', is: 'has', tag }] } },
-    ]),
-  ];
-  const free = offers.filter(([, part]) => !has(part));
-  return (
-    <div>
-      <span className="mb-1 block font-medium">{label}</span>
-      <div className="flex flex-wrap items-center gap-2">
-        {parts.map((part) => {
-          const words = partWords(part, audiences, listLines);
-          return (
-            <span
-              key={JSON.stringify(part)}
-              className="flex items-center gap-1 rounded border border-line-strong px-2 py-1 text-[13px]"
-            >
-              {words}
-              <button
-                type="button"
-                aria-label={`Take out ${words}`}
-                className="px-1 text-clay"
-                onClick={() => onParts(parts.filter((each) => each !== part))}
-              >
-                ×
-              </button>
-            </span>
-          );
-        })}
-        <select
-          aria-label={`${label}: add`}
-          className={SMALL}
-          value=""
-          onChange={(event) => {
-            const chosen = free[Number(event.target.value)];
-            if (event.target.value !== '' && chosen) onParts([...parts, chosen[1]]);
-          }}
-        >
-          <option value="">Add …</option>
-          {free.map(([words], index) => (
-            <option key={words} value={index}>
-              {words}
-            </option>
-          ))}
-        </select>
-      </div>
-    </div>
-  );
-}
-
-/** Counted while it is written, a moment after the last change. */
-function Counted({ id, definition }: { id: string; definition: BroadcastDefinition }) {
-  const [counted, setCounted] = useState<Awaited<ReturnType<typeof countBroadcastAction>>>();
-  const { audience } = definition;
-  const written = JSON.stringify(audience);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: only the audience is counted
-  useEffect(() => {
-    if (audience.include.length === 0) return setCounted(undefined);
-    const timer = systemClock.after(300, async () =>
-      setCounted(await throughAsking(() => countBroadcastAction(id, definition))),
-    );
-    return timer.cancel;
-  }, [written, id]);
-  if (counted === undefined) return null;
-  if ('problem' in counted) return <p className="text-[13px] text-clay">{counted.problem}</p>;
-  if (!('contacts' in counted)) return null;
-  const parts = [
-    counted.contacts > 0 || counted.list === 0 ? `${counted.contacts.toLocaleString('en')} contacts` : undefined,
-    counted.list > 0 ? `${counted.list.toLocaleString('en')} lines of the list` : undefined,
-  ].filter(Boolean);
-  return (
-    <p className="text-[13px] text-soft" aria-live="polite" data-counted={counted.contacts + counted.list}>
-      {parts.join(' and ')} as things stand; who of them is counted again when it is planned.
-    </p>
-  );
-}

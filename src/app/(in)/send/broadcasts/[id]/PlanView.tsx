@@ -6,7 +6,7 @@ import { formatMoney } from '../../../../../ui/domain/money';
 import { Link } from '../../../../../ui/primitives/Link';
 import { Facts, Panel, Section } from '../../../../../ui/primitives/layout';
 import { Table } from '../../../../../ui/primitives/Table';
-import { ClockTime } from '../../../../../ui/primitives/Time';
+import { Age, ClockTime } from '../../../../../ui/primitives/Time';
 
 /** What a plan comes to: who gets it, when and at what cost; who does not, and what would change that. */
 export function PlanView({
@@ -136,6 +136,13 @@ function factsOf(plan: BroadcastPlan, channelNames: ReadonlyMap<string, string>)
           {Math.floor((fits ?? 0) * 100)} %
         </span>
       ),
+    ]),
+    ...(plan.alike ?? []).map(({ id, name, at, people }): [string, React.ReactNode] => [
+      'Alike',
+      <span key={id} className="text-ochre-ink">
+        ▲ {number(people)} of them got nearly the same with <Link href={`/send/broadcasts/${id}`}>{name}</Link>,{' '}
+        <Age at={at} past />
+      </span>,
     ]),
     ...((plan.maybeLandline > 0
       ? [['Not known', `${number(plan.maybeLandline)} may be landlines: numbers there do not tell`]]

@@ -27,12 +27,14 @@ import {
   copyBroadcastAction,
   holdBroadcastAction,
   removeBroadcastAction,
+  resendBroadcastAction,
   resumeBroadcastAction,
   sendBackAction,
 } from '../actions';
 import { BroadcastState } from '../BroadcastState';
 import { ProgressBar } from '../ProgressBar';
 import { BroadcastEditor } from './BroadcastEditor';
+import { CourseChart } from './CourseChart';
 import { readRecipientFilter } from './filter';
 import { ListForm } from './ListForm';
 import { PlanView } from './PlanView';
@@ -120,6 +122,7 @@ export default async function BroadcastPage({ params, searchParams }: Props) {
           tags={tags}
           templates={templates}
           fields={page.fields}
+          people={page.people}
           listLines={page.listLines}
           list={<ListForm id={id} version={broadcast.version} lines={page.listLines} />}
           mayChange={hasRole(actor, 'agent')}
@@ -229,9 +232,28 @@ function Actions({
       )}
       {['approval', 'scheduled', 'running', 'held'].includes(state) && cancel}
       {(state === 'finished' || state === 'cancelled') && (
-        <ActionButton action={copyBroadcastAction.bind(null, id)}>Copy</ActionButton>
+        <>
+          {page.passing > 0 && (
+            <ActionButton action={resendBroadcastAction.bind(null, id)}>
+              {`Again to the ${page.passing.toLocaleString('en')} it missed`}
+            </ActionButton>
+          )}
+          <ActionButton action={copyBroadcastAction.bind(null, id)}>Copy</ActionButton>
+        </>
       )}
     </>
+  );
+}
+
+function WaitsFor({ waiting: { for: what, until, most } }: { waiting: NonNullable<BroadcastPageView['waiting']> }) {
+  return (
+    <p role="status" className="mt-2 text-[13px]">
+      ◌{' '}
+      {what === 'allowance'
+        ? `All ${most?.toLocaleString('en')} conversations it may begin in a day are begun; it goes on at `
+        : 'Nothing is due at the moment; the next leaves at '}
+      <ClockTime at={until} />.
+    </p>
   );
 }
 
@@ -258,6 +280,8 @@ function Course({ page }: { page: BroadcastPageView }) {
       <Section title="Progress" id="progress" aside={STATE_WORDS[broadcast.state]}>
         <Panel className="p-4">
           <ProgressBar progress={progress} />
+          {page.waiting && <WaitsFor waiting={page.waiting} />}
+          {page.course.bars.length > 1 && <CourseChart bars={page.course.bars} step={page.course.step} />}
           <div className="mt-3">
             <Facts
               items={[

@@ -61,6 +61,8 @@ export function partWords(part: AudiencePart, audiences: [string, string][], lis
       return `${part.ids.length} chosen`;
     case 'saved':
       return audiences.find(([id]) => id === part.id)?.[1] ?? 'an audience that was removed';
+    case 'failed':
+      return 'whom it did not reach before';
     case 'filter':
       return inWords(part.conditions);
   }
