@@ -138,22 +138,24 @@ async function tried(house: Installation, channel: ChannelRow, setups: Setup[]):
   const outcomes: Outcome[] = [];
   for (const { id, setup, at, last, leaving } of started) {
     await until('it is finished', async () => (await ctx.store.broadcasts.one({ id }))?.state === 'finished');
-    const [real] = await ctx.store.select<{ last: number; n: number }>(
-      `SELECT max(e.at) AS last, count(*) AS n FROM messages m JOIN message_events e ON e.message_id = m.id AND e.kind = 'accepted'
+    const [real] = await ctx.store.select<{ began: number; first: number; last: number; n: number }>(
+      `SELECT (SELECT started_at FROM broadcasts WHERE id = :id) AS began, min(e.at) AS first, max(e.at) AS last, count(*) AS n FROM messages m JOIN message_events e ON e.message_id = m.id AND e.kind = 'accepted'
         WHERE m.origin_id = :id`,
       { id },
     );
     // The first of two does not know of the second, which is started after it.
     if (setups.length > 1 && id === started[0]?.id) continue;
-    const seconds = (moment: number) => ((moment - at) / 1000).toFixed(1);
+    // What was planned is begun a moment later.
+    const { began = at, first = at, last: end = at, n = 0 } = real ?? {};
     const off = setup.usefulMinutes
-      ? Math.abs((real?.n ?? 0) - leaving) / leaving
-      : Math.abs((real?.last ?? at) - last) / (last - at);
+      ? Math.abs(n - leaving) / leaving
+      : Math.abs(end - began - (last - at)) / (last - at);
+    const seconds = (ms: number) => (ms / 1000).toFixed(1);
     outcomes.push({
       setup,
       error: off,
-      forecast: `${seconds(last)} s for ${leaving}`,
-      real: `${seconds(real?.last ?? at)} s for ${real?.n}`,
+      forecast: `${seconds(last - at)} s for ${leaving}`,
+      real: `${seconds(end - began)} s for ${n}, the first of them after ${seconds(first - began)} s`,
     });
   }
   return outcomes;

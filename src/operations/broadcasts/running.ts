@@ -57,8 +57,12 @@ export async function runBroadcasts(ctx: AppContext, leaveOff: () => boolean): P
 }
 
 async function workOn(ctx: AppContext, id: string, leaveOff: () => boolean): Promise<number | undefined> {
-  const row = await ctx.store.broadcasts.one({ id });
-  if (row?.state === 'scheduled') return begin(ctx, row);
+  let row = await ctx.store.broadcasts.one({ id });
+  if (row?.state === 'scheduled') {
+    const wait = await begin(ctx, row);
+    if (wait > 0) return wait;
+    row = await ctx.store.broadcasts.one({ id });
+  }
   if (row?.state !== 'running') return undefined;
   const now = ctx.now();
   const known = await readFacts(ctx, ctx.store, row.definition, now);
@@ -244,7 +248,10 @@ async function feed(
       `SELECT count(*) AS n FROM broadcast_recipients WHERE broadcast_id = :id AND state IN ('queued', 'sending') AND channel_id = :channel`,
       { id: row.id, channel: id },
     );
-    let room = Math.min(Math.max(LEAST_AHEAD, Math.ceil(pace * AHEAD_SECONDS)) - (waiting?.n ?? 0), allowed);
+    const full = Math.max(LEAST_AHEAD, Math.ceil(pace * AHEAD_SECONDS));
+    // A few more are not worth a unit of their own: what is there lasts until the next looks.
+    if ((waiting?.n ?? 0) > full / 2) continue;
+    let room = Math.min(full - (waiting?.n ?? 0), allowed);
     while (room > 0 && left > 0 && !leaveOff()) {
       const most = Math.min(room, left, batch);
       const { looked, queued, ms = 0, stop } = await takeBatchOrEach(ctx, row, known, id, most);
