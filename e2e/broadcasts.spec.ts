@@ -152,7 +152,7 @@ test('above what the owner set a second person has to approve it', async ({ page
   const rule = async (people: string) => {
     await page.getByRole('button', { name: 'Change', exact: true }).click();
     const dialog = page.getByRole('dialog');
-    await dialog.getByLabel('Above so many people').fill(people);
+    await dialog.getByLabel('A second person above so many people').fill(people);
     await dialog.getByRole('button', { name: 'Save' }).click();
     await expect(dialog).toHaveCount(0);
   };

@@ -10,7 +10,7 @@ import {
   resumeBroadcast,
   startBroadcast,
 } from '../src/operations/broadcasts/course';
-import { saveApprovalRule } from '../src/operations/broadcasts/settings';
+import { saveBroadcastRules } from '../src/operations/broadcasts/settings';
 import { getBroadcastPage, listRecipients, previewBroadcast } from '../src/operations/broadcasts/views';
 import { askForPlan, createBroadcast, saveBroadcast } from '../src/operations/broadcasts/writing/drafts';
 import { giveList } from '../src/operations/broadcasts/writing/lists';
@@ -42,6 +42,18 @@ beforeAll(async () => {
   );
 });
 afterAll(() => house.stop());
+
+/** As a new installation has them. */
+const RULES = {
+  people: '',
+  cost: '',
+  prepare: 'agent',
+  start: 'administrator',
+  approve: 'administrator',
+  most: '2',
+  days: '7',
+  quiet: '* 21:00-08:00',
+};
 
 const tagged = (tag: string) => ({
   by: 'filter' as const,
@@ -252,7 +264,7 @@ test('what belongs to many yields: a reply in the middle of it overtakes all tha
 
 test('above what an owner set a second person approves it, and not whoever started it', async () => {
   const { ctx } = house;
-  await saveApprovalRule(ctx, ada, { people: '50', cost: '' });
+  await saveBroadcastRules(ctx, ada, { ...RULES, people: '50' });
   const id = await draft({ text: 'Two pairs of eyes for {{ name }}' });
   await started(id);
   expect((await row(id)).state).toBe('approval');
@@ -260,7 +272,7 @@ test('above what an owner set a second person approves it, and not whoever start
   await expect(approveBroadcast(ctx, ada, id, version)).rejects.toThrow('second person');
   await approveBroadcast(ctx, ben, id, version);
   await state(id, 'finished');
-  await saveApprovalRule(ctx, ada, { people: '', cost: '' });
+  await saveBroadcastRules(ctx, ada, RULES);
 });
 
 describe('a list', () => {

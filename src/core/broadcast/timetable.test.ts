@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import moment from 'moment-timezone';
 import { describe, expect, test } from 'vitest';
-import { dueAt, quietIn, USUAL_QUIET, type When, zoneOfPerson } from './timetable';
+import { USUAL_QUIET } from './quietHours';
+import { dueAt, quietIn, type When, zoneOfPerson } from './timetable';
 
 const at = (text: string) => Date.parse(text);
 const local = (day: string, time: string, passed: (When & { at: 'local' })['passed'] = 'next-day'): When => ({

@@ -7,6 +7,7 @@ import { Temporal } from 'temporal-polyfill';
 import { zoneOfCountry } from '../addresses/zones';
 import { memo } from '../memo';
 import { isZone } from '../schedule/clock';
+import type { QuietHours, QuietTable } from './quietHours';
 
 /** What is done for those whose time is over when the broadcast starts. */
 export const PASSED = ['next-day', 'at-once', 'leave-out'] as const;
@@ -18,18 +19,6 @@ export type When =
   | { at: 'instant'; instant: number }
   /** `day` as 2026-12-01, `time` as 09:00, by each person’s own clock. */
   | { at: 'local'; day: string; time: string; passed: Passed };
-
-/** Times of day in which nothing is sent, as 21:00 and 08:00; where both are the same there are none. */
-export interface QuietHours {
-  from: string;
-  to: string;
-}
-
-/** By ISO 3166-1 alpha-2; `*` for all others. */
-export type QuietTable = Readonly<Record<string, QuietHours>>;
-
-/** Nobody is woken unless somebody says so: nine in the evening to eight in the morning, everywhere. */
-export const USUAL_QUIET: QuietTable = { '*': { from: '21:00', to: '08:00' } };
 
 export type ZoneFrom = 'contact' | 'number' | 'installation';
 

@@ -7,7 +7,6 @@ import { emitBroadcastEvent } from '../apps/webhooks';
 import {
   type Actor,
   type AppContext,
-  hasRole,
   invalidText,
   noteChanges,
   OperationError,
@@ -17,7 +16,7 @@ import {
 import { appendMessageEvents } from '../messages';
 import { groupProofs } from '../proofs';
 import { outcomesOf } from './outcomes';
-import { needsApproval, readApprovalRule } from './settings';
+import { needsApproval, readBroadcastRules, requireMay } from './settings';
 import { reachedBroadcast, requireVersion } from './writing/reached';
 
 /** A plan is made on facts that change: prices, consents, who opted out. */
@@ -53,7 +52,8 @@ export async function startBroadcast(
   id: string,
   { version, reason }: { version: number; reason?: string },
 ): Promise<{ state: BroadcastState }> {
-  requireAccess(actor, 'administrator', 'broadcasts:write');
+  requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'start');
   const at = ctx.now();
   const state = await ctx.store.write(async (unit) => {
     const row = await reachedBroadcast(unit, actor, id);
@@ -88,7 +88,7 @@ export async function startBroadcast(
       throw invalidText('channels', unproven.words, 'Fix the channel and prove it, or choose another.');
     if (unproven && (reason?.trim().length ?? 0) < SHORTEST_REASON)
       throw invalidText('reason', unproven.words, 'Prove it first, or say why it is started all the same.');
-    const approval = needsApproval(await readApprovalRule(unit), plan);
+    const approval = needsApproval(await readBroadcastRules(unit), plan);
     const state: BroadcastState = approval ? 'approval' : 'scheduled';
     await unit.broadcasts.change(
       { id },
@@ -140,7 +140,8 @@ export async function pathProblem(
 
 /** Somebody other than who started it looks at it and lets it go. */
 export async function approveBroadcast(ctx: AppContext, actor: Actor, id: string, version: number): Promise<void> {
-  requireAccess(actor, 'administrator', 'broadcasts:write');
+  requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'approve');
   await change(ctx, actor, id, version, 'approve', (row) => {
     if (row.started_by === actor.id)
       throw new OperationError(
@@ -157,7 +158,8 @@ export async function approveBroadcast(ctx: AppContext, actor: Actor, id: string
 
 /** Back to a draft, before anything of it has left. */
 export async function sendBack(ctx: AppContext, actor: Actor, id: string, version: number): Promise<void> {
-  requireAccess(actor, 'administrator', 'broadcasts:write');
+  requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'start');
   await change(ctx, actor, id, version, 'send-back', (row) => ({
     values: { plan: null, started_by: null, started_by_name: null, approved_by: null, approved_by_name: null },
     summary: `Made the broadcast ${row.name} a draft again`,
@@ -218,7 +220,8 @@ async function moveWaiting(unit: Unit, id: string, from: string, to: string, at:
 
 /** Goes on. What is known by now was looked at by whoever resumes it: it is judged by what comes after. */
 export async function resumeBroadcast(ctx: AppContext, actor: Actor, id: string, version: number): Promise<void> {
-  requireAccess(actor, 'administrator', 'broadcasts:write');
+  requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'start');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const row = await reachedBroadcast(unit, actor, id);
@@ -266,9 +269,7 @@ export async function cancelBroadcast(ctx: AppContext, actor: Actor, id: string)
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const row = await reachedBroadcast(unit, actor, id);
-    const may = actor.kind === 'app' || hasRole(actor, 'administrator');
-    if (row.state !== 'held' && row.state !== 'scheduled' && !may)
-      throw new OperationError('forbidden', 'Hold it; an administrator cancels it.');
+    if (row.state !== 'held' && row.state !== 'scheduled') await requireMay(unit, actor, 'start');
     const state = next(row, 'cancel');
     await unit.broadcasts.change({ id }, { state, version: row.version + 1, ended_at: at, changed_at: at });
     const waiting = await unit.select<{ message_id: string; attempts: number }>(

@@ -3,7 +3,7 @@ import { settingsOf } from '../../connectors/smpp/dialect';
 import type { BroadcastDefinition } from '../../core/broadcast/definition';
 import type { ForecastLine } from '../../core/broadcast/forecast';
 import type { PlanChannel, PlanFacts, PlanTemplate } from '../../core/broadcast/plan';
-import { createTimetable, type QuietTable, USUAL_QUIET } from '../../core/broadcast/timetable';
+import { createTimetable } from '../../core/broadcast/timetable';
 import { BULK_SHARE, bulkAllowance } from '../../core/pacing/bulk';
 import type { ChannelRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
@@ -12,10 +12,9 @@ import type { AppContext } from '../context';
 import { allowedDestinations, countriesBefore, homeOf, pricesOf } from '../limits';
 import { readOrganisation } from '../organisation';
 import { problemOf, servedContent } from '../templates';
+import { readBroadcastRules } from './settings';
 
 const DAY = 86_400_000;
-/** Broadcasts for marketing that somebody gets at most, where nobody has said otherwise. */
-export const USUAL_CAP = { most: 2, days: 7 };
 
 export interface BroadcastFacts {
   facts: PlanFacts;
@@ -40,12 +39,12 @@ export async function readFacts(
 ): Promise<BroadcastFacts> {
   const rows = await from.channels.allBy('id', definition.channels);
   const channels = definition.channels.flatMap((id) => rows.find((row) => row.id === id) ?? []);
-  const [accounts, numbers, before, organisation, quiet] = await Promise.all([
+  const [accounts, numbers, before, organisation, rules] = await Promise.all([
     from.accounts.all(),
     from.numbers.all(),
     countriesBefore(from),
     readOrganisation(from),
-    readQuiet(from),
+    readBroadcastRules(from),
   ]);
   const prices = await pricesOf(ctx, from, accounts);
   const home = homeOf(numbers, organisation);
@@ -74,24 +73,23 @@ export async function readFacts(
     lines.set(line.id, line);
     lineOf.set(channel.id, { id: line.id, partsTakeTurns: ctx.connectors.get(account.connector).trunk !== undefined });
   }
-  const cap = USUAL_CAP;
   return {
     facts: {
       now,
       message: definition.message,
       template: definition.message.template && (await templateOf(from, definition.message.template.id)),
       channels: known,
-      due: createTimetable(definition.when, now, definition.quietHours ? quiet : undefined),
+      due: createTimetable(definition.when, now, definition.quietHours ? rules.quiet : undefined),
       zone: organisation.zone ?? 'UTC',
       language: organisation.language,
       country: organisation.countries[0] ?? [...home][0],
-      cap,
+      cap: rules.cap,
       taken: new Set(),
     },
     lines: [...lines.values()],
     lineOf: (id) => lineOf.get(id) ?? { id, partsTakeTurns: false },
     accounts: accountOf,
-    capSince: definition.message.purpose === 'marketing' ? now - cap.days * DAY : undefined,
+    capSince: definition.message.purpose === 'marketing' ? now - rules.cap.days * DAY : undefined,
   };
 }
 
@@ -168,10 +166,4 @@ async function templateOf(from: From, id: string): Promise<PlanTemplate | undefi
       : {}),
     ...(problem ? { unserved: problem.problem } : {}),
   };
-}
-
-const QUIET = 'quiet-hours';
-
-export async function readQuiet(from: Pick<Tables, 'settings'>): Promise<QuietTable> {
-  return ((await from.settings.one({ name: QUIET }))?.value as QuietTable | undefined) ?? USUAL_QUIET;
 }

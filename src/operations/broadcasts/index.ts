@@ -10,8 +10,23 @@ export {
 export { EXPORTED_AS, exportRecipients } from './export';
 export { planBroadcasts } from './planning';
 export { runBroadcasts } from './running';
-export { type ApprovalRule, readApprovalRule, saveApprovalRule } from './settings';
+export {
+  approvalInWords,
+  type BroadcastRules,
+  mayDo,
+  readBroadcastRules,
+  saveBroadcastRules,
+  type WrittenRules,
+} from './settings';
 export { showBroadcast } from './showing';
+export {
+  nameOfContact,
+  planSingle,
+  type SingleMessage,
+  type SinglePlan,
+  type SingleWay,
+  sendSingle,
+} from './single';
 export {
   type BroadcastLine,
   type BroadcastPageView,

@@ -24,7 +24,7 @@ import { countMembers, passingCauses } from './audience';
 import { pathProblem } from './course';
 import { readFacts } from './facts';
 import { asMergeField, readPeople } from './people';
-import { needsApproval, readApprovalRule } from './settings';
+import { type BroadcastRoles, mayDo, needsApproval, readBroadcastRules } from './settings';
 import { type CourseBar, courseOf, type Waiting, waitingOf } from './watching';
 import { readDefinition } from './writing/drafts';
 import { describeList } from './writing/lists';
@@ -143,6 +143,8 @@ export interface BroadcastPageView {
   passing: number;
   /** Why its path is not proven. */
   path?: { state: 'broken' | 'unproven'; words: string };
+  /** What whoever looks at it may do. */
+  may: Record<keyof BroadcastRoles, boolean>;
   /** A second person would have to approve it. */
   wantsApproval: boolean;
   /** Ids and names of contacts that are chosen one by one. */
@@ -168,7 +170,7 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     ctx.store.broadcastCounts.all({ broadcast_id: id }),
     progressOf(ctx, [id]),
     pathProblem(ctx.store, row, ctx.now()),
-    readApprovalRule(ctx.store),
+    readBroadcastRules(ctx.store),
     ctx.store.select<{ name: string }>('SELECT DISTINCT name FROM contact_attributes ORDER BY name LIMIT 100'),
     describeList(ctx.store, row.list_id),
     waitingOf(ctx, row, ctx.now()),
@@ -203,6 +205,11 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     course,
     passing: byReason('failed').reduce((sum, [code, n]) => sum + (passing.has(code) ? n : 0), 0),
     path,
+    may: {
+      prepare: await mayDo(ctx.store, actor, 'prepare'),
+      start: await mayDo(ctx.store, actor, 'start'),
+      approve: await mayDo(ctx.store, actor, 'approve'),
+    },
     wantsApproval: row.plan ? needsApproval(rule, row.plan) : false,
     people,
     listLines: list.lines,

@@ -100,6 +100,9 @@ export async function searchEverything(ctx: AppContext, actor: Actor, typed: str
     ...templates.map((each) => hit(each.name, 'template', `/compose/templates/${each.id}`)),
     ...routes.slice(0, EACH).map((each) => hit(each.name, 'route', `/route/routes#${each.id}`)),
     ...(admin ? tests.map((each) => hit(each.name, 'delivery test', `/prove/tests/${each.id}`)) : []),
+    ...(/^\+?\d{7,15}$/.test(text.replace(/[\s()-]/g, '')) && hasRole(actor, 'agent')
+      ? [hit(`Write to ${text}`, 'new message', `/send/message?${new URLSearchParams({ to: text })}`)]
+      : []),
     hit(`Messages with “${text}”`, 'message log', `/watch/messages?${new URLSearchParams({ q: text })}`),
   ];
 }

@@ -23,6 +23,9 @@ export const broadcastLists: Migration = {
     `ALTER TABLE broadcasts ADD COLUMN list_id TEXT`,
     `UPDATE broadcasts SET list_id = id WHERE id IN (SELECT broadcast_id FROM broadcast_people)`,
     `ALTER TABLE broadcast_people RENAME COLUMN broadcast_id TO list_id`,
+    `INSERT INTO settings (name, value) SELECT 'broadcast-rules', json_object('approval', json(value)) FROM settings
+       WHERE name = 'broadcast-approval'`,
+    `DELETE FROM settings WHERE name = 'broadcast-approval'`,
     `CREATE TABLE broadcast_minutes (
        broadcast_id TEXT NOT NULL, minute INTEGER NOT NULL, what TEXT NOT NULL, n INTEGER NOT NULL,
        PRIMARY KEY (broadcast_id, minute, what)) WITHOUT ROWID`,

@@ -49,6 +49,7 @@ export const NAVIGATION: NavigationStage[] = [
   {
     name: 'Send',
     pages: [
+      { label: 'New message', href: '/send/message' },
       { label: 'Broadcasts', href: '/send/broadcasts' },
       { label: 'To-dos', href: '/send/todos', counts: 'todos' },
       { label: 'Limits', href: '/send/limits' },

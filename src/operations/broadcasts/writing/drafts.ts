@@ -23,12 +23,14 @@ import {
   requireAccess,
 } from '../../context';
 import { removeRecipients } from '../planning';
+import { requireMay } from '../settings';
 import { copyList, removeList } from './lists';
 import { reachedBroadcast, requireDraft } from './reached';
 
 export const LONGEST_NAME = 100;
 export async function createBroadcast(ctx: AppContext, actor: Actor, name: string): Promise<{ id: string }> {
   requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'prepare');
   const at = ctx.now();
   const row = emptyBroadcast(newId('bct', at), name, actor, at);
   await ctx.store.write(async (unit) => {
@@ -88,6 +90,7 @@ export async function saveBroadcast(
   { name, definition: written, version }: { name?: string; definition: unknown; version: number },
 ): Promise<{ version: number }> {
   requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'prepare');
   const definition = readDefinition(written);
   const at = ctx.now();
   return ctx.store.write(async (unit) => {
@@ -168,6 +171,7 @@ async function requireKnown(
 /** Asks the engine to plan it. */
 export async function askForPlan(ctx: AppContext, actor: Actor, id: string, version: number): Promise<void> {
   requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'prepare');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
     const row = await reachedBroadcast(unit, actor, id);
@@ -183,6 +187,7 @@ export async function askForPlan(ctx: AppContext, actor: Actor, id: string, vers
 /** Another one that says the same to the same people, to be changed and sent again. Its list comes along. */
 export async function copyBroadcast(ctx: AppContext, actor: Actor, id: string): Promise<{ id: string }> {
   requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'prepare');
   const at = ctx.now();
   const copy = newId('bct', at);
   const row = await reachedBroadcast(ctx.store, actor, id);

@@ -16,6 +16,7 @@ import {
   requireAccess,
 } from '../../context';
 import { asMergeField } from '../people';
+import { requireMay } from '../settings';
 import { reachedBroadcast, requireDraft } from './reached';
 
 /** As many people as one broadcast goes to. */
@@ -38,6 +39,7 @@ export async function giveList(
   { column, version, ...given }: GivenList & { column?: string; version: number },
 ): Promise<{ lines: number; column: string }> {
   requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'prepare');
   requireDraft(await reachedBroadcast(ctx.store, actor, id), version);
   const listId = newId('bct', ctx.now());
   try {

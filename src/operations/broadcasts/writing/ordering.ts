@@ -16,6 +16,7 @@ import {
   requireAccess,
 } from '../../context';
 import { asMergeField } from '../people';
+import { requireMay } from '../settings';
 import { askForPlan, emptyBroadcast, readDefinition } from './drafts';
 
 export interface OrderedPeople {
@@ -50,6 +51,7 @@ export async function orderBroadcast(
   ref?: string,
 ): Promise<{ id: string; replayed: boolean }> {
   requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'prepare');
   const at = ctx.now();
   const id = newId('bct', at);
   const made = await ctx.store.write(async (unit) => {

@@ -10,6 +10,7 @@ import {
   requireAccess,
 } from '../../context';
 import { passingCauses } from '../audience';
+import { requireMay } from '../settings';
 import { emptyBroadcast, LONGEST_NAME } from './drafts';
 import { reachedBroadcast } from './reached';
 
@@ -19,6 +20,7 @@ import { reachedBroadcast } from './reached';
  */
 export async function resendToFailed(ctx: AppContext, actor: Actor, id: string): Promise<{ id: string }> {
   requireAccess(actor, 'agent', 'broadcasts:write');
+  await requireMay(ctx.store, actor, 'prepare');
   const at = ctx.now();
   const again = newId('bct', at);
   const list = newId('bct', at);

@@ -3,6 +3,8 @@ import { hasRole } from '../../../../operations/context';
 import { countViews, idleRule, listConversations } from '../../../../operations/conversations';
 import { ConversationList } from '../../../../ui/domain/ConversationList';
 import { NewReplies } from '../../../../ui/domain/NewReplies';
+import { buttonClass } from '../../../../ui/primitives/Button';
+import { Link } from '../../../../ui/primitives/Link';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
 import { listAction } from './actions';
@@ -25,6 +27,11 @@ export default async function ConversationsLayout({ children }: { children: Reac
         foot={
           <>
             <NewReplies conversations={working} />
+            {hasRole(actor, 'agent') && (
+              <Link href="/send/message" className={`plain ${buttonClass()}`}>
+                New message
+              </Link>
+            )}
             {hasRole(actor, 'administrator') && <IdleRule rule={idle} />}
           </>
         }

@@ -13,8 +13,8 @@ import {
   removeBroadcast,
   resendToFailed,
   resumeBroadcast,
-  saveApprovalRule,
   saveBroadcast,
+  saveBroadcastRules,
   sendBack,
   showBroadcast,
   startBroadcast,
@@ -153,10 +153,19 @@ export async function cancelBroadcastAction(id: string): Promise<FormState> {
   });
 }
 
-export async function approvalRuleAction(form: FormData): Promise<FormState> {
+export async function broadcastRulesAction(form: FormData): Promise<FormState> {
   return answerForm(async () => {
     const { ctx, actor } = await signedIn();
-    await saveApprovalRule(ctx, actor, { people: field(form, 'people'), cost: field(form, 'cost') });
+    await saveBroadcastRules(ctx, actor, {
+      people: field(form, 'people'),
+      cost: field(form, 'cost'),
+      prepare: field(form, 'prepare'),
+      start: field(form, 'start'),
+      approve: field(form, 'approve'),
+      most: field(form, 'most'),
+      days: field(form, 'days'),
+      quiet: String(form.get('quiet') ?? ''),
+    });
     return { status: 'done', message: 'Saved' };
   });
 }

@@ -1,5 +1,11 @@
 import { STATE_WORDS } from '../../../../core/broadcast/course';
-import { type BroadcastLine, listBroadcasts, readApprovalRule } from '../../../../operations/broadcasts';
+import {
+  approvalInWords,
+  type BroadcastLine,
+  listBroadcasts,
+  mayDo,
+  readBroadcastRules,
+} from '../../../../operations/broadcasts';
 import { hasRole } from '../../../../operations/context';
 import { TextField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
@@ -8,14 +14,19 @@ import { Section } from '../../../../ui/primitives/layout';
 import { Age } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 import { ListPage } from '../../_list/ListPage';
-import { approvalRuleAction, createBroadcastAction } from './actions';
+import { createBroadcastAction } from './actions';
 import { BroadcastState } from './BroadcastState';
 import { ProgressBar } from './ProgressBar';
+import { RulesForm } from './RulesForm';
 
 export default async function BroadcastsPage() {
   const { ctx, actor, since } = await signedIn();
-  const [lines, rule] = await Promise.all([listBroadcasts(ctx, actor), readApprovalRule(ctx.store)]);
-  const writing = hasRole(actor, 'agent') && (
+  const [lines, rules, mayWrite] = await Promise.all([
+    listBroadcasts(ctx, actor),
+    readBroadcastRules(ctx.store),
+    mayDo(ctx.store, actor, 'prepare'),
+  ]);
+  const writing = mayWrite && (
     <DialogForm
       open="Write a broadcast"
       tone="primary"
@@ -43,36 +54,12 @@ export default async function BroadcastsPage() {
       after={
         hasRole(actor, 'owner') && (
           <Section
-            title="A second person"
-            id="approval"
-            aside="Whoever starts a broadcast above this does not approve it."
+            title="Rules for all broadcasts"
+            id="rules"
+            aside="Whoever starts a broadcast that needs a second person does not approve it."
           >
-            <DialogForm
-              open="Change"
-              title="When a second person has to approve"
-              submit="Save"
-              action={approvalRuleAction}
-            >
-              <TextField
-                name="people"
-                label="Above so many people"
-                initial={rule.people === null ? '' : String(rule.people)}
-                help="Empty: however many they are."
-                exact
-              />
-              <TextField
-                name="cost"
-                label="Above a cost of"
-                initial={rule.micros === null ? '' : String(rule.micros / 1e6)}
-                help="In whatever currency it costs. Empty: whatever it costs."
-                exact
-              />
-            </DialogForm>
-            <p className="mt-2 text-[13px] text-soft">
-              {rule.people === null && rule.micros === null
-                ? 'Now: nobody has to.'
-                : `Now: above ${[rule.people === null ? undefined : `${rule.people} people`, rule.micros === null ? undefined : `a cost of ${rule.micros / 1e6}`].filter(Boolean).join(' or ')}.`}
-            </p>
+            <RulesForm rules={rules} />
+            <p className="mt-2 text-[13px] text-soft">Now: {approvalInWords(rules)}.</p>
           </Section>
         )
       }

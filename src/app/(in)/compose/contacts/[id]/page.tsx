@@ -56,6 +56,11 @@ export default async function ContactPage({ params }: { params: Promise<{ id: st
             </Link>
           )}
           {agent && (
+            <Link href={`/send/message?to=${contact.id}`} className={`plain ${buttonClass()}`}>
+              Write to them
+            </Link>
+          )}
+          {agent && (
             <DialogForm
               open="Record consent"
               title="Record an opt-in or opt-out with its evidence"

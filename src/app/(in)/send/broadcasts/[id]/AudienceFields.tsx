@@ -1,10 +1,11 @@
 'use client';
 
-import { useEffect, useId, useState } from 'react';
+import { useEffect, useState } from 'react';
 import { systemClock } from '../../../../../clock/clock';
 import type { AudiencePart, BroadcastDefinition } from '../../../../../core/broadcast/definition';
 import { throughAsking } from '../../../../../ui/forms/throughAsking';
-import { countBroadcastAction, findPeopleAction } from '../actions';
+import { PeopleSearch } from '../../_parts/PeopleSearch';
+import { countBroadcastAction } from '../actions';
 import { SMALL } from './fields';
 import { partWords } from './sentence';
 
@@ -103,80 +104,6 @@ function Chosen({ words, onOut }: { words: string; onOut: () => void }) {
       <button type="button" aria-label={`Take out ${words}`} className="px-1 text-clay" onClick={onOut}>
         ×
       </button>
-    </span>
-  );
-}
-
-/** Single people, by a part of their name or their number. */
-function PeopleSearch({
-  label,
-  taken,
-  onFound,
-}: {
-  label: string;
-  taken: readonly string[];
-  onFound: (person: [string, string]) => void;
-}) {
-  const [typed, setTyped] = useState('');
-  const [hits, setHits] = useState<[string, string][]>([]);
-  const list = useId();
-  useEffect(() => {
-    if (typed.trim().length < 2) return setHits([]);
-    const timer = systemClock.after(200, async () => {
-      const answer = await throughAsking(() => findPeopleAction(typed));
-      setHits(Array.isArray(answer) ? answer : []);
-    });
-    return timer.cancel;
-  }, [typed]);
-  const free = hits.filter(([id]) => !taken.includes(id));
-  return (
-    <span className="relative">
-      <input
-        role="combobox"
-        aria-label={label}
-        aria-expanded={free.length > 0}
-        aria-controls={list}
-        aria-autocomplete="list"
-        className={`${SMALL} w-52`}
-        placeholder="Name or number of one person"
-        value={typed}
-        onChange={(event) => setTyped(event.target.value)}
-        onKeyDown={(event) => {
-          if (event.key === 'Escape') setTyped('');
-          if (event.key !== 'Enter') return;
-          event.preventDefault();
-          const [first] = free;
-          if (!first) return;
-          onFound(first);
-          setTyped('');
-        }}
-      />
-      <div
-        id={list}
-        role="listbox"
-        aria-label="People found"
-        className={
-          free.length > 0
-            ? 'absolute left-0 z-20 mt-1 grid w-72 rounded border border-line-strong bg-panel py-1 shadow-lg'
-            : 'sr-only'
-        }
-      >
-        {free.map((person) => (
-          <button
-            key={person[0]}
-            type="button"
-            role="option"
-            aria-selected={false}
-            className="px-3 py-1 text-left text-[13px] hover:bg-hover"
-            onClick={() => {
-              onFound(person);
-              setTyped('');
-            }}
-          >
-            {person[1]}
-          </button>
-        ))}
-      </div>
     </span>
   );
 }

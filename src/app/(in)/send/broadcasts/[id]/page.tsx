@@ -125,7 +125,7 @@ export default async function BroadcastPage({ params, searchParams }: Props) {
           people={page.people}
           listLines={page.listLines}
           list={<ListForm id={id} version={broadcast.version} lines={page.listLines} />}
-          mayChange={hasRole(actor, 'agent')}
+          mayChange={page.may.prepare}
         />
       )}
       {(planned || !writing) && (
@@ -153,9 +153,8 @@ function Actions({
   actor: Actor;
   phones: readonly { number: string; owner: string }[];
 }) {
-  const { broadcast, plan, planned, path, wantsApproval } = page;
+  const { broadcast, plan, planned, path, wantsApproval, may } = page;
   const { id, version, state } = broadcast;
-  const admin = hasRole(actor, 'administrator');
   const cost = plan
     ? Object.entries(plan.cost.micros)
         .map(([currency, micros]) => formatMoney(micros, currency))
@@ -181,7 +180,7 @@ function Actions({
         {planned && plan && plan.going > 0 && (
           <>
             <ShowForm id={id} phones={phones.map(({ number, owner }) => [number, `${owner}, ${number}`])} />
-            {admin && (
+            {may.start && (
               <StartForm
                 id={id}
                 version={version}
@@ -209,7 +208,7 @@ function Actions({
     );
   return (
     <>
-      {state === 'approval' && admin && (
+      {state === 'approval' && may.approve && (
         <>
           <ActionButton tone="primary" action={approveBroadcastAction.bind(null, id, version)}>
             Approve
@@ -217,7 +216,7 @@ function Actions({
           <ActionButton action={sendBackAction.bind(null, id, version)}>Back to a draft</ActionButton>
         </>
       )}
-      {state === 'scheduled' && admin && (
+      {state === 'scheduled' && may.start && (
         <ActionButton action={sendBackAction.bind(null, id, version)}>Back to a draft</ActionButton>
       )}
       {(state === 'running' || state === 'scheduled') && (
@@ -225,7 +224,7 @@ function Actions({
           Hold
         </ActionButton>
       )}
-      {state === 'held' && admin && (
+      {state === 'held' && may.start && (
         <ActionButton tone="primary" action={resumeBroadcastAction.bind(null, id, version)}>
           Resume
         </ActionButton>
