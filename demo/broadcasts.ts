@@ -6,7 +6,12 @@ import { type BroadcastDefinition, EMPTY_DEFINITION } from '../src/core/broadcas
 import type { CauseCode } from '../src/core/delivery/causes';
 import { standingAfter } from '../src/core/delivery/lifecycle';
 import { measureText } from '../src/core/text/measure';
-import { askForPlan, createBroadcast, emptyBroadcast, saveBroadcast } from '../src/operations/broadcasts/writing/drafts';
+import {
+  askForPlan,
+  createBroadcast,
+  emptyBroadcast,
+  saveBroadcast,
+} from '../src/operations/broadcasts/writing/drafts';
 import { SYSTEM } from '../src/operations/context/actor';
 import type { AppContext } from '../src/operations/context/appContext';
 import { standingColumns, toCoreEvent } from '../src/operations/messages/messageEvents';

@@ -179,3 +179,21 @@ test('above what the owner set a second person has to approve it', async ({ page
   await expectAccessible(page, 'the list of broadcasts');
   await rule('');
 });
+
+test('to one person, from the search: what goes and what does not is said, and it opens the conversation', async ({
+  page,
+}) => {
+  await signIn(page);
+  await page.keyboard.press('Control+k');
+  await page.getByRole('dialog').getByRole('combobox').fill('+447700900123');
+  await page.getByRole('option', { name: 'Write to +447700900123' }).click();
+  await page.getByLabel('Text').fill('Shall we hold the mooring for you?');
+  const ways = page.locator('[data-way]');
+  await expect(ways.filter({ hasText: 'Harbour desk' })).toContainText('1 part');
+  await expect(ways.filter({ hasText: 'Northern chat' })).toContainText('the reply window is closed');
+  await expectAccessible(page, 'a message to one person');
+  await ways.filter({ hasText: 'Harbour desk' }).getByRole('radio').check();
+  await page.getByRole('button', { name: 'Send', exact: true }).click();
+  await page.waitForURL(/\/route\/conversations\/cnv_/);
+  await expect(page.getByRole('main')).toContainText('Shall we hold the mooring for you?');
+});

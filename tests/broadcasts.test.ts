@@ -275,6 +275,25 @@ test('above what an owner set a second person approves it, and not whoever start
   await saveBroadcastRules(ctx, ada, RULES);
 });
 
+test('who may write, start and approve is what an owner set', async () => {
+  const { ctx } = house;
+  const agent: Actor = { kind: 'user', id: 'usr_cleo', name: 'Cleo', role: 'agent' };
+  const id = await draft({ text: 'By an agent, {{ name }}' });
+  const { version } = await planned(id);
+  await expect(startBroadcast(ctx, agent, id, { version })).rejects.toThrow(
+    'Starting a broadcast is for administrators',
+  );
+  await saveBroadcastRules(ctx, ada, { ...RULES, start: 'agent', prepare: 'administrator' });
+  await expect(createBroadcast(ctx, agent, 'No')).rejects.toThrow('Writing a broadcast is for administrators');
+  await startBroadcast(ctx, agent, id, { version });
+  await state(id, 'finished');
+  await expect(saveBroadcastRules(ctx, ada, { ...RULES, quiet: 'Somewhere at night' })).rejects.toThrow(
+    'is no country',
+  );
+  await expect(saveBroadcastRules(ctx, ben, RULES)).rejects.toThrow();
+  await saveBroadcastRules(ctx, ada, RULES);
+});
+
 describe('a list', () => {
   test('with broken lines, numbers twice, national numbers: each gets its reason, fields are merged', async () => {
     const { ctx } = house;

@@ -1,6 +1,6 @@
 /** A message to one person with the plan that a broadcast to them would have: over which channels it goes, and why not over others. */
 import { EMPTY_DEFINITION } from '../../core/broadcast/definition';
-import { leftOutReason } from '../../core/broadcast/leftOut';
+import { type LeftOutCode, leftOutReason } from '../../core/broadcast/leftOut';
 import { type Judged, judge } from '../../core/broadcast/plan';
 import { identityKey } from '../../core/identities/identityKinds';
 import { type Actor, type AppContext, found, invalidText, reachesChannel, reachOf, requireRole } from '../context';
@@ -22,7 +22,7 @@ export interface SingleWay {
   channelName: string;
   judged: Judged;
   /** Why not, where it does not go. */
-  reason?: { title: string; remedy: string };
+  reason?: { title: string; remedy?: string };
 }
 
 export interface SinglePlan {
@@ -31,6 +31,12 @@ export interface SinglePlan {
   conversationId?: string;
   /** Those it goes over first, and of those the one they wrote to last. */
   ways: SingleWay[];
+}
+
+/** What is dealt with at a broadcast is of no help for one message. */
+function reasonOf(code: LeftOutCode): NonNullable<SingleWay['reason']> {
+  const { title, remedy, at } = leftOutReason(code);
+  return at === 'broadcast' ? { title } : { title, remedy };
 }
 
 const LONGEST_TYPED = 200;
@@ -58,13 +64,22 @@ export async function planSingle(ctx: AppContext, actor: Actor, { to, text }: Si
       channelId: channel.id,
       channelName: channel.name,
       judged,
-      ...(judged.goes ? {} : { reason: leftOutReason(judged.why.code) }),
+      ...(judged.goes ? {} : { reason: reasonOf(judged.why.code) }),
     };
   });
-  const wroteAt = (way: SingleWay) => person.wroteTo.get(way.channelId) ?? 0;
-  const price = ({ judged }: SingleWay) => (judged.goes ? (judged.message.price?.micros ?? 0) : 0);
-  ways.sort((a, b) => Number(b.judged.goes) - Number(a.judged.goes) || wroteAt(b) - wroteAt(a) || price(a) - price(b));
   const conversation = contactId === null ? undefined : await ctx.store.conversations.one({ contact_id: contactId });
+  const wroteAt = ({ channelId }: SingleWay) => person.wroteTo.get(channelId) ?? 0;
+  const before = ({ channelId }: SingleWay) => Number(channelId === conversation?.channel_id);
+  // One whose price nobody knows is no bargain.
+  const price = ({ judged }: SingleWay) =>
+    judged.goes ? (judged.message.price?.micros ?? Number.MAX_SAFE_INTEGER) : 0;
+  ways.sort(
+    (a, b) =>
+      Number(b.judged.goes) - Number(a.judged.goes) ||
+      wroteAt(b) - wroteAt(a) ||
+      before(b) - before(a) ||
+      price(a) - price(b),
+  );
   return {
     ...(contactId === null ? {} : { contactId, conversationId: conversation?.id }),
     name: person.name,

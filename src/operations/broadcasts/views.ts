@@ -136,6 +136,8 @@ export interface BroadcastPageView {
   leftOut: ReasonLine[];
   failed: ReasonLine[];
   countries: { country: string; going: number; delivered: number; failed: number }[];
+  /** What providers charged by now, and for how many messages they told it. */
+  spent: { currency: string; micros: number; n: number }[];
   /** What it waits for while nothing of it leaves. */
   waiting?: Waiting;
   course: { bars: CourseBar[]; step: number };
@@ -166,7 +168,7 @@ export interface BroadcastPageView {
 export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string): Promise<BroadcastPageView> {
   requireAccess(actor, 'viewer', 'broadcasts:read');
   const row = await reachedBroadcast(ctx.store, actor, id);
-  const [counts, progress, path, rule, attributes, list, waiting, course, people] = await Promise.all([
+  const [counts, progress, path, rule, attributes, list, waiting, course, people, spent] = await Promise.all([
     ctx.store.broadcastCounts.all({ broadcast_id: id }),
     progressOf(ctx, [id]),
     pathProblem(ctx.store, row, ctx.now()),
@@ -176,6 +178,7 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     waitingOf(ctx, row, ctx.now()),
     courseOf(ctx.store, id),
     namesOf(ctx, row.definition.audience),
+    ctx.store.broadcastSpend.all({ broadcast_id: id }),
   ]);
   const byReason = (state: RecipientState) => {
     const sums = new Map<string, number>();
@@ -202,6 +205,7 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     failed: byReason('failed').map(([code, n]) => ({ ...failureWords(code), n })),
     countries: [...countries.values()].sort((a, b) => b.going - a.going),
     waiting,
+    spent: spent.map(({ currency, micros, n }) => ({ currency, micros, n })),
     course,
     passing: byReason('failed').reduce((sum, [code, n]) => sum + (passing.has(code) ? n : 0), 0),
     path,

@@ -42,6 +42,23 @@ export const broadcastLists: Migration = {
              FROM broadcast_recipients r JOIN messages m ON m.id = r.message_id
             WHERE m.state IN (${states}) GROUP BY 1, 2`,
     ),
+    `CREATE TABLE broadcast_spend (
+       broadcast_id TEXT NOT NULL, currency TEXT NOT NULL, micros INTEGER NOT NULL, n INTEGER NOT NULL,
+       PRIMARY KEY (broadcast_id, currency)) WITHOUT ROWID`,
+    `INSERT INTO broadcast_spend (broadcast_id, currency, micros, n)
+       SELECT m.origin_id, m.price_currency, sum(m.price_micros), count(*)
+         FROM broadcast_recipients r JOIN messages m ON m.id = r.message_id
+        WHERE m.price_micros IS NOT NULL AND m.price_currency IS NOT NULL GROUP BY 1, 2`,
+    // A provider may tell another price later than the first: the difference counts.
+    `CREATE TRIGGER broadcasts_cost AFTER UPDATE OF price_micros, price_currency ON messages
+       WHEN new.origin_kind = 'broadcast' AND new.price_micros IS NOT NULL AND new.price_currency IS NOT NULL
+         AND new.price_micros IS NOT old.price_micros
+       BEGIN
+         INSERT INTO broadcast_spend (broadcast_id, currency, micros, n)
+           VALUES (new.origin_id, new.price_currency, new.price_micros - coalesce(old.price_micros, 0),
+             old.price_micros IS NULL)
+         ON CONFLICT DO UPDATE SET micros = micros + excluded.micros, n = n + excluded.n;
+       END`,
     `CREATE TRIGGER broadcasts_are_timed AFTER UPDATE OF state ON messages
        WHEN new.origin_kind = 'broadcast' AND new.state <> old.state
        BEGIN ${more('left', LEFT)}; ${more('arrived', ARRIVED)}; ${more('failed', FAILED)}; END`,

@@ -129,6 +129,14 @@ export const broadcastMinutes = define('broadcast_minutes', ['broadcast_id', 'mi
   n: whole(),
 });
 
+/** What the messages of a broadcast cost as far as providers told, and how many they told it of; kept by the database. */
+export const broadcastSpend = define('broadcast_spend', ['broadcast_id', 'currency'], {
+  broadcast_id: text(),
+  currency: text(),
+  micros: whole(),
+  n: whole(),
+});
+
 /** How many answered, opted out, or pressed which answer; kept in step by the database. */
 export const broadcastAnswers = define('broadcast_answers', ['broadcast_id', 'what', 'label'], {
   broadcast_id: text(),

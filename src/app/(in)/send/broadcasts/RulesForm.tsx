@@ -14,8 +14,8 @@ export function RulesForm({ rules: { approval, roles, cap, quiet } }: { rules: B
           label="Who may write them"
           initial={roles.prepare}
           options={[
-            ['agent', 'agents and above'],
-            ['administrator', 'administrators and above'],
+            ['agent', 'agents too'],
+            ['administrator', 'administrators'],
           ]}
         />
         <SelectField
@@ -23,8 +23,8 @@ export function RulesForm({ rules: { approval, roles, cap, quiet } }: { rules: B
           label="Who may start them"
           initial={roles.start}
           options={[
-            ['agent', 'agents and above'],
-            ['administrator', 'administrators and above'],
+            ['agent', 'agents too'],
+            ['administrator', 'administrators'],
           ]}
         />
         <SelectField
@@ -32,8 +32,8 @@ export function RulesForm({ rules: { approval, roles, cap, quiet } }: { rules: B
           label="Who may approve them"
           initial={roles.approve}
           options={[
-            ['administrator', 'administrators and owners'],
-            ['owner', 'owners'],
+            ['administrator', 'administrators'],
+            ['owner', 'owners only'],
           ]}
         />
       </div>

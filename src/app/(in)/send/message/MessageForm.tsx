@@ -152,8 +152,10 @@ function Way({
         {judged.goes ? (
           <>
             to {judged.message.identity.value}, {judged.message.parts} {judged.message.parts === 1 ? 'part' : 'parts'},{' '}
-            {formatMoney(judged.message.price?.micros, judged.message.price?.currency)}; it is{' '}
-            {timeIn(judged.message.zone.zone)} there ({judged.message.zone.zone})
+            {judged.message.price
+              ? formatMoney(judged.message.price.micros, judged.message.price.currency)
+              : 'price not known'}
+            ; it is {timeIn(judged.message.zone.zone)} there ({judged.message.zone.zone})
           </>
         ) : (
           <>

@@ -17,7 +17,7 @@ export function CourseChart({ bars, step }: { bars: readonly CourseBar[]; step: 
     hour: '2-digit',
     minute: '2-digit',
   });
-  const rows = summed(bars).map((bar) => ({ ...bar, label: form.format(bar.at) }));
+  const rows = summed(bars, step).map((bar) => ({ ...bar, label: form.format(bar.at) }));
   const shown = LINES.filter(([key]) => rows.some((row) => row[key] > 0));
   return (
     <div className="mt-3">
@@ -58,7 +58,7 @@ export function CourseChart({ bars, step }: { bars: readonly CourseBar[]; step: 
             {shown.map(([key, word, colour, dash]) => (
               <Area
                 key={key}
-                type="stepAfter"
+                type="linear"
                 dataKey={key}
                 name={word}
                 stroke={colour}
@@ -76,12 +76,16 @@ export function CourseChart({ bars, step }: { bars: readonly CourseBar[]; step: 
   );
 }
 
-function summed(bars: readonly CourseBar[]): CourseBar[] {
+/** From nothing at the beginning of the first, to what there was at the end of each. */
+function summed(bars: readonly CourseBar[], step: number): CourseBar[] {
   const sum = { left: 0, arrived: 0, failed: 0 };
-  return bars.map(({ at, left, arrived, failed }) => {
-    sum.left += left;
-    sum.arrived += arrived;
-    sum.failed += failed;
-    return { at, ...sum };
-  });
+  return [
+    { at: bars[0]?.at ?? 0, ...sum },
+    ...bars.map(({ at, left, arrived, failed }) => {
+      sum.left += left;
+      sum.arrived += arrived;
+      sum.failed += failed;
+      return { at: at + step, ...sum };
+    }),
+  ];
 }

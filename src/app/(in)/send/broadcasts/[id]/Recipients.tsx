@@ -63,7 +63,7 @@ export function Recipients({ id, filter, recipients, next, channelNames, mayExpo
         )
       }
     >
-      <form method="get" action={page} className="mb-2 flex flex-wrap items-center gap-2 text-[13px]">
+      <form key={query({})} method="get" action={page} className="mb-2 flex flex-wrap items-center gap-2 text-[13px]">
         <label>
           Show{' '}
           <select

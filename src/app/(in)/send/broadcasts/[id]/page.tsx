@@ -270,8 +270,19 @@ function Held({ held }: { held: NonNullable<BroadcastPageView['held']> }) {
   );
 }
 
+/** What was charged, as far as that was told, against what was planned. */
+function costWords({ spent, plan }: BroadcastPageView): string {
+  const planned = Object.entries(plan?.cost.micros ?? {}).map(([currency, micros]) => formatMoney(micros, currency));
+  const told = spent.reduce((sum, { n }) => sum + n, 0);
+  const real = spent.map(({ currency, micros }) => formatMoney(micros, currency));
+  return [
+    real.length > 0 ? `${real.join(' and ')} for ${told.toLocaleString('en')} messages` : 'nothing told yet',
+    planned.length > 0 ? `${planned.join(' and ')} planned` : 'none planned',
+  ].join('; ');
+}
+
 function Course({ page }: { page: BroadcastPageView }) {
-  const { broadcast, progress, plan, failed, countries } = page;
+  const { broadcast, progress, failed, countries } = page;
   const reached = progress.sent + progress.delivered;
   const share = (n: number) => (reached > 0 ? `${n} (${Math.round((n / reached) * 1000) / 10} %)` : String(n));
   return (
@@ -280,7 +291,7 @@ function Course({ page }: { page: BroadcastPageView }) {
         <Panel className="p-4">
           <ProgressBar progress={progress} />
           {page.waiting && <WaitsFor waiting={page.waiting} />}
-          {page.course.bars.length > 1 && <CourseChart bars={page.course.bars} step={page.course.step} />}
+          {page.course.bars.length > 0 && <CourseChart bars={page.course.bars} step={page.course.step} />}
           <div className="mt-3">
             <Facts
               items={[
@@ -316,16 +327,7 @@ function Course({ page }: { page: BroadcastPageView }) {
                     href={`/send/broadcasts/${broadcast.id}?show=left-out#recipients`}
                   >{`${progress.leftOut}`}</Link>,
                 ],
-                ...((plan
-                  ? [
-                      [
-                        'Cost as planned',
-                        Object.entries(plan.cost.micros)
-                          .map(([currency, micros]) => formatMoney(micros, currency))
-                          .join(' and ') || 'not known',
-                      ],
-                    ]
-                  : []) as [string, string][]),
+                ['Cost', costWords(page)],
               ]}
             />
           </div>
