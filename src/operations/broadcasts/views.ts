@@ -128,6 +128,7 @@ export interface ReasonLine {
 }
 
 export interface BroadcastPageView {
+  now: number;
   broadcast: View<BroadcastRow>;
   plan?: BroadcastPlan;
   /** The plan is of what it says now. */
@@ -197,6 +198,7 @@ export async function getBroadcastPage(ctx: AppContext, actor: Actor, id: string
     if (state === 'failed') entry.failed += n;
   }
   return {
+    now: ctx.now(),
     broadcast: asView(row),
     plan: row.plan ?? undefined,
     planned: row.plan?.version === row.version,

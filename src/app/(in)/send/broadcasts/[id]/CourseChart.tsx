@@ -11,13 +11,13 @@ const LINES = [
 ] as const;
 
 /** How many had left, arrived and failed by when. The figures stand above it as text. */
-export function CourseChart({ bars, step }: { bars: readonly CourseBar[]; step: number }) {
+export function CourseChart({ bars, step, until }: { bars: readonly CourseBar[]; step: number; until: number }) {
   const form = new Intl.DateTimeFormat('en-GB', {
     ...((bars.length - 1) * step > 20 * 3_600_000 ? { weekday: 'short' } : {}),
     hour: '2-digit',
     minute: '2-digit',
   });
-  const rows = summed(bars, step).map((bar) => ({ ...bar, label: form.format(bar.at) }));
+  const rows = summed(bars, step, until).map((bar) => ({ ...bar, label: form.format(bar.at) }));
   const shown = LINES.filter(([key]) => rows.some((row) => row[key] > 0));
   return (
     <div className="mt-3">
@@ -76,8 +76,8 @@ export function CourseChart({ bars, step }: { bars: readonly CourseBar[]; step: 
   );
 }
 
-/** From nothing at the beginning of the first, to what there was at the end of each. */
-function summed(bars: readonly CourseBar[], step: number): CourseBar[] {
+/** From nothing at the beginning of the first, to what there was at the end of each; the last is not over yet. */
+function summed(bars: readonly CourseBar[], step: number, until: number): CourseBar[] {
   const sum = { left: 0, arrived: 0, failed: 0 };
   return [
     { at: bars[0]?.at ?? 0, ...sum },
@@ -85,7 +85,7 @@ function summed(bars: readonly CourseBar[], step: number): CourseBar[] {
       sum.left += left;
       sum.arrived += arrived;
       sum.failed += failed;
-      return { at: at + step, ...sum };
+      return { at: Math.min(at + step, until), ...sum };
     }),
   ];
 }

@@ -291,7 +291,7 @@ function Course({ page }: { page: BroadcastPageView }) {
         <Panel className="p-4">
           <ProgressBar progress={progress} />
           {page.waiting && <WaitsFor waiting={page.waiting} />}
-          {page.course.bars.length > 0 && <CourseChart bars={page.course.bars} step={page.course.step} />}
+          {page.course.bars.length > 0 && <CourseChart {...page.course} until={page.now} />}
           <div className="mt-3">
             <Facts
               items={[
