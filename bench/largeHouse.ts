@@ -130,6 +130,7 @@ export async function makeLarge(installation: Installation): Promise<void> {
     slug: `hook-${index}`,
     token: newId('hok', at),
     text: '',
+    audience_id: null,
     phone_field: 'phone',
     country: 'GB',
     sender: { by: 'channel' as const, channel: mossgate.channel.id },

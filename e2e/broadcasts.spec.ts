@@ -1,6 +1,7 @@
 /** One message to many by clicking: written, read as a plan, shown first, held, resumed, answered, exported; one that holds itself; one that needs a second person. */
 import { readFileSync } from 'node:fs';
 import { expect, type Page } from '@playwright/test';
+import { parse } from 'csv-parse/sync';
 import { expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
 import { test } from './revealed';
@@ -8,6 +9,9 @@ import { test } from './revealed';
 const BENCH = `http://127.0.0.1:${BENCH_PORT}`;
 const MOORED = Array.from({ length: 60 }, (_, index) => `+4477009007${String(index).padStart(2, '0')}`);
 const INES = '+447700900123';
+
+type Row = Record<'message' | 'address' | 'state', string>;
+type Logged = Record<'id' | 'to' | 'state', string>;
 
 async function bench(method: string, path: string, body: object) {
   await fetch(BENCH + path, { method, body: JSON.stringify(body) });
@@ -116,14 +120,23 @@ test('a stoppage: planned with its reasons, shown first, held, resumed, answered
   await test.step('the file has every row, as the log has every message', async () => {
     const coming = page.waitForEvent('download');
     await page.getByRole('link', { name: 'CSV' }).click();
-    const lines = readFileSync(await (await coming).path(), 'utf8')
-      .trim()
-      .split('\r\n');
-    expect(lines).toHaveLength(68);
-    const delivered = lines.filter((line) => line.includes(',delivered,'));
-    expect(delivered).toHaveLength(61);
-    const [, message = ''] = /(msg_\w+)/.exec(delivered[3] ?? '') ?? [];
-    await page.goto(`/watch/messages/${message}`);
+    const rows = parse(readFileSync(await (await coming).path(), 'utf8'), { columns: true, bom: true }) as Row[];
+    expect(rows).toHaveLength(67);
+    const log = await page.request.get('/watch/messages/export?format=jsonl');
+    const logged = new Map(
+      (await log.text())
+        .trim()
+        .split('\n')
+        .map((line) => JSON.parse(line) as Logged)
+        .map((each) => [each.id, each]),
+    );
+    const got = rows.filter(({ message }) => message !== '');
+    expect(got.map(({ message, address, state: became }) => [message, address, became])).toEqual(
+      got.map(({ message }) => [message, logged.get(message)?.to, logged.get(message)?.state]),
+    );
+    expect(got.filter(({ state: became }) => became === 'delivered')).toHaveLength(61);
+    expect(rows.filter(({ message, state: became }) => message === '' && became !== 'left-out')).toEqual([]);
+    await page.goto(`/watch/messages/${got[3]?.message}`);
     await expect(page.getByRole('main')).toContainText('North lock closed');
     await expect(page.getByRole('main')).toContainText('Sent it to its audience');
   });

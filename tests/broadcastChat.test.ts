@@ -149,6 +149,17 @@ test('again to those whom it missed for a cause that passes, and it is told that
   expect(third.plan?.alike).toEqual([expect.objectContaining({ id: draft.id, people: 2 })]);
 });
 
+test('a country that takes fewer at a time slows its own people down, and nobody is lost', async () => {
+  const account = house.world.accounts[0]?.id ?? '';
+  await house.bench.account(account, { perCountry: { GB: 3 } });
+  const draft = await planned([10, 11, 12, 13, 14, 15, 16].map(numberOf), mossgate.channel, { text: 'Frost tonight.' });
+  await run(draft);
+  await until('all have it', async () => (await pageOf(draft.id)).progress.delivered === 7);
+  const later = await house.ctx.store.events.all({ kind: 'deferred', cause: 'throttled' });
+  expect(later.length).toBeGreaterThan(0);
+  await house.bench.account(account, { perCountry: {} });
+});
+
 test('to one person: each channel says how it would go or why not, and it goes over the one that is chosen', async () => {
   const { ctx, bench } = house;
   const order = { to: '07700 900123', text: 'Shall we hold the mooring, Ines?' };

@@ -3,6 +3,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { type BroadcastDefinition, EMPTY_DEFINITION } from '../src/core/broadcast/definition';
 import { setAccountDisabled } from '../src/operations/accounts/accounts';
 import { createApiKey } from '../src/operations/apps/apiKeys';
+import { changeHook, createHook } from '../src/operations/apps/hooks/hooks';
 import {
   approveBroadcast,
   cancelBroadcast,
@@ -14,6 +15,8 @@ import { saveBroadcastRules } from '../src/operations/broadcasts/settings';
 import { getBroadcastPage, listRecipients, previewBroadcast } from '../src/operations/broadcasts/views';
 import { askForPlan, createBroadcast, saveBroadcast } from '../src/operations/broadcasts/writing/drafts';
 import { giveList } from '../src/operations/broadcasts/writing/lists';
+import { resendToFailed } from '../src/operations/broadcasts/writing/resending';
+import { saveAudience } from '../src/operations/contacts/audiences';
 import { enterConsent } from '../src/operations/contacts/consent/consents';
 import { type Actor, SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
@@ -240,6 +243,10 @@ describe('first steps', () => {
       'the path is proven',
       async () => (await house.ctx.store.messages.one({ id: message.id }))?.state === 'delivered',
     );
+    const { passing, progress: over } = await page(id);
+    expect(passing).toBe(over.failed);
+    const again = await resendToFailed(house.ctx, ada, id);
+    expect((await planned(again.id)).plan).toMatchObject({ people: passing, going: passing });
   });
 });
 
@@ -420,6 +427,59 @@ describe('an app', () => {
     });
     expect([status, body.errors[0]?.field]).toEqual([422, 'channels']);
   });
+});
+
+test('a send hook whose posts go to an audience begins a broadcast for each, once, which starts by itself or says why not', async () => {
+  const { ctx } = house;
+  const { id: audience } = await saveAudience(ctx, ada, {
+    name: 'First three',
+    conditions: { match: 'all', of: [{ on: 'tag', is: 'has', tag: 'three' }] },
+  });
+  const three = crew.slice(20, 23);
+  await ctx.store.write((unit) => unit.contactTags.insert(three.map(({ id }) => ({ contact_id: id, tag: 'three' }))));
+  const hook = await createHook(ctx, SYSTEM, { appId: mossgate.appId, name: 'Lock closed' });
+  const message = {
+    name: 'Lock closed',
+    text: '{{ lock }} is closed until {{ until.day }}, {{ name }}.',
+    phoneField: '',
+    audience,
+    sender: { by: 'channel' as const, channel: mossgate.channel.id },
+  };
+  await expect(
+    changeHook(ctx, SYSTEM, hook.id, { ...message, sender: { by: 'thread', otherwise: mossgate.channel.id } }),
+  ).rejects.toThrow('from one channel');
+  await changeHook(ctx, SYSTEM, hook.id, message);
+  await saveBroadcastRules(ctx, ada, { ...RULES, quiet: '' });
+  const post = (key: string, record: object) =>
+    fetch(hook.url, {
+      method: 'POST',
+      headers: { 'content-type': 'application/json', 'idempotency-key': key },
+      body: JSON.stringify(record),
+    });
+  const record = { lock: 'Tern', until: { day: 'Friday' } };
+  expect([(await post('once', record)).status, (await post('once', record)).status]).toEqual([202, 202]);
+  const begun = () => ctx.store.broadcasts.all({ created_by: mossgate.appId });
+  const made = await until('it is begun', async () =>
+    (await begun()).find(({ name }) => name.startsWith('Lock closed')),
+  );
+  await state(made.id, 'finished');
+  await until('all have it', async () => (await page(made.id)).progress.delivered === 3);
+  const got = await copies(({ name }) => `Tern is closed until Friday, ${name}.`, three);
+  expect([got.size, Math.max(...got.values())]).toEqual([3, 1]);
+  expect((await begun()).filter(({ name }) => name.startsWith('Lock closed'))).toHaveLength(1);
+  const [posted] = await ctx.store.hookPosts.all({ hook_id: hook.id });
+  expect([posted?.broadcast_id, posted?.run_id]).toEqual([made.id, null]);
+
+  await post('lacking', { until: { day: 'Friday' } });
+  const stuck = await until('the other one says why it did not start', async () =>
+    (await begun()).find(({ plan_problem }) => plan_problem !== null),
+  );
+  expect([stuck.state, stuck.plan?.leftOut, stuck.plan_problem]).toEqual([
+    'draft',
+    { 'value-missing': 3 },
+    expect.stringContaining('Nobody would get it'),
+  ]);
+  await saveBroadcastRules(ctx, ada, RULES);
 });
 
 describe('what cannot be', () => {

@@ -53,6 +53,6 @@ test('a key whose first send was refused is free for the next with it in the sam
   expect(refused).toBe('opted-out');
   expect(sent).toMatchObject({ replayed: false });
   expect(again).toEqual({ id: (sent as { id: string }).id, replayed: true });
-  expect(changed).toBe('conflict');
+  expect(changed).toBe('key-reused');
   expect(await house.ctx.store.messages.count({ text: 'B' })).toBe(1);
 });

@@ -52,6 +52,8 @@ export interface BrackwaterAccount {
   credit: number;
   currency: string;
   perSecond: number;
+  /** Texts a second that networks of a country take, ISO 3166-1; others have no limit of their own. */
+  perCountry?: Record<string, number>;
   numbers: BrackwaterNumber[];
   /** Countries it may send to, ISO 3166-1. */
   regions: string[];

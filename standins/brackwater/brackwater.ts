@@ -162,6 +162,10 @@ export class Brackwater implements NumberOwner {
   ): { text: BrackwaterText; repeated: boolean; reported?: Promise<void> } | Refusal {
     if (this.tooFast(account) || this.faults.throttlesAll)
       return { status: 429, code: 'too-fast', text: `More than ${account.perSecond} texts a second` };
+    const country = this.countryOf(request.to);
+    const most = country === undefined ? undefined : account.perCountry?.[country];
+    if (most !== undefined && this.overPace(`${account.id} ${country}`, most))
+      return { status: 429, code: 'too-fast', text: `More than ${most} texts a second to ${country}` };
     const key = `${account.id} ${request.reference}`;
     const earlier = request.reference && !this.faults.ignoresReferences ? this.byReference.get(key) : undefined;
     if (earlier) return { text: earlier, repeated: true };
@@ -236,11 +240,15 @@ export class Brackwater implements NumberOwner {
   }
 
   private tooFast(account: BrackwaterAccount): boolean {
+    return this.overPace(account.id, account.perSecond);
+  }
+
+  private overPace(whose: string, perSecond: number): boolean {
     const at = now();
-    const recent = (this.recent.get(account.id) ?? []).filter((before) => at - before < 1000);
+    const recent = (this.recent.get(whose) ?? []).filter((before) => at - before < 1000);
     recent.push(at);
-    this.recent.set(account.id, recent);
-    return recent.length > account.perSecond;
+    this.recent.set(whose, recent);
+    return recent.length > perSecond;
   }
 
   private async passOn(account: BrackwaterAccount, text: BrackwaterText) {

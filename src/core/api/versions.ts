@@ -34,6 +34,8 @@ export const API_VERSIONS: readonly ApiVersion[] = [
       '`validUntil` may be given with a message: it is not sent after that moment.',
       '`choices` may be given with a message, answers that may be pressed; messages have `choices`.',
       'E-mail: `subject` may be given with a message; messages have `subject`, `files` and `automatic`, and contacts identities of the kinds mail and handle.',
+      'Broadcasts: POST /broadcasts and what belongs to it, and the events windgap.broadcast.started, .held and .finished.',
+      'What is in another state by now is answered 409; 422 for it is gone.',
       'A subscription is told what became of the messages its app sent; `filter.allApps` asks for those of everybody.',
     ],
   },

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import type { Group } from '../contacts/audience';
 import type { Source } from '../templates/mapping';
+import type { PostedRecord } from '../text/fields';
 import { type HoldRules, USUAL_RULES } from './course';
 import type { BroadcastMessage } from './plan';
 import { PASSED, type When } from './timetable';
@@ -66,6 +67,7 @@ export const broadcastDefinition = z.strictObject({
       .strictObject({ id: z.string().max(60), mapping: z.record(z.string().max(200), mappingSource) })
       .optional(),
     anyLanguage: z.boolean(),
+    given: z.custom<PostedRecord>().optional(),
   }),
   audience: z.strictObject({
     include: z.array(z.custom<AudiencePart>()).max(50),

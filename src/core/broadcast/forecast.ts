@@ -65,7 +65,10 @@ export function forecastOf(
     .sort((a, b) => a.message.dueAt - b.message.dueAt || a.index - b.index);
   for (const other of [...others].sort((a, b) => a.dueAt - b.dueAt)) {
     const rivals = states.get(other.line)?.rivals;
-    rivals?.set(other.broadcast, [...(rivals.get(other.broadcast) ?? []), { ...other }]);
+    if (!rivals) continue;
+    const own = rivals.get(other.broadcast);
+    if (own) own.push({ ...other });
+    else rivals.set(other.broadcast, [{ ...other }]);
   }
   const hours = new Map<number, number>();
   const forecast: Forecast = { leaving: 0, tooLate: [], bound: 'time', hours: [] };

@@ -64,6 +64,8 @@ export interface PlanTemplate {
 }
 
 export interface BroadcastMessage {
+  /** The record it was ordered with: its fields fill the text for everybody. */
+  given?: PostedRecord;
   purpose: 'notice' | 'marketing';
   /** With merge fields. Where there is a template, for channels that do not carry it; may be empty then. */
   text: string;
@@ -312,13 +314,17 @@ function sayingOf(facts: PlanFacts, person: PlanPerson, channel: PlanChannel, ad
   if (fits) return ofTemplate(facts, template, person, channel, reads);
   if (template && message.text.trim() === '')
     return { code: 'channel-cannot-send', said: `${template.name} is not for ${channel.name}, and there is no text` };
-  const merged = mergeText(message.text, person.record);
+  const merged = mergeText(message.text, recordOf(message, person));
   const [finding] = merged.findings;
   if (finding) return { code: 'value-missing', said: finding.problem };
   const text = merged.text.trim();
   if (text.length > channel.longestText) return { code: 'text-too-long', said: `${text.length} characters` };
   return offerChoices(text, message.choices, channel.choices, false);
 }
+
+/** What was ordered with a record says the record's values, and of each person what it does not name. */
+const recordOf = ({ given }: BroadcastMessage, { record }: PlanPerson): PostedRecord =>
+  given ? { ...record, ...given } : record;
 
 function ofTemplate(
   { message, language }: PlanFacts,
@@ -336,7 +342,7 @@ function ofTemplate(
   const plain = template.accountId === undefined;
   const shown = plain && !mail ? { ...variant, header: undefined } : variant;
   const { values, findings } = mapValues(variablesOf(shown), message.template?.mapping ?? {}, {
-    record: person.record,
+    record: recordOf(message, person),
     attributes: person.attributes,
   });
   const rendered = plain ? renderPlain(shown, values, { mail }) : render(shown, values);

@@ -60,8 +60,11 @@ async function anyOf(
       values[`${prefix}f${index}`] = part.id;
       values[`${prefix}c${index}`] = [...passingCauses(), ''];
       conditions.push(
-        `c.id IN (SELECT contact_id FROM broadcast_recipients WHERE broadcast_id = :${prefix}f${index} AND state = 'failed'
-            AND reason IN (:${prefix}c${index}) AND contact_id IS NOT NULL)`,
+        // Whoever has the address now: contacts may have been merged since.
+        `c.id IN (SELECT i.contact_id FROM broadcast_recipients r
+            JOIN contact_identities i ON i.kind = r.kind AND i.scope = r.scope AND i.value = r.value
+           WHERE r.broadcast_id = :${prefix}f${index} AND r.state = 'failed' AND r.fields IS NULL
+             AND r.reason IN (:${prefix}c${index}))`,
       );
       continue;
     }

@@ -8,6 +8,7 @@ import {
   type Actor,
   type AppContext,
   invalidText,
+  isOperationError,
   noteChanges,
   OperationError,
   recordAudit,
@@ -65,54 +66,85 @@ export async function startBroadcast(
           : `It is ${WORDS[row.state]} by now. Look at it again.`,
       );
     requireVersion(row.version, version);
-    const { plan } = row;
-    if (!plan || plan.version !== row.version)
-      throw invalidText('plan', 'It is not planned as it stands.', 'Plan it and read the plan before it starts.');
-    if (at - plan.at > PLAN_LASTS)
-      throw invalidText(
-        'plan',
-        'The plan is more than an hour old: who opted out, prices and windows may have changed.',
-        'Plan it again.',
-      );
-    if (plan.going === 0)
-      throw invalidText('plan', 'Nobody would get it.', 'Read the reasons below, and change what they name.');
-    const short = plan.credit.find(({ enough }) => !enough);
-    if (short)
-      throw invalidText(
-        'plan',
-        `The balance of ${short.account} does not suffice for it.`,
-        'Add credit and check the account, or send it to fewer.',
-      );
-    const unproven = await pathProblem(unit, row, at);
-    if (unproven?.state === 'broken')
-      throw invalidText('channels', unproven.words, 'Fix the channel and prove it, or choose another.');
-    if (unproven && (reason?.trim().length ?? 0) < SHORTEST_REASON)
-      throw invalidText('reason', unproven.words, 'Prove it first, or say why it is started all the same.');
-    const approval = needsApproval(await readBroadcastRules(unit), plan);
-    const state: BroadcastState = approval ? 'approval' : 'scheduled';
-    await unit.broadcasts.change(
-      { id },
-      {
-        state,
-        version: row.version + 1,
-        started_by: actor.id,
-        started_by_name: actor.name,
-        reason: unproven ? (reason?.trim() ?? null) : null,
-        phase: row.definition.rules.first > 0 && plan.going > row.definition.rules.first ? 'first' : 'all',
-        changed_at: at,
-      },
-    );
-    await recordAudit(unit, actor, at, {
-      action: approval ? 'broadcast.asked' : 'broadcast.started',
-      subject: id,
-      summary: `${approval ? 'Asked for approval of' : 'Started'} the broadcast ${row.name} to ${plan.going} people${unproven ? `, although ${unproven.words}: ${reason?.trim()}` : ''}`,
-      details: { going: plan.going, cost: plan.cost.micros },
-    });
-    await noteChanges(unit, at, [['broadcast', id]]);
-    return state;
+    return startIn(unit, row, actor, at, reason);
   });
   ctx.engineWakeUp.ring('broadcasts');
   return { state };
+}
+
+/**
+ * Starts what is to start as soon as it is planned. What stands against it stays with the draft, for somebody to read: nobody
+ * is there who could give a reason.
+ */
+export async function startByItself(ctx: AppContext, id: string): Promise<void> {
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const row = await unit.broadcasts.one({ id, state: 'draft' });
+    if (!row?.plan) return;
+    const by: Actor = { kind: 'broadcast', id: row.created_by, name: row.created_by_name };
+    try {
+      await startIn(unit, row, by, at);
+    } catch (error) {
+      if (!isOperationError(error)) throw error;
+      await unit.broadcasts.change({ id }, { plan_problem: `It did not start by itself: ${error.message}` });
+      await noteChanges(unit, at, [['broadcast', id]]);
+    }
+  });
+  ctx.engineWakeUp.ring('broadcasts');
+}
+
+async function startIn(
+  unit: Unit,
+  row: BroadcastRow,
+  actor: Actor,
+  at: number,
+  reason?: string,
+): Promise<BroadcastState> {
+  const { id, plan } = row;
+  if (!plan || plan.version !== row.version)
+    throw invalidText('plan', 'It is not planned as it stands.', 'Plan it and read the plan before it starts.');
+  if (at - plan.at > PLAN_LASTS)
+    throw invalidText(
+      'plan',
+      'The plan is more than an hour old: who opted out, prices and windows may have changed.',
+      'Plan it again.',
+    );
+  if (plan.going === 0)
+    throw invalidText('plan', 'Nobody would get it.', 'Read the reasons below, and change what they name.');
+  const short = plan.credit.find(({ enough }) => !enough);
+  if (short)
+    throw invalidText(
+      'plan',
+      `The balance of ${short.account} does not suffice for it.`,
+      'Add credit and check the account, or send it to fewer.',
+    );
+  const unproven = await pathProblem(unit, row, at);
+  if (unproven?.state === 'broken')
+    throw invalidText('channels', unproven.words, 'Fix the channel and prove it, or choose another.');
+  if (unproven && (reason?.trim().length ?? 0) < SHORTEST_REASON)
+    throw invalidText('reason', unproven.words, 'Prove it first, or say why it is started all the same.');
+  const approval = needsApproval(await readBroadcastRules(unit), plan);
+  const state: BroadcastState = approval ? 'approval' : 'scheduled';
+  await unit.broadcasts.change(
+    { id },
+    {
+      state,
+      version: row.version + 1,
+      started_by: actor.id,
+      started_by_name: actor.name,
+      reason: unproven ? (reason?.trim() ?? null) : null,
+      phase: row.definition.rules.first > 0 && plan.going > row.definition.rules.first ? 'first' : 'all',
+      changed_at: at,
+    },
+  );
+  await recordAudit(unit, actor, at, {
+    action: approval ? 'broadcast.asked' : 'broadcast.started',
+    subject: id,
+    summary: `${approval ? 'Asked for approval of' : 'Started'} the broadcast ${row.name} to ${plan.going} people${unproven ? `, although ${unproven.words}: ${reason?.trim()}` : ''}`,
+    details: { going: plan.going, cost: plan.cost.micros },
+  });
+  await noteChanges(unit, at, [['broadcast', id]]);
+  return state;
 }
 
 /** What of its channels is not proven outbound: the worst of them in words. */

@@ -52,5 +52,5 @@ export {
   saveBroadcast,
 } from './writing/drafts';
 export { type GivenList, giveList, LARGEST_LIST } from './writing/lists';
-export { type BroadcastOrder, orderBroadcast } from './writing/ordering';
+export { type BroadcastOrder, orderBroadcast, orderOfRecord } from './writing/ordering';
 export { resendToFailed } from './writing/resending';

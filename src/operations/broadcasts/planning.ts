@@ -10,6 +10,7 @@ import { isStoreTrouble } from '../../store/trouble';
 import { type AppContext, invalidText, isOperationError, noteChanges } from '../context';
 import { syncProfiles } from '../profiles';
 import { type Member, membersOf } from './audience';
+import { startByItself } from './course';
 import { type BroadcastFacts, readFacts } from './facts';
 import { type Read, type ReadingOf, readPeople } from './people';
 
@@ -85,6 +86,7 @@ async function planOne(ctx: AppContext, row: BroadcastRow, leaveOff: () => boole
     await unit.broadcasts.change({ id: row.id }, { state: 'draft', plan, plan_problem: null });
     await noteChanges(unit, ctx.now(), [['broadcast', row.id]]);
   });
+  if (row.starts_itself) await startByItself(ctx, row.id);
 }
 
 /** Somebody of whom a row is damaged is left out with the reason, and keeps nobody else from being planned. */

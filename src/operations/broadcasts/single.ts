@@ -131,7 +131,6 @@ export async function sendSingle(
     to: judged.message.identity.value,
     from: way.channelId,
     text: judged.message.text,
-    onlyThisWay: true,
   });
   return { conversationId: message.conversationId };
 }

@@ -266,6 +266,8 @@ export interface RecipientFilter {
   reason?: string;
   country?: string;
   channel?: string;
+  /** The answer they pressed. */
+  pressed?: string;
   find?: string;
 }
 
@@ -297,6 +299,7 @@ export async function listRecipients(
     filter.reason && 'r.reason = :reason',
     filter.country && 'r.country = :country',
     filter.channel && 'r.channel_id = :channel',
+    filter.pressed && 'r.pressed = :pressed',
     filter.find && `(r.value LIKE :find ESCAPE '!' OR c.name LIKE :find ESCAPE '!')`,
   ].filter(Boolean);
   const rows = await ctx.store.select<{
@@ -330,6 +333,7 @@ export async function listRecipients(
       reason: filter.reason,
       country: filter.country,
       channel: filter.channel,
+      pressed: filter.pressed,
       find: `%${(filter.find ?? '').replace(/[!%_]/g, (sign) => `!${sign}`)}%`,
     },
   );

@@ -21,6 +21,9 @@ export const broadcastLists: Migration = {
   name: '0049-broadcast-lists',
   statements: [
     `ALTER TABLE broadcasts ADD COLUMN list_id TEXT`,
+    `ALTER TABLE broadcasts ADD COLUMN starts_itself INTEGER NOT NULL DEFAULT 0`,
+    `ALTER TABLE send_hooks ADD COLUMN audience_id TEXT`,
+    `ALTER TABLE hook_posts ADD COLUMN broadcast_id TEXT`,
     `UPDATE broadcasts SET list_id = id WHERE id IN (SELECT broadcast_id FROM broadcast_people)`,
     `ALTER TABLE broadcast_people RENAME COLUMN broadcast_id TO list_id`,
     `INSERT INTO settings (name, value) SELECT 'broadcast-rules', json_object('approval', json(value)) FROM settings

@@ -21,6 +21,8 @@ export const hooks = define('send_hooks', ['id'], {
   token: text(),
   text: text(),
   phone_field: text(),
+  /** A post begins a broadcast to these, instead of a message to the phone the record names. */
+  audience_id: orNull(text()),
   country: orNull(text()),
   sender: orNull(json<HookSender>()),
   media_field: orNull(text()),
@@ -54,6 +56,8 @@ export const hookPosts = define('hook_posts', ['id'], {
   reason: orNull(text()),
   findings: orNull(json<HookFinding[]>()),
   idempotency_key: orNull(text()),
+  /** What it began where the hook goes to an audience. */
+  broadcast_id: orNull(text()),
   run_id: orNull(text()),
 });
 export type HookPostRow = RowOf<typeof hookPosts>;

@@ -4,7 +4,7 @@ import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObj
 import { STATES } from '../../core/broadcast/course';
 import { BROADCAST_EVENTS, EVENT_TYPES } from '../../operations/apps/webhooks';
 import { API, type Operation } from './catalogue';
-import { message, problemDetails } from './schemas';
+import { message, problemDetails, remedyShape } from './schemas';
 
 const problem = (description: string) => ({
   description,
@@ -74,7 +74,7 @@ const broadcastEvent = z
     id: z.string(),
     name: z.string(),
     state: z.enum(STATES),
-    held: z.object({ code: z.string(), problem: z.string(), remedy: z.string() }).nullable(),
+    held: z.object({ code: z.string(), problem: z.string(), ...remedyShape }).nullable(),
     leftOut: people,
     waiting: people,
     sent: people,

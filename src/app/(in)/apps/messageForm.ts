@@ -3,18 +3,27 @@ import type { HookSender } from '../../../core/hooks/order';
 import type { Source } from '../../../core/templates/mapping';
 import type { HookInput } from '../../../operations/apps/hooks';
 import { field } from '../../_server/forms';
+import { TO_AUDIENCE } from './_parts/toAudience';
 
 export function messageIn(form: FormData): HookInput {
   return {
     name: field(form, 'name'),
     text: field(form, 'text'),
-    phoneField: field(form, 'phoneField'),
+    ...recipientIn(form),
     country: field(form, 'country'),
     sender: senderIn(form),
     mediaField: field(form, 'mediaField'),
     tags: field(form, 'tags').split(','),
     template: templateIn(form),
   };
+}
+
+/** A field of the record, or an audience as `audience:` and its id. */
+function recipientIn(form: FormData): Pick<HookInput, 'phoneField' | 'audience'> {
+  const chosen = field(form, 'phoneField');
+  return chosen.startsWith(TO_AUDIENCE)
+    ? { phoneField: '', audience: chosen.slice(TO_AUDIENCE.length) }
+    : { phoneField: chosen };
 }
 
 function senderIn(form: FormData): HookSender {

@@ -17,6 +17,8 @@ export interface HookInput extends SenderInput {
   name: string;
   text: string;
   phoneField: string;
+  /** Of a send hook: a post begins a broadcast to these, whatever phone it names. */
+  audience?: string;
   country?: string;
   mediaField?: string;
   tags?: string[];
@@ -28,7 +30,7 @@ export interface HookInput extends SenderInput {
 export async function readMessage(unit: Unit, input: HookInput) {
   if (input.template) await requireTemplate(unit, input.template);
   else requireText(input.text);
-  if (!input.phoneField.trim())
+  if (!input.audience && !input.phoneField.trim())
     throw invalidText('phoneField', 'The field with the phone number is not chosen.', 'Choose it from a real post.');
   await requireSender(unit, input.sender);
   return {
@@ -69,11 +71,12 @@ async function requireSender(unit: Unit, sender: HookSender): Promise<void> {
     throw invalidText('senderField', 'The field that names the sender is not chosen.', 'Choose a field.');
 }
 
-type MessageColumns = Pick<SendHookRow, 'text' | 'phone_field' | 'country' | 'sender' | 'media_field' | 'template'>;
+type MessageColumns = Pick<SendHookRow, 'text' | 'phone_field' | 'country' | 'sender' | 'media_field' | 'template'> &
+  Partial<Pick<SendHookRow, 'audience_id'>>;
 
-/** What a hook makes of posts; undefined while nobody has written its message. */
+/** What a hook makes of posts; undefined while nobody has written its message, and where it goes to an audience. */
 export async function definitionOf(tables: Tables, hook: MessageColumns): Promise<HookDefinition | undefined> {
-  if (!hook.sender || !isWritten(hook)) return undefined;
+  if (!hook.sender || !isWritten(hook) || hook.audience_id) return undefined;
   const served = hook.template ? await servedContent(tables, hook.template.id) : undefined;
   if (hook.template && !served) return undefined;
   return {

@@ -51,6 +51,7 @@ export async function createHook(
         token,
         text: '',
         phone_field: '',
+        audience_id: null,
         country: null,
         sender: null,
         media_field: null,
@@ -85,6 +86,16 @@ async function readName(unit: Unit, appId: string, text: string, own?: string): 
   return name;
 }
 
+/** Who gets it is known, and so is the number it leaves from. */
+async function requireAudience(unit: Unit, id: string, { sender, mediaField }: HookInput): Promise<string> {
+  if (!(await unit.audiences.one({ id })))
+    throw invalidText('phoneField', 'The audience was removed.', 'Choose another.');
+  if (sender.by !== 'channel')
+    throw invalidText('sender', 'To an audience it leaves from one channel.', 'Choose the channel.');
+  if (mediaField) throw invalidText('mediaField', 'A broadcast carries no file.', 'Choose no file.');
+  return id;
+}
+
 export async function changeHook(ctx: AppContext, actor: Actor, id: string, input: HookInput): Promise<void> {
   requireRole(actor, 'administrator');
   const at = ctx.now();
@@ -92,8 +103,9 @@ export async function changeHook(ctx: AppContext, actor: Actor, id: string, inpu
     const before = found(await unit.hooks.one({ id }), 'send hook');
     await requireReached(unit, actor, 'app', before.app_id);
     const message = await readMessage(unit, input);
+    const audience_id = input.audience ? await requireAudience(unit, input.audience, input) : null;
     const name = await readName(unit, before.app_id, input.name, id);
-    await unit.hooks.change({ id }, { ...message, name, changed_at: at });
+    await unit.hooks.change({ id }, { ...message, audience_id, name, changed_at: at });
     await noteAutomation(unit, actor, at, before, {
       action: 'hook.changed',
       summary: `Changed the send hook “${name}”`,

@@ -12,11 +12,13 @@ import type { SendStep } from '../../../core/steps/steps';
 import type { PostedRecord } from '../../../core/text/fields';
 import { newId } from '../../../store/ids';
 import type { HookPostRow, SendHookRow } from '../../../store/schema/rows';
+import type { Unit } from '../../../store/store';
+import { orderOfRecord } from '../../broadcasts';
 import { withPeople } from '../../contacts';
 import { type AppContext, noteChanges } from '../../context';
 import { fault, recordFacts, type SubjectFact } from '../../proofs';
 import { beginRun } from '../../runs';
-import { definitionOf } from './hookMessage';
+import { definitionOf, isWritten } from './hookMessage';
 import { otherHookLike } from './hookPages';
 
 export const LARGEST_POST = 256 * 1024;
@@ -94,6 +96,7 @@ export async function takeHookPost(ctx: AppContext, post: HookPost): Promise<Hoo
     // Only what was taken must not happen again; what was refused may be corrected and sent again.
     idempotency_key: verdict.state === 'taken' ? key : null,
     run_id: null,
+    broadcast_id: null,
   };
   const first = await ctx.store.write(async (unit) => {
     const before = key === null ? undefined : await unit.hookPosts.one({ hook_id: hook.id, idempotency_key: key });
@@ -101,6 +104,8 @@ export async function takeHookPost(ctx: AppContext, post: HookPost): Promise<Hoo
     if (before) await unit.hookPosts.change({ id: before.id }, { idempotency_key: null });
     if (verdict.order)
       row.run_id = await beginRun(unit, { ...runOf(hook, id, verdict.order), asTest: post.asTest }, at);
+    if (verdict.record && goesToAudience(hook) && row.state === 'taken' && !post.asTest)
+      row.broadcast_id = await beginBroadcast(unit, hook, verdict.record, at);
     await unit.hookPosts.insert([row]);
     if (!post.asTest) await recordFacts(unit, factsOf(hook, row), at);
     await noteChanges(unit, at, [
@@ -111,7 +116,30 @@ export async function takeHookPost(ctx: AppContext, post: HookPost): Promise<Hoo
   });
   if (first !== row) return { status: 202, postId: first.id, reason: first.reason ?? '', findings: [], replayed: true };
   if (row.run_id) ctx.engineWakeUp.ring('runs');
+  if (row.broadcast_id) ctx.engineWakeUp.ring('broadcasts');
   return { status, postId: id, reason, findings };
+}
+
+/** Written, and to people that the record does not name. */
+const goesToAudience = (hook: SendHookRow) => hook.audience_id !== null && isWritten(hook);
+
+/** The app that posts has ordered it, sees it, and is told of it. */
+async function beginBroadcast(unit: Unit, hook: SendHookRow, record: PostedRecord, at: number): Promise<string> {
+  const app = await unit.apps.one({ id: hook.app_id });
+  if (!hook.audience_id || hook.sender?.by !== 'channel') throw new Error('A send hook has no audience or no channel');
+  return orderOfRecord(
+    unit,
+    {
+      name: hook.name,
+      by: { id: hook.app_id, name: app?.name ?? hook.name },
+      text: hook.text,
+      ...(hook.template ? { template: hook.template } : {}),
+      audienceId: hook.audience_id,
+      channelId: hook.sender.channel,
+      record,
+    },
+    at,
+  );
 }
 
 /** Whole, as a record may be read of it; of what is no record the beginning shows what it was. */
@@ -148,6 +176,13 @@ async function judge(ctx: AppContext, hook: SendHookRow, post: HookPost, slug: s
   if (guard) return refused(401, 'hook-guard-refused', guard);
   const read = readPost(post.headers['content-type'], text);
   if (!read.ok) return refused(422, 'hook-unreadable', `The post cannot be read: ${read.reason}.`);
+  if (goesToAudience(hook))
+    return {
+      status: 202,
+      state: 'taken',
+      reason: post.asTest ? 'A test begins no broadcast.' : 'A broadcast to the audience begins.',
+      record: read.record,
+    };
   return { ...(await judgeRecord(ctx, hook, read.record)), record: read.record };
 }
 

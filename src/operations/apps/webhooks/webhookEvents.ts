@@ -174,7 +174,7 @@ function broadcastData(
     id,
     name,
     state,
-    held: held && { code: held.code, problem: held.problem, remedy: publishedRemedy(held.remedy) },
+    held: held && { code: held.code, problem: held.problem, ...publishedRemedy(held.remedy) },
     leftOut: of('left-out'),
     waiting: of('planned', 'queued', 'sending'),
     sent: of('sent'),

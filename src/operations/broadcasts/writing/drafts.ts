@@ -72,6 +72,7 @@ export function emptyBroadcast(id: string, name: string, by: Pick<Actor, 'id' | 
     shown_to: null,
     ref: null,
     list_id: null,
+    starts_itself: 0,
   };
 }
 

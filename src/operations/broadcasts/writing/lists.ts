@@ -1,6 +1,6 @@
 /** Lists that broadcasts are given: people who need not be contacts, with columns that become merge fields. */
 import { mkdirSync, writeFileSync } from 'node:fs';
-import { rm } from 'node:fs/promises';
+import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import { formatOf, SheetError } from '../../../connectors/sheets/sheetFile';
 import { newId } from '../../../store/ids';
@@ -12,6 +12,7 @@ import {
   fileRows,
   invalidText,
   noteChanges,
+  realNow,
   recordAudit,
   requireAccess,
 } from '../../context';
@@ -62,11 +63,22 @@ async function* linesOf(ctx: AppContext, listId: string, given: GivenList): Asyn
   const folder = join(ctx.config.dataFolder, 'lists');
   const path = join(folder, `${listId}.${format}`);
   mkdirSync(folder, { recursive: true, mode: 0o700 });
+  await removeAbandoned(ctx, folder);
   writeFileSync(path, content, { mode: 0o600 });
   try {
     yield* fileRows(ctx, path, format);
   } finally {
     await rm(path, { force: true });
+  }
+}
+
+/** So long ago a file is read or its process ended. */
+const ABANDONED = 3_600_000;
+
+async function removeAbandoned(ctx: AppContext, folder: string): Promise<void> {
+  for (const name of await readdir(folder)) {
+    const kept = await stat(join(folder, name)).catch(() => undefined);
+    if (kept && realNow(ctx) - kept.mtimeMs > ABANDONED) await rm(join(folder, name), { force: true });
   }
 }
 

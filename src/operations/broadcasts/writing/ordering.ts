@@ -2,6 +2,7 @@
 import { type AudiencePart, type BroadcastDefinition, EMPTY_DEFINITION } from '../../../core/broadcast/definition';
 import type { When } from '../../../core/broadcast/timetable';
 import type { Mapping } from '../../../core/templates/mapping';
+import type { PostedRecord } from '../../../core/text/fields';
 import { newId } from '../../../store/ids';
 import type { Unit } from '../../../store/store';
 import {
@@ -17,7 +18,7 @@ import {
 } from '../../context';
 import { asMergeField } from '../people';
 import { requireMay } from '../settings';
-import { askForPlan, emptyBroadcast, readDefinition } from './drafts';
+import { askForPlan, emptyBroadcast, LONGEST_NAME, readDefinition } from './drafts';
 
 export interface OrderedPeople {
   everybody?: boolean;
@@ -84,6 +85,41 @@ export async function orderBroadcast(
   });
   if (!made.replayed) await askForPlan(ctx, actor, made.id, 1);
   return made;
+}
+
+export interface RecordOrder {
+  name: string;
+  by: Pick<Actor, 'id' | 'name'>;
+  text: string;
+  template?: { id: string; mapping: Mapping };
+  audienceId: string;
+  channelId: string;
+  record: PostedRecord;
+}
+
+/**
+ * In the unit of the caller: a broadcast of a record to an audience, which starts as soon as it is planned. It is a notice, it
+ * keeps quiet hours, and it begins with the usual first steps.
+ */
+export async function orderOfRecord(unit: Unit, order: RecordOrder, at: number): Promise<string> {
+  const id = newId('bct', at);
+  const { text, template, record, audienceId, channelId } = order;
+  const name = `${order.name.slice(0, LONGEST_NAME - 20)}, ${new Date(at).toISOString().slice(0, 16).replace('T', ' ')}`;
+  await unit.broadcasts.insert([
+    {
+      ...emptyBroadcast(id, name, order.by, at),
+      state: 'planning',
+      starts_itself: 1,
+      definition: {
+        ...EMPTY_DEFINITION,
+        message: { ...EMPTY_DEFINITION.message, text, given: record, ...(template ? { template } : {}) },
+        audience: { include: [{ by: 'saved', id: audienceId }], exclude: [] },
+        channels: [channelId],
+      },
+    },
+  ]);
+  await noteChanges(unit, at, [['broadcast', id]]);
+  return id;
 }
 
 async function definitionOf(unit: Unit, actor: Actor, order: BroadcastOrder): Promise<BroadcastDefinition> {

@@ -14,12 +14,14 @@ import { ActionForm, SelectField, TextField } from '../../../../ui/forms/ActionF
 import type { FormState } from '../../../../ui/forms/formState';
 import { MergeTextField } from '../../../../ui/forms/MergeTextField';
 import { MappingFields } from './MappingFields';
+import { TO_AUDIENCE } from './toAudience';
 
 interface Props {
   present: {
     name: string;
     text: string;
     phoneField: string;
+    audienceId?: string | null;
     country: string | null;
     sender: HookSender | null;
     mediaField: string | null;
@@ -35,6 +37,8 @@ interface Props {
   people: KnownPeople;
   templates: readonly TemplateOffer[];
   channels: [string, string][];
+  /** Those it may go to instead of the phone a record names. */
+  audiences?: [string, string][];
   countries: [string, string][];
   admin: boolean;
 }
@@ -49,6 +53,7 @@ export function MessageOfRecord({
   people,
   templates,
   channels,
+  audiences = [],
   countries,
   admin,
 }: Props) {
@@ -56,9 +61,12 @@ export function MessageOfRecord({
   const [text, setText] = useState(present.text);
   const [country, setCountry] = useState(present.country ?? '');
   const guess = latest ? phoneFields(latest, country || undefined)[0] : undefined;
-  const [chosenPhone, setPhoneField] = useState(present.phoneField);
+  const [chosenPhone, setPhoneField] = useState(
+    present.audienceId ? TO_AUDIENCE + present.audienceId : present.phoneField,
+  );
   // Guessed as soon as there is a record to guess from.
   const phoneField = chosenPhone || guess || '';
+  const audience = audiences.find(([id]) => phoneField === TO_AUDIENCE + id)?.[1];
   const [sender, setSender] = useState(
     present.sender?.by === 'channel' ? present.sender.channel : (present.sender?.by ?? channels[0]?.[0] ?? ''),
   );
@@ -68,7 +76,7 @@ export function MessageOfRecord({
   const template = templates.find(({ id }) => id === templateId);
   const [chosenMapping, setMapping] = useState<Record<string, Source>>({ ...present.template?.mapping });
   const mapping = template ? withGuesses(template, chosenMapping, latest) : {};
-  const fields = fieldChoices(latest, [phoneField, senderField, mediaField], what);
+  const fields = fieldChoices(latest, [audience ? '' : phoneField, senderField, mediaField], what);
   const definition: HookDefinition = {
     text,
     ...(template ? { template: { id: template.id, variants: template.variants, mapping } } : {}),
@@ -82,7 +90,7 @@ export function MessageOfRecord({
     const phone = phoneIn(record, phoneField, country || undefined);
     return (phone.ok && people[phone.value]) || {};
   };
-  const preview = latest && (text || template) ? orderFrom(definition, latest) : undefined;
+  const preview = latest && !audience && (text || template) ? orderFrom(definition, latest) : undefined;
   return (
     <ActionForm
       action={action}
@@ -132,12 +140,22 @@ export function MessageOfRecord({
           />
         )}
         {preview && <Preview preview={preview} what={what} />}
+        {audience && (
+          <p className="rounded border border-line bg-paper p-3 text-[13px]">
+            Each {what} begins a broadcast to the people of {audience}: its fields fill the text, and what it does not
+            name is filled with what is known of each of them. It is planned and starts by itself, with the first steps,
+            quiet hours and rules of broadcasts.
+          </p>
+        )}
         <div className="grid gap-4 sm:grid-cols-2">
           {latest ? (
             <SelectField
               name="phoneField"
-              label="Field with the phone number"
-              options={fields}
+              label={audiences.length > 0 ? 'Goes to' : 'Field with the phone number'}
+              options={[
+                ...fields,
+                ...audiences.map(([id, name]): [string, string] => [TO_AUDIENCE + id, `the people of ${name}`]),
+              ]}
               initial={phoneField}
               onValue={setPhoneField}
             />

@@ -23,6 +23,7 @@ export function MessageForm({ to: given, name: givenName }: { to: string; name?:
   const [problem, setProblem] = useState<string>();
   const [picked, setPicked] = useState<string>();
   const [refused, setRefused] = useState<Extract<FormState, { status: 'refused' }>>();
+  const [sent, setSent] = useState(false);
   const [busy, startTransition] = useTransition();
 
   useEffect(() => {
@@ -49,6 +50,7 @@ export function MessageForm({ to: given, name: givenName }: { to: string; name?:
       const answer = await throughAsking(() => sendSingleAction({ to, text, channel }));
       setRefused(answer.status === 'refused' ? answer : undefined);
       if (answer.status !== 'done') return;
+      setSent(true);
       toast.success('On its way');
       router.push(`/route/conversations/${answer.values?.conversationId}`);
     });
@@ -119,7 +121,7 @@ export function MessageForm({ to: given, name: givenName }: { to: string; name?:
         </div>
       )}
       <div>
-        <Button tone="primary" disabled={busy || !channel} onClick={send}>
+        <Button tone="primary" disabled={busy || sent || !channel} onClick={send}>
           {busy ? 'Sending…' : 'Send'}
         </Button>
       </div>

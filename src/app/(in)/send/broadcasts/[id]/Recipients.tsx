@@ -36,11 +36,16 @@ interface Props {
   recipients: readonly RecipientView[];
   next?: number;
   channelNames: ReadonlyMap<string, string>;
+  /** What there is to choose from. */
+  countries: readonly string[];
+  channels: readonly string[];
+  answers: readonly string[];
   mayExport: boolean;
 }
 
 /** Every recipient with what became of them, a page at a time. */
-export function Recipients({ id, filter, recipients, next, channelNames, mayExport }: Props) {
+export function Recipients({ id, filter, recipients, next, channelNames, mayExport, ...choices }: Props) {
+  const { countries, channels, answers } = choices;
   const query = (more: Record<string, string | undefined>) => {
     const given = Object.entries({ ...filter, ...more }).filter((entry): entry is [string, string] => !!entry[1]);
     return given.length > 0 ? `?${new URLSearchParams(given)}` : '';
@@ -64,20 +69,31 @@ export function Recipients({ id, filter, recipients, next, channelNames, mayExpo
       }
     >
       <form key={query({})} method="get" action={page} className="mb-2 flex flex-wrap items-center gap-2 text-[13px]">
-        <label>
-          Show{' '}
-          <select
-            name="show"
-            defaultValue={filter.show ?? ''}
-            className="rounded border border-line-strong bg-panel px-2 py-1"
-          >
-            {SHOWS.map(([value, words]) => (
-              <option key={value} value={value}>
-                {words}
-              </option>
-            ))}
-          </select>
-        </label>
+        <Choice label="Show" name="show" chosen={filter.show} options={SHOWS} />
+        {countries.length > 1 && (
+          <Choice
+            label="Country"
+            name="country"
+            chosen={filter.country}
+            options={[['', 'all'], ...countries.map((code): [string, string] => [code, countryName(code)])]}
+          />
+        )}
+        {channels.length > 1 && (
+          <Choice
+            label="Over"
+            name="channel"
+            chosen={filter.channel}
+            options={[['', 'all'], ...channels.map((each): [string, string] => [each, channelNames.get(each) ?? each])]}
+          />
+        )}
+        {answers.length > 0 && (
+          <Choice
+            label="Pressed"
+            name="pressed"
+            chosen={filter.pressed}
+            options={[['', 'whatever'], ...answers.map((answer): [string, string] => [answer, answer])]}
+          />
+        )}
         <label>
           Name or address{' '}
           <input
@@ -160,5 +176,30 @@ export function Recipients({ id, filter, recipients, next, channelNames, mayExpo
         </p>
       )}
     </Section>
+  );
+}
+
+function Choice({
+  label,
+  name,
+  chosen,
+  options,
+}: {
+  label: string;
+  name: string;
+  chosen?: string;
+  options: readonly [value: string, words: string][];
+}) {
+  return (
+    <label>
+      {label}{' '}
+      <select name={name} defaultValue={chosen ?? ''} className="rounded border border-line-strong bg-panel px-2 py-1">
+        {options.map(([value, words]) => (
+          <option key={value} value={value}>
+            {words}
+          </option>
+        ))}
+      </select>
+    </label>
   );
 }

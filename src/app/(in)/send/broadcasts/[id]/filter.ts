@@ -12,6 +12,7 @@ export function readRecipientFilter(given: Given): RecipientFilter {
     reason: one(given.reason),
     country: one(given.country),
     channel: one(given.channel),
+    pressed: one(given.pressed),
     find: one(given.find),
   };
 }

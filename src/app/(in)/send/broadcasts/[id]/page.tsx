@@ -136,6 +136,9 @@ export default async function BroadcastPage({ params, searchParams }: Props) {
             recipients={list.recipients}
             next={list.next}
             channelNames={channelNames}
+            countries={page.countries.flatMap(({ country }) => (country ? [country] : []))}
+            channels={broadcast.definition.channels}
+            answers={progress.pressed.map(({ label }) => label)}
             mayExport={hasRole(actor, 'administrator')}
           />
         </div>

@@ -48,6 +48,12 @@ function Became({ row: { post, run, messageId } }: { row: HookPostView }) {
         {post.reason}
       </span>
     );
+  if (post.broadcastId)
+    return (
+      <>
+        Began <Link href={`/send/broadcasts/${post.broadcastId}`}>a broadcast</Link>
+      </>
+    );
   const last = run?.results.at(-1);
   if (run?.state === 'failed')
     return (

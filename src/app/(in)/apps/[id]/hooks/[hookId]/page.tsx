@@ -1,5 +1,6 @@
 import { countryChoices } from '../../../../../../core/addresses/display';
 import { getHook } from '../../../../../../operations/apps/hooks';
+import { listAudiences } from '../../../../../../operations/contacts';
 import { hasRole } from '../../../../../../operations/context';
 import { offeredTemplates } from '../../../../../../operations/templates';
 import { FindingLine } from '../../../../../../ui/domain/Findings';
@@ -34,7 +35,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
   const { hook, app, summary, samples, people, examination } = view;
   const admin = hasRole(actor, 'administrator');
   const channels = await phoneChannels(ctx, actor);
-  const templates = await offeredTemplates(ctx, actor);
+  const [templates, audiences] = await Promise.all([offeredTemplates(ctx, actor), listAudiences(ctx, actor)]);
   const latest = samples[0];
   return (
     <Page
@@ -50,7 +51,11 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
             <DialogForm
               open="Post a test"
               title="Post a test to this hook"
-              description="Posted to the address below as the app would. A record that makes a message sends it: use a phone of your own."
+              description={
+                hook.audienceId
+                  ? 'Posted to the address below as the app would: it begins a broadcast to everybody in the audience.'
+                  : 'Posted to the address below as the app would. A record that makes a message sends it: use a phone of your own.'
+              }
               submit="Send it"
               busy="Posting…"
               action={postTestAction.bind(null, hookId)}
@@ -150,6 +155,7 @@ export default async function HookPage({ params }: { params: Promise<{ id: strin
               people={people}
               templates={templates}
               channels={channels}
+              audiences={audiences.map(({ id, name }) => [id, name])}
               countries={countryChoices()}
               admin={admin}
             />
