@@ -162,13 +162,15 @@ export function MessageOfRecord({
           ) : (
             <TextField name="phoneField" label="Field with the phone number" exact initial={phoneField} />
           )}
-          <SelectField
-            name="country"
-            label="Numbers without a country code are of"
-            options={[['', 'no country: refuse them'], ...countries]}
-            initial={country}
-            onValue={setCountry}
-          />
+          {!audience && (
+            <SelectField
+              name="country"
+              label="Numbers without a country code are of"
+              options={[['', 'no country: refuse them'], ...countries]}
+              initial={country}
+              onValue={setCountry}
+            />
+          )}
           <SelectField
             name="sender"
             label="Leaves from"
@@ -198,19 +200,23 @@ export function MessageOfRecord({
               initial={present.sender?.by === 'thread' ? present.sender.otherwise : undefined}
             />
           )}
-          <SelectField
-            name="mediaField"
-            label="Field with the address of a file"
-            options={[['', 'no file'], ...fields.slice(1)]}
-            initial={mediaField}
-            onValue={setMediaField}
-          />
-          <TextField
-            name="tags"
-            label="Tags"
-            help="Separated by commas; messages are found by them."
-            initial={present.tags.join(', ')}
-          />
+          {!audience && (
+            <>
+              <SelectField
+                name="mediaField"
+                label="Field with the address of a file"
+                options={[['', 'no file'], ...fields.slice(1)]}
+                initial={mediaField}
+                onValue={setMediaField}
+              />
+              <TextField
+                name="tags"
+                label="Tags"
+                help="Separated by commas; messages are found by them."
+                initial={present.tags.join(', ')}
+              />
+            </>
+          )}
         </div>
       </fieldset>
     </ActionForm>
