@@ -479,6 +479,20 @@ test('a send hook whose posts go to an audience begins a broadcast for each, onc
     { 'value-missing': 3 },
     expect.stringContaining('Nobody would get it'),
   ]);
+  const { message: lacking } = stuck.definition;
+  const mended = { ...stuck.definition, message: { ...lacking, text: 'A lock is closed, {{ name }}.' } };
+  await saveBroadcast(ctx, ada, stuck.id, { definition: mended, version: stuck.version });
+  expect((await planned(stuck.id)).plan?.going).toBe(3);
+  expect((await row(stuck.id)).state).toBe('draft');
+
+  for (let n = 0; n < 5; n++) await post(`wild ${n}`, { lock: `Lock ${n}`, until: { day: 'Friday' } });
+  await until('the last of too many waits for somebody', async () =>
+    (await begun()).find(({ plan_problem }) => plan_problem?.includes('within the last hour')),
+  );
+  expect((await begun()).filter(({ starts_itself }) => starts_itself === 2)).toHaveLength(5);
+  await until('the others are over', async () =>
+    (await begun()).every(({ starts_itself, state: now }) => starts_itself !== 2 || now === 'finished'),
+  );
   await saveBroadcastRules(ctx, ada, RULES);
 });
 

@@ -120,7 +120,7 @@ const percent = (share: number) => `${Math.round(share * 1000) / 10} %`;
 
 /**
  * Whether a share lies above a limit, as far as so few say: the lower end of the interval by Wilson's score, one standard
- * error wide (Wilson, Probable inference, 1927). One who opts out of thirty is no 3 %, four of fifty are.
+ * error wide (Wilson, Probable inference, 1927). One who opts out of thirty is no 3 %, three of fifty are.
  */
 export function isAbove(n: number, of: number, limit: number): boolean {
   if (of === 0) return false;

@@ -67,7 +67,7 @@ export const broadcastDefinition = z.strictObject({
       .strictObject({ id: z.string().max(60), mapping: z.record(z.string().max(200), mappingSource) })
       .optional(),
     anyLanguage: z.boolean(),
-    given: z.custom<PostedRecord>().optional(),
+    given: z.custom<PostedRecord>((value) => z.record(z.string(), z.json()).safeParse(value).success).optional(),
   }),
   audience: z.strictObject({
     include: z.array(z.custom<AudiencePart>()).max(50),

@@ -1,6 +1,7 @@
 /** What people do with a broadcast that is planned: start, approve, hold, resume, cancel. Whoever is second at it is told so. */
 import { type BroadcastState, type Hold, stateAfter, type Verb } from '../../core/broadcast/course';
 import { EVIDENCE_LASTS } from '../../core/proof/proofs';
+import { timeId } from '../../store/ids';
 import type { BroadcastRow, HeldBroadcast } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { emitBroadcastEvent } from '../apps/webhooks';
@@ -72,25 +73,31 @@ export async function startBroadcast(
   return { state };
 }
 
+/** So many of one app start by themselves within an hour; whatever posts more often than that has run wild. */
+const BY_ITSELF_AN_HOUR = 5;
+
 /**
- * Starts what is to start as soon as it is planned. What stands against it stays with the draft, for somebody to read: nobody
- * is there who could give a reason.
+ * Starts what is to start as soon as it is planned, once and in the unit that keeps the plan. What stands against it stays
+ * with the draft, for somebody to read: nobody is there who could give a reason, and from then on a person starts it.
  */
-export async function startByItself(ctx: AppContext, id: string): Promise<void> {
-  const at = ctx.now();
-  await ctx.store.write(async (unit) => {
-    const row = await unit.broadcasts.one({ id, state: 'draft' });
-    if (!row?.plan) return;
-    const by: Actor = { kind: 'broadcast', id: row.created_by, name: row.created_by_name };
-    try {
-      await startIn(unit, row, by, at);
-    } catch (error) {
-      if (!isOperationError(error)) throw error;
-      await unit.broadcasts.change({ id }, { plan_problem: `It did not start by itself: ${error.message}` });
-      await noteChanges(unit, at, [['broadcast', id]]);
-    }
-  });
-  ctx.engineWakeUp.ring('broadcasts');
+export async function startByItself(unit: Unit, id: string, at: number): Promise<void> {
+  const row = await unit.broadcasts.one({ id, state: 'draft', starts_itself: 1 });
+  if (!row) return;
+  const by: Actor = { kind: 'broadcast', id: row.created_by, name: row.created_by_name };
+  try {
+    const lately = await unit.select<{ n: number }>(
+      'SELECT count(*) AS n FROM broadcasts WHERE created_by = :by AND starts_itself = 2 AND id > :since',
+      { by: row.created_by, since: timeId('bct', at - 3_600_000) },
+    );
+    if ((lately[0]?.n ?? 0) >= BY_ITSELF_AN_HOUR)
+      throw new OperationError('conflict', `${BY_ITSELF_AN_HOUR} of ${row.created_by_name} did within the last hour.`);
+    await startIn(unit, row, by, at);
+    await unit.broadcasts.change({ id }, { starts_itself: 2 });
+  } catch (error) {
+    if (!isOperationError(error)) throw error;
+    const plan_problem = `It did not start by itself: ${error.message}`;
+    await unit.broadcasts.change({ id }, { plan_problem, starts_itself: 0 });
+  }
 }
 
 async function startIn(

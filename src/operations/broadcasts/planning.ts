@@ -84,9 +84,10 @@ async function planOne(ctx: AppContext, row: BroadcastRow, leaveOff: () => boole
   await ctx.store.write(async (unit) => {
     if (!(await isStill(unit, row))) return;
     await unit.broadcasts.change({ id: row.id }, { state: 'draft', plan, plan_problem: null });
+    await startByItself(unit, row.id, ctx.now());
     await noteChanges(unit, ctx.now(), [['broadcast', row.id]]);
   });
-  if (row.starts_itself) await startByItself(ctx, row.id);
+  if (row.starts_itself) ctx.engineWakeUp.ring('broadcasts');
 }
 
 /** Somebody of whom a row is damaged is left out with the reason, and keeps nobody else from being planned. */

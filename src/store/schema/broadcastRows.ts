@@ -40,8 +40,8 @@ export const broadcasts = define('broadcasts', ['id'], {
   judged_from: orNull(json<JudgedFrom>()),
   /** The idempotency key an app gave, which makes one broadcast. */
   ref: orNull(text()),
-  /** 1: it starts as soon as it is planned, as nobody waits who would press a button. */
-  starts_itself: whole<0 | 1>(),
+  /** 1: it starts as soon as it is planned, as nobody waits who would press a button; 2: it did. */
+  starts_itself: whole<0 | 1 | 2>(),
   /** The list it was given. */
   list_id: orNull(text()),
   /** An address it was shown on beforehand: who asked for it, when. */

@@ -179,7 +179,8 @@ export async function askForPlan(ctx: AppContext, actor: Actor, id: string, vers
     requireDraft(row, version);
     const [missing] = missingOf(row.definition, at);
     if (missing) throw invalidText(missing.field, missing.problem, missing.remedy);
-    await unit.broadcasts.change({ id }, { state: 'planning', plan_problem: null, changed_at: at });
+    // Whoever plans it by hand reads the plan, and starts it by hand.
+    await unit.broadcasts.change({ id }, { state: 'planning', starts_itself: 0, plan_problem: null, changed_at: at });
     await noteChanges(unit, at, [['broadcast', id]]);
   });
   ctx.engineWakeUp.ring('broadcasts');
