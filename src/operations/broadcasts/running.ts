@@ -28,6 +28,7 @@ import { type BroadcastFacts, readFacts } from './facts';
 import { balanceProblem, outcomesOf } from './outcomes';
 import { type Read, readPeople } from './people';
 import { standingOf } from './planning';
+import { nextDueOver } from './watching';
 
 /** Seconds of its pace that a channel has in the outbox, so that no turn is missed until the next look. */
 const AHEAD_SECONDS = 4;
@@ -90,18 +91,8 @@ async function begin(ctx: AppContext, row: BroadcastRow): Promise<number> {
   return 0;
 }
 
-/** When the next of its messages is due; each channel is asked by itself, which costs the same for any number of people. */
 async function nextDue(ctx: AppContext, { id, definition }: BroadcastRow): Promise<number | undefined> {
-  const times = await Promise.all(
-    definition.channels.map(async (channel) => {
-      const [row] = await ctx.store.select<{ due_at: number | null }>(
-        `SELECT min(due_at) AS due_at FROM broadcast_recipients
-          WHERE broadcast_id = :id AND state = 'planned' AND channel_id = :channel`,
-        { id, channel },
-      );
-      return row?.due_at ?? undefined;
-    }),
-  );
+  const times = await Promise.all(definition.channels.map((channel) => nextDueOver(ctx.store, id, channel)));
   const known = times.filter((at) => at !== undefined);
   return known.length > 0 ? Math.min(...known) : undefined;
 }

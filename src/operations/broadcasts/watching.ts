@@ -16,27 +16,33 @@ export interface Waiting {
   most?: number;
 }
 
+/** When the next message over a channel is due; it costs the same for any number of people. */
+export async function nextDueOver(from: Sql, id: string, channel: string): Promise<number | undefined> {
+  const [row] = await from.select<{ due: number | null }>(
+    `SELECT min(due_at) AS due FROM broadcast_recipients
+      WHERE broadcast_id = :id AND state = 'planned' AND channel_id = :channel`,
+    { id, channel },
+  );
+  return row?.due ?? undefined;
+}
+
 /** Why nothing leaves at the moment although there is something to send; undefined where it goes on. */
 export async function waitingOf(ctx: AppContext, row: BroadcastRow, now: number): Promise<Waiting | undefined> {
   if (row.state !== 'running' && row.state !== 'scheduled') return undefined;
   const waits: Waiting[] = [];
   const { lines, lineOf } = await readFacts(ctx, ctx.store, row.definition, now);
   for (const channel of row.definition.channels) {
-    const [next] = await ctx.store.select<{ due: number | null }>(
-      `SELECT min(due_at) AS due FROM broadcast_recipients
-        WHERE broadcast_id = :id AND state = 'planned' AND channel_id = :channel`,
-      { id: row.id, channel },
-    );
-    if (next?.due == null) continue;
+    const due = await nextDueOver(ctx.store, row.id, channel);
+    if (due === undefined) continue;
     const line = lines.find(({ id }) => id === lineOf(channel).id);
     const allowance = row.definition.message.template && line?.allowance;
     const blocking =
       allowance && allowance.begun.length >= allowance.most
         ? [...allowance.begun].sort((a, b) => a - b)[allowance.begun.length - allowance.most]
         : undefined;
-    if (blocking !== undefined && blocking + DAY > Math.max(now, next.due))
+    if (blocking !== undefined && blocking + DAY > Math.max(now, due))
       waits.push({ for: 'allowance', until: blocking + DAY, most: allowance?.most });
-    else if (next.due > now) waits.push({ for: 'time', until: next.due });
+    else if (due > now) waits.push({ for: 'time', until: due });
     // One channel has something to do, so the whole does not wait.
     else return undefined;
   }
