@@ -394,7 +394,8 @@ describe('an app', () => {
     const { id } = first.body;
     const planned = await until('it is planned', async () => (await api('GET', `/${id}`)).body.plan);
     expect(planned).toMatchObject({ going: 3, leftOut: [] });
-    expect((await api('POST', `/${id}/start`, {})).body.state).toBe('scheduled');
+    // The engine may have begun, and be done, before the answer is read.
+    expect(['scheduled', 'running', 'finished']).toContain((await api('POST', `/${id}/start`, {})).body.state);
     await until('it is over', async () => (await api('GET', `/${id}`)).body.progress.delivered === 3);
     const page = await api<{ recipients: { address: string; state: string }[]; next: number | null }>(
       'GET',
