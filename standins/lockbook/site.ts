@@ -17,6 +17,7 @@ export function lockbookSite(lockbook: Lockbook): Hono {
     if (faults.redirects) return c.redirect('/hooks/windgap/', 308);
     if (faults.answersPage) return c.html('<!doctype html><title>Sign in</title><form><input name="user"></form>');
     const status = lockbook.receive(c.req.header(), body);
+    if (status === 401) return c.text('No signature matches the secret', 401);
     return c.body(null, status as 204);
   });
 

@@ -4,6 +4,7 @@ import { createHmac } from 'node:crypto';
 import type { z } from 'zod';
 import type { Clock } from '../../clock/clock';
 import type { CauseCode } from '../../core/delivery/causes';
+import { type AppAnswer, plainWords, wordsOfAnswer } from '../../core/signing/appAnswer';
 import { parseRetryAfter } from '../../core/signing/retryPlan';
 import type { CredentialField, Credentials, Exchange, Failure, Outcome } from '../connector';
 import type { errors, http, RequestPlan } from '../profile/pieces';
@@ -78,9 +79,14 @@ function readAnswer<T>(
   const empty = response.body.trim() === '';
   const answer = empty ? null : parseJson(response.body);
   if (response.status < 200 || response.status >= 300) {
-    return { ok: false, failure: explainRefusal(shape, response, answer ?? undefined, now), exchange };
+    return {
+      ok: false,
+      failure: explainRefusal(shape, exchange.response ?? response, answer ?? undefined, response.headers, now),
+      exchange,
+    };
   }
-  if (answer === undefined) return { ok: false, failure: unreadableAnswer('the answer is not JSON'), exchange };
+  if (answer === undefined)
+    return { ok: false, failure: unreadableAnswer(notJson(exchange.response ?? response)), exchange };
   try {
     return { ok: true, value: read(answer), exchange };
   } catch (error) {
@@ -140,17 +146,46 @@ function shownRequest(shape: CallShape, plan: SentPlan, scope: Scope, now: numbe
   }
 }
 
-/** The first rule whose status and code both fit; the order in the profile is the priority. */
-function explainRefusal(shape: CallShape, response: OutboundResponse, answer: Json | undefined, now: number): Failure {
+/**
+ * The first rule whose status and code both fit; the order in the profile is the priority. What does not speak as the
+ * provider does was not said by it, whatever its status; and what no rule lists is never put down to the one next to it.
+ * `shown` is the answer without secrets: its words are shown to people.
+ */
+function explainRefusal(
+  shape: CallShape,
+  shown: AppAnswer,
+  answer: Json | undefined,
+  headers: OutboundResponse['headers'],
+  now: number,
+): Failure {
+  const { status } = shown;
+  const retryAfter = parseRetryAfter(headers['retry-after'], now);
   const code = answer === undefined ? undefined : optional(answer, shape.errors.code);
-  const said = (answer === undefined ? undefined : optional(answer, shape.errors.text)) ?? `status ${response.status}`;
+  const text = answer === undefined ? undefined : optional(answer, shape.errors.text);
+  const asProvider = code !== undefined || text !== undefined || !(shape.errors.code || shape.errors.text);
+  if (!asProvider && status !== 429) {
+    const said = wordsOfAnswer(shown);
+    if (status >= 300 && status < 400)
+      return {
+        cause: 'answered-by-other',
+        said: `${status}, on to ${headers.location ?? 'nowhere'}`,
+        retryAfter,
+      };
+    if (status >= 400 && status < 500) return { cause: 'answered-by-other', said, retryAfter };
+    return { cause: 'provider-error', said, retryAfter };
+  }
   const rule = shape.errors.rules.find(
     (candidate) =>
-      (candidate.status === undefined || candidate.status === response.status) &&
+      (candidate.status === undefined || candidate.status === status) &&
       (candidate.code === undefined || candidate.code === code),
   );
-  const fallback: CauseCode = response.status >= 500 ? 'provider-error' : 'request-refused';
-  return { cause: rule?.cause ?? fallback, said, retryAfter: parseRetryAfter(response.headers['retry-after'], now) };
+  if (rule) return { cause: rule.cause, said: text ?? `status ${status}`, retryAfter };
+  const words = [text ?? (code ? undefined : plainWords(shown.body).slice(0, 160)), code && `(${code})`];
+  return {
+    cause: status >= 500 ? 'provider-error' : 'request-refused',
+    said: words.filter(Boolean).join(' ') || `status ${status}`,
+    retryAfter,
+  };
 }
 
 function explainOutboundError(error: OutboundError): Failure {
@@ -166,4 +201,8 @@ function explainOutboundError(error: OutboundError): Failure {
 /** The provider said yes in a way we could not read: it may well have sent the text. */
 function unreadableAnswer(reason: string): Failure {
   return { cause: 'provider-error', said: reason, outcomeUnknown: true };
+}
+
+function notJson(response: AppAnswer): string {
+  return `the answer is not JSON: ${wordsOfAnswer(response)}`;
 }

@@ -88,8 +88,39 @@ describe('refusals become causes', () => {
       body: JSON.stringify({ problem: { code, text: 'its words' } }),
     });
     const outcome = await send();
-    expect(outcome).toMatchObject({ ok: false, failure: { cause, said: 'its words' } });
+    const listed = !['odd', 'asleep'].includes(code);
+    expect(outcome).toMatchObject({
+      ok: false,
+      failure: { cause, said: listed ? 'its words' : `its words (${code})` },
+    });
     expect(!outcome.ok && outcome.failure.outcomeUnknown).toBeFalsy();
+  });
+
+  test.each([
+    [402, 'limit-for-destination', 'request-refused'],
+    [403, 'blocked-by-policy', 'request-refused'],
+    [404, 'text-unknown', 'request-refused'],
+  ])('%i %s is nobody’s neighbour', async (status, code, cause) => {
+    const { send } = connectorAnswering({ status, body: JSON.stringify({ problem: { code, text: 'Its own words' } }) });
+    expect(await send()).toMatchObject({ failure: { cause, said: `Its own words (${code})` } });
+  });
+
+  test.each([
+    [401, {}, '<title>Sign in to the guest network</title>'],
+    [403, { server: 'gate/2' }, '<h1>Blocked</h1>'],
+    [407, {}, ''],
+    [302, { location: 'http://portal.example/' }, ''],
+    [404, {}, '{"error":"no upstream"}'],
+  ])('%i that does not speak as the provider does was not said by it', async (status, headers, body) => {
+    const outcome = await connectorAnswering({ status, headers, body }).send();
+    expect(outcome).toMatchObject({ failure: { cause: 'answered-by-other' } });
+    expect(!outcome.ok && outcome.failure.outcomeUnknown).toBeFalsy();
+  });
+
+  test('a secret that comes back in a refusal is masked in what it is said to have said', async () => {
+    const { send } = connectorAnswering({ status: 403, body: `<p>${CREDENTIALS.secret}</p>` });
+    const outcome = await send();
+    expect(!outcome.ok && outcome.failure.said).toMatch(/^403: “•+”$/);
   });
 
   test('Retry-After is passed on in milliseconds', async () => {

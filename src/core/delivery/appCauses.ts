@@ -7,6 +7,7 @@ const APP_CAUSES: Partial<Record<CauseCode, CauseCode>> = {
   'provider-timeout': 'app-timeout',
   'provider-error': 'app-error',
   'request-refused': 'record-refused',
+  'answered-by-other': 'app-error',
   // Theirs, but it is the app's record that is kept waiting.
   throttled: 'app-error',
   'credential-refused': 'app-credential-refused',

@@ -17,9 +17,46 @@ export function causeOfAppAnswer(answer: AppAnswer, at: number): CauseCode | und
   if (status >= 200 && status < 300) return isWebPage(answer) ? 'app-answers-page' : undefined;
   if (status >= 300 && status < 400) return 'app-redirects';
   if ([400, 401, 403].includes(status) && skewOf(answer, at) > MOST_SKEW) return 'app-clock-off';
-  if (status === 401 || status === 403) return 'app-signature-refused';
-  if (status === 404) return 'app-address-unknown';
-  return status === 410 ? 'app-gone' : 'app-error';
+  // The status alone does not say which of many reasons it was; its words may.
+  if (status === 401 || status === 403) return namesSignature(answer) ? 'app-signature-refused' : 'app-refused';
+  if (status === 404) return speaksOfSomethingElse(answer) ? 'app-refused' : 'app-address-unknown';
+  if (status === 410) return 'app-gone';
+  return status >= 500 || status === 408 || status === 429 ? 'app-error' : 'app-refused';
+}
+
+/** A 404 with words of its own in JSON is about what the event names, and not about the address. */
+function speaksOfSomethingElse({ headers, body }: AppAnswer): boolean {
+  if (!/\bjson\b/i.test(headers['content-type'] ?? '')) return false;
+  return (
+    body.trim().length > 2 &&
+    !/not[ _-]?found|no such (page|path|route|address)|cannot (post|get)|unknown (path|route)/i.test(body)
+  );
+}
+
+/** The app says itself that it is the signature it does not accept. */
+function namesSignature({ body, headers }: AppAnswer): boolean {
+  return /signature|signing|\bhmac\b|webhook-secret/i.test(
+    `${headers['www-authenticate'] ?? ''} ${body.slice(0, 4000)}`,
+  );
+}
+
+/** What an app said, short enough for one line: its status, and the words of its answer without markup. */
+export function wordsOfAnswer({ status, headers, body }: AppAnswer, most = 160): string {
+  const words = plainWords(body);
+  const server = headers.server ? ` (${headers.server.slice(0, 40)})` : '';
+  return words
+    ? `${status}${server}: “${words.length > most ? `${words.slice(0, most - 1)}…` : words}”`
+    : `${status}${server}`;
+}
+
+/** The words of an answer's body without its markup, in one line. */
+export function plainWords(body: string): string {
+  return body
+    .slice(0, 4000)
+    .replace(/<(script|style)[\s\S]*?(<\/\1>|$)/gi, ' ')
+    .replace(/<[^>]*>/g, ' ')
+    .replace(/\s+/g, ' ')
+    .trim();
 }
 
 /** A page for people, such as a form to sign in. The words alone, as some frameworks send them as HTML, are none. */

@@ -23,10 +23,18 @@ export const APPS_CAUSES = {
     transient: true,
     breaks: 'call-out',
   },
+  'app-refused': {
+    title: 'The app refused the event, for a reason Windgap does not know',
+    explain: (c) => `${by(c, 'The app')} answered ${c.said ?? 'with a refusal'}.`,
+    remedy:
+      'Ask the people who run the app, or what stands before it, why it gave this answer, with the report. Windgap keeps trying.',
+    transient: true,
+    breaks: 'call-out',
+  },
   'app-signature-refused': {
     title: 'The app does not accept our signature',
     explain: (c) =>
-      `${by(c, 'The app')} answered ${c.said ?? '401'}: its copy of the signing secret is probably not the present one.`,
+      `${by(c, 'The app')} answered ${c.said ?? '401'} and named the signature: its copy of the signing secret is probably not the present one.`,
     remedy: 'Copy the subscription’s secret into the app again.',
     transient: true,
     breaks: 'call-out',

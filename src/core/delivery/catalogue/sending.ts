@@ -43,10 +43,21 @@ export const SENDING_CAUSES = {
     transient: false,
   },
   'request-refused': {
-    title: 'The provider did not take the request',
-    explain: (c) => `Refused by ${by(c, 'the provider')}${c.said ? `: ${c.said}` : ''}.`,
-    remedy: 'Compare the request below with the provider’s documentation; the connector profile may need a change.',
+    title: 'The provider refused it, for a reason Windgap does not know',
+    explain: (c) =>
+      `Refused by ${by(c, 'the provider')}${c.said ? `: “${c.said}”` : ''}. Its profile does not list this.`,
+    remedy:
+      'Ask the provider what its answer means, with the report of this message; then list the answer in the connector profile.',
     transient: false,
+  },
+  'answered-by-other': {
+    title: 'Something other than the provider answered',
+    explain: (c) =>
+      `The answer is not one that ${by(c, 'the provider')} gives${c.said ? `: ${c.said}` : ''}. Something on the way answered in its place, such as a proxy, a firewall or a page to sign in.`,
+    remedy:
+      'Ask whoever runs the network between this server and the provider, with the report of this message. Windgap keeps trying.',
+    transient: true,
+    breaks: 'outbound',
   },
   throttled: {
     title: 'Sent faster than the provider allows',

@@ -26,7 +26,7 @@ errors:
   text: $.error.message
   rules:
     - { status: 401, cause: credential-refused }
-    - { status: 402, cause: credit-gone }
+    - { status: 402, code: no_credit, cause: credit-gone }
     - { status: 429, cause: throttled }
 
 account:
