@@ -6,7 +6,7 @@ import { changeHook, createHook, guardHook } from '../src/operations/apps/hooks/
 import { SYSTEM } from '../src/operations/context/actor';
 import { listTests, runGuardingTests, saveTest } from '../src/operations/deliveryTests/deliveryTests';
 import { suggestedTests, testsAgainstDraft } from '../src/operations/deliveryTests/testSuggestions';
-import { probe } from '../src/operations/diagnosis/diagnose';
+import { probe } from '../src/operations/diagnosis/probe';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { testBench } from './harness/deliveryTests';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';

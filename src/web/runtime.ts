@@ -1,5 +1,5 @@
 /** The web process's one Windgap. Kept on globalThis because the server, pages and handlers are separate bundles. */
-import { createKeyCheck, type KeyCheck } from '../operations/apps';
+import { createKeyCheck, createRefusedCallKeeper, type KeyCheck, type RefusedCallKeeper } from '../operations/apps';
 import { type Chat, createChat } from '../operations/channels';
 import { type AppContext, configFromEnvironment, openAppContext } from '../operations/context';
 import { createIntake, type Intake } from '../operations/inbound';
@@ -14,6 +14,7 @@ export interface Web {
   send: Sender;
   checkKey: KeyCheck;
   calls: CallCounter;
+  keepRefused: RefusedCallKeeper;
   live: LiveFeed;
   /** Pages of people that hear of changes. */
   liveStreams: OpenStreams;
@@ -35,6 +36,7 @@ async function open(): Promise<Web> {
     intake: createIntake(ctx),
     send,
     checkKey: createKeyCheck(ctx),
+    keepRefused: createRefusedCallKeeper(ctx),
     calls: createCallCounter(ctx.config.callsPerMinute, ctx.now),
     live: createLiveFeed(ctx),
     liveStreams: createOpenStreams(30),

@@ -2,7 +2,8 @@
 
 import { checkAccount } from '../../src/operations/accounts/accounts';
 import { SYSTEM } from '../../src/operations/context/actor';
-import { type Answer, type DiagnosisView, diagnoseComplaint, probe } from '../../src/operations/diagnosis/diagnose';
+import { type Answer, type DiagnosisView, diagnoseComplaint } from '../../src/operations/diagnosis/diagnose';
+import { probe } from '../../src/operations/diagnosis/probe';
 import { createSender } from '../../src/operations/outbound/sendMessage';
 import { examineNow } from '../../src/operations/readiness/readiness';
 import type { Installation } from '../harness/processes';
@@ -36,15 +37,10 @@ async function runCase(house: House, each: Case): Promise<Result> {
   const before = (await above(house)).some(({ key, code }) => !usual.has(key) && each.causes.includes(code));
   await each.traffic?.();
   const view = await complain(house, each);
-  const said =
-    view.verdict === 'determined' ? (view.cause?.code ?? '?') : view.remaining.map(({ code }) => code).join(', ');
-  const right = view.verdict === 'determined' && each.causes.includes(view.cause?.code ?? '');
-  const outcome =
-    right || (each.honest && view.verdict === 'undetermined')
-      ? 'right'
-      : view.verdict === 'determined'
-        ? 'wrong'
-        : 'undetermined';
+  const named = view.verdict === 'determined' || view.verdict === 'likely';
+  const said = view.cause?.code ?? view.remaining.map(({ code }) => code).join(', ');
+  const right = named && each.causes.includes(view.cause?.code ?? '');
+  const outcome = right || (each.honest && !named) ? 'right' : view.verdict === 'determined' ? 'wrong' : 'undetermined';
   if (process.env.WINDGAP_SUITE_VERBOSE === '1' && outcome !== 'right')
     console.log(
       each.name,
@@ -69,7 +65,7 @@ async function runCase(house: House, each: Case): Promise<Result> {
     expected: each.causes[0] ?? '',
     before,
     outcome,
-    said,
+    said: `${view.verdict} ${said} (${view.where.said})`,
     questions,
     tests,
   };
@@ -103,7 +99,7 @@ export function summary(results: readonly Result[]): string {
   const tests = results.reduce((sum, { tests }) => sum + tests, 0);
   const lines = results
     .filter(({ outcome }) => outcome !== 'right')
-    .map(({ name, expected, outcome, said }) => `  ${outcome}: ${name}: ${expected}, said ${said}`);
+    .map(({ name, expected, outcome, said }) => `  ${outcome}: ${name}: ${expected}, ${said}`);
   return [
     `${results.length} faults: ${results.filter(({ before }) => before).length} found before any message, ${count('right')} named rightly after one (${((100 * count('right')) / results.length).toFixed(0)} %), ${count('wrong')} wrongly, ${count('undetermined')} not determined; ${asked} questions (${(asked / results.length).toFixed(2)} a fault), ${tests} tests`,
     ...lines,

@@ -115,7 +115,10 @@ test('whatever is known: shares are shares, nobody is asked twice, and never too
       const { verdict, cause, next, remaining, ruledOut, asked } = diagnose(symptom, given);
       for (const { share } of [...remaining, ...ruledOut]) expect(share).toBeLessThanOrEqual(1);
       expect([...remaining, ...ruledOut].reduce((sum, { share }) => sum + share, 0)).toBeLessThanOrEqual(1 + 1e-9);
-      expect(verdict === 'determined').toBe(cause !== undefined);
+      if (verdict === 'determined' || verdict === 'likely') expect(cause).toBeDefined();
+      // Nothing is sure that nothing particular shows.
+      if (verdict === 'determined') expect(cause?.particular).toBe(true);
+      if (verdict === 'likely') expect(cause?.share).toBeLessThan(1);
       if (next) {
         expect(given.observed.map(({ id }) => id)).not.toContain(next.id);
         expect(observation(next.id)[next.kind === 'ask' ? 'ask' : 'test']?.of).toContain(symptom);

@@ -1,13 +1,16 @@
 /**
- * From a symptom to its cause. Every possible cause begins with how often it is behind the
- * symptom; what was observed multiplies it by how much more often that is seen when the cause
- * is to blame than when it is not (Bayes, observations taken as independent). What remains is
- * answered, asked for, tested, or honestly left open.
+ * From a symptom to where it is, and to its cause where evidence particular to one exists. Every possible cause, and at
+ * each stage the one nobody listed, begins with how often it is behind the symptom; what was observed multiplies it by
+ * how much more often that is seen when the cause is to blame than when it is not (Bayes, observations taken as
+ * independent). What evidence names is determined, what is only left over is at most likely, and what is neither is
+ * said to be between two places.
  */
 import type { RemedyAction } from '../connect/examine';
 import { OBSERVATIONS, type ObservationId, observation } from './observations';
-import { POSSIBILITIES, type Possibility, STAGES } from './possibilities';
+import { LEAST, POSSIBILITIES, type Possibility, STAGES, saysOnlyWhere } from './possibilities';
 import type { Symptom } from './symptoms';
+import { isUnlisted, unlistedFor } from './unlisted';
+import { isInside, type Known, type Segment } from './way';
 
 /** A cause that evidence itself names. */
 export interface Named {
@@ -21,6 +24,10 @@ export interface Named {
   at?: number;
   /** The examination shows what traffic met, so it is no second witness and its silence no objection. */
   stands?: true;
+  /** It concerns one person, and so explains nothing of anybody else. */
+  ofOne?: true;
+  /** How many messages met it. */
+  messages?: number;
   /** What a button can do about it. */
   action?: { kind: RemedyAction; id: string };
 }
@@ -34,6 +41,21 @@ export interface Observed {
   href?: string;
 }
 
+/** A path that was broken and is well. */
+export interface Healed {
+  /** When the first failed and the last did, epoch milliseconds. */
+  from: number;
+  until: number;
+  /** When something of the kind came through again. */
+  wellSince: number;
+  /** Why, as the failed ones said. */
+  codes: string[];
+  /** Ids of what failed then and was not made good since. */
+  lost: string[];
+  /** What was lost: messages, requests of the provider, or events for an app. */
+  kind: 'messages' | 'requests' | 'events';
+}
+
 export interface Evidence {
   named: readonly Named[];
   observed: readonly Observed[];
@@ -43,22 +65,45 @@ export interface Evidence {
   canTest: boolean;
   /** Questions answered with “I don’t know”. */
   unknown?: readonly ObservationId[];
+  /** Where what is complained of is, as far as its traces say. */
+  segment?: Segment;
+  known?: readonly Known[];
+  healed?: Healed;
 }
 
 export interface Ranked {
   code: string;
   stage: Possibility['stage'];
+  between?: Possibility['between'];
   /** Of all that is possible, between 0 and 1. */
   share: number;
   /** Why, strongest first. */
   reasons: { said: string; factor: number; href?: string }[];
   named?: Named;
+  /** Something is known that is so of this cause and of no other. */
+  particular: boolean;
 }
 
 export type Next = { kind: 'ask' | 'test'; id: ObservationId; gain: number };
 
+export type Verdict =
+  /** Evidence particular to the cause names it. */
+  | 'determined'
+  /** Left over by elimination; nothing names it. */
+  | 'likely'
+  /** Where is known, why is not. */
+  | 'between'
+  /** Nothing is wrong on the path now. */
+  | 'well'
+  /** It was broken and is well. */
+  | 'healed'
+  /** There is more to ask or to test. */
+  | 'open'
+  /** Not even where. */
+  | 'undetermined';
+
 export interface Diagnosis {
-  verdict: 'determined' | 'open' | 'undetermined';
+  verdict: Verdict;
   cause?: Ranked;
   /** Other causes that evidence names as well. */
   also: Ranked[];
@@ -74,46 +119,54 @@ export interface Diagnosis {
 /** More questions than this are no help any more. */
 export const MOST_QUESTIONS = 4;
 const SURE = 0.8;
+/** What is only left over is called likely from this share on. */
+const LIKELY = 0.5;
 const POSSIBLE = 0.04;
 const SHOWN = 5;
 const MUCH_LESS = 4;
 /** Gains below this, in bits, are not worth a person’s time. */
 const WORTH_ASKING = 0.08;
 const WORTH_TESTING = 0.01;
-/** A cause nobody thought of, against one of the usual ones. */
-const SOMETHING_ELSE = 0.2;
 
 export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
   const ranked = rank(symptom, evidence);
-  const observed = evidence.observed;
+  const { observed, segment } = evidence;
   const asked = observed.filter(({ from }) => from === 'answer').length + (evidence.unknown?.length ?? 0);
   const tested = observed.filter(({ from }) => from === 'test').length;
   const remaining = stillPossible(ranked);
-  const base = { asked, tested, also: [] as Ranked[], ruledOut: ranked.filter((each) => !remaining.includes(each)) };
-  const named = ranked.filter(({ named: by, share }) => by && share >= POSSIBLE);
+  const ruledOut = ranked.filter((each) => !remaining.includes(each) && !isUnlisted(each.code));
+  const base = { asked, tested, also: [] as Ranked[], ruledOut };
+  const named = ranked.filter(({ named: by, particular, share }) => by && particular && share >= POSSIBLE);
   const namedShare = named.reduce((sum, { share }) => sum + share, 0);
-  const first = ranked[0];
-  const refutable = first && evidence.canTest ? untested(symptom, first.code, evidence) : undefined;
-  // What nothing names is concluded only after the test that could refute it.
-  if (first && !first.named && first.share >= SURE && refutable)
-    return {
-      ...base,
-      verdict: 'open',
-      remaining,
-      next: { kind: 'test', id: refutable, gain: 0 },
-    };
-  if (first && (first.share >= SURE || (namedShare >= SURE && named.length > 0))) {
-    const cause = first.share >= SURE ? first : firstOf(named);
-    return {
-      ...base,
-      verdict: 'determined',
-      cause,
-      also: named.filter((each) => each !== cause),
-      remaining: [cause],
-    };
+  const shown = ranked.find(({ particular, named: by }) => particular && !by);
+  const cause =
+    named.length > 0 && namedShare >= SURE
+      ? firstOf(symptom, named)
+      : shown && shown.share >= LIKELY && agrees(shown, segment)
+        ? shown
+        : undefined;
+  if (cause) {
+    const also = named.filter((each) => each !== cause);
+    // It says where and not why; what else is named may say more.
+    const verdict = saysOnlyWhere(cause.code) ? 'between' : 'determined';
+    return { ...base, verdict, cause, also, remaining: [cause] };
   }
-  const next = asked < MOST_QUESTIONS ? nextStep(symptom, evidence) : undefined;
-  return { ...base, verdict: next ? 'open' : 'undetermined', remaining, ...(next ? { next } : {}) };
+  const next = nextStep(symptom, evidence, asked < MOST_QUESTIONS);
+  if (next) return { ...base, verdict: 'open', remaining, next };
+  const also = named;
+  if (segment?.whole && !segment.contradiction)
+    return { ...base, verdict: evidence.healed ? 'healed' : 'well', also, remaining };
+  const first = ranked[0];
+  if (first && first.share >= LIKELY && !isUnlisted(first.code) && agrees(first, segment))
+    return { ...base, verdict: 'likely', cause: first, also: also.filter((each) => each !== first), remaining };
+  const verdict = segment && (segment.from || segment.sure) ? 'between' : 'undetermined';
+  return { ...base, verdict, also, remaining };
+}
+
+/** Whether a cause lies where the traces of the message say that it is. */
+function agrees({ between }: Ranked, segment: Segment | undefined): boolean {
+  if (!between || !segment || segment.contradiction) return true;
+  return isInside(segment, between);
 }
 
 /** The likely ones; where none is, the few that come first and are much alike. */
@@ -124,42 +177,50 @@ function stillPossible(ranked: readonly Ranked[]): Ranked[] {
   );
 }
 
-/** A test that says something of a cause and has not been made. */
-function untested(symptom: Symptom, code: string, evidence: Evidence): ObservationId | undefined {
-  const known = new Set<ObservationId>([...evidence.observed.map(({ id }) => id), ...(evidence.unknown ?? [])]);
-  const signs = POSSIBILITIES.filter((each) => each.code === code && each.behind[symptom]).map((each) => each.signs);
-  return (Object.keys(OBSERVATIONS) as ObservationId[]).find(
-    (id) =>
-      observation(id).test?.of.includes(symptom) && !known.has(id) && signs.some((each) => each[id] !== undefined),
-  );
-}
-
-/** Several are named: what a message met comes before what was found beforehand, then what it met last, then what comes first on the way. */
-function firstOf(named: readonly Ranked[]): Ranked {
+/**
+ * Several are named: what a message met comes before what was found beforehand, what concerns many before what
+ * concerns one, then what was met last, then what comes first on the way.
+ */
+function firstOf(symptom: Symptom, named: readonly Ranked[]): Ranked {
   const met = ({ named: by }: Ranked) => (by?.by === 'told' ? 0 : 1);
+  const ofOne = ({ named: by }: Ranked) => (by?.ofOne && symptom !== 'only-some' ? 1 : 0);
+  const only = ({ code }: Ranked) => (saysOnlyWhere(code) ? 1 : 0);
   const at = ({ named: by }: Ranked) => (by?.by === 'told' ? (by.at ?? 0) : 0);
   const place = ({ stage }: Ranked) => STAGES.indexOf(stage);
   return [...named].sort(
-    (a, b) => met(a) - met(b) || at(b) - at(a) || place(a) - place(b) || b.share - a.share,
+    (a, b) =>
+      met(a) - met(b) ||
+      ofOne(a) - ofOne(b) ||
+      only(a) - only(b) ||
+      at(b) - at(a) ||
+      place(a) - place(b) ||
+      b.share - a.share,
   )[0] as Ranked;
 }
 
-/** All possible causes of the symptom, likeliest first; their shares leave room for something else. */
+/** All possible causes, likeliest first, with what nobody listed; their shares add up to 1. */
 function rank(symptom: Symptom, evidence: Evidence): Ranked[] {
-  const weighed = POSSIBILITIES.flatMap((possibility) => {
-    const prior = possibility.behind[symptom];
-    return prior ? [weigh(possibility, prior, evidence)] : [];
-  });
+  const weighed = [...POSSIBILITIES, ...unlistedFor(symptom)].map((possibility) =>
+    weigh(possibility, possibility.behind[symptom] ?? LEAST, evidence),
+  );
   const best = new Map<string, (typeof weighed)[number]>();
   for (const each of weighed) {
     const known = best.get(each.code);
     if (!known || known.weight < each.weight) best.set(each.code, each);
   }
-  const total = [...best.values()].reduce((sum, { weight }) => sum + weight, SOMETHING_ELSE);
+  const total = [...best.values()].reduce((sum, { weight }) => sum + weight, 0);
   return [...best.values()]
     .map(({ weight, ...rest }) => ({ ...rest, share: weight / total }))
     .sort((a, b) => b.share - a.share || a.code.localeCompare(b.code));
 }
+
+/** A cause that lies where the message is not is hardly ever the one. */
+const ELSEWHERE = 0.05;
+
+const knowsWhere = ({ sure, whole, contradiction }: Segment) => (sure || whole) && !contradiction;
+
+/** What is so this many times as often when the cause is to blame is particular to it. */
+const TELLING = 10;
 
 function weigh(
   possibility: Possibility,
@@ -182,10 +243,18 @@ function weigh(
     const { usually, yes, no } = observation(id);
     apply(value ? so / usually : (1 - so) / (1 - usually), said ?? (value ? yes : no), href);
   }
-  reasons.sort((a, b) => Math.abs(Math.log(b.factor)) - Math.abs(Math.log(a.factor)));
   // What a message met is said; the button comes from wherever it is known.
   const by = told ? { ...(setUp?.action ? { action: setUp.action } : {}), ...told } : setUp;
-  return { code: possibility.code, stage: possibility.stage, weight, reasons, ...(by ? { named: by } : {}) };
+  const { code, stage, between, shows } = possibility;
+  const { segment } = evidence;
+  if (!by && between && segment && knowsWhere(segment) && !isInside(segment, between))
+    apply(ELSEWHERE, 'What is complained of is not there on its way');
+  const names = told ? possibility.told : possibility.setUp;
+  const particular = by
+    ? names[0] >= names[1] * TELLING
+    : evidence.observed.some(({ id, value }) => shows[id] === value);
+  reasons.sort((a, b) => Math.abs(Math.log(b.factor)) - Math.abs(Math.log(a.factor)));
+  return { code, stage, weight, reasons, particular, ...(between ? { between } : {}), ...(by ? { named: by } : {}) };
 
   function named(
     [so, otherwise]: readonly [number, number],
@@ -203,14 +272,14 @@ function weigh(
  * The question or test that narrows most: the expected loss of entropy over what is possible.
  * What Windgap can find out by itself, and freshly, comes before any question.
  */
-function nextStep(symptom: Symptom, evidence: Evidence): Next | undefined {
+function nextStep(symptom: Symptom, evidence: Evidence, mayAsk: boolean): Next | undefined {
   const known = new Set<ObservationId>([...evidence.observed.map(({ id }) => id), ...(evidence.unknown ?? [])]);
   const now = entropy(rank(symptom, evidence));
   const steps = (Object.keys(OBSERVATIONS) as ObservationId[]).flatMap((id): Next[] => {
     const { ask, test } = observation(id);
     const kind =
       test?.of.includes(symptom) && evidence.canTest ? 'test' : ask?.of.includes(symptom) ? 'ask' : undefined;
-    if (!kind || known.has(id)) return [];
+    if (!kind || known.has(id) || (kind === 'ask' && !mayAsk)) return [];
     const gain = now - expectedEntropy(symptom, evidence, id);
     return gain > (kind === 'test' ? WORTH_TESTING : WORTH_ASKING) ? [{ kind, id, gain }] : [];
   });
@@ -220,7 +289,10 @@ function nextStep(symptom: Symptom, evidence: Evidence): Next | undefined {
 function expectedEntropy(symptom: Symptom, evidence: Evidence, id: ObservationId): number {
   const now = rank(symptom, evidence);
   const signs = new Map(
-    POSSIBILITIES.filter(({ behind }) => behind[symptom]).map(({ code, signs }) => [code, signs[id]]),
+    [...POSSIBILITIES.filter(({ behind }) => behind[symptom]), ...unlistedFor(symptom)].map(({ code, signs }) => [
+      code,
+      signs[id],
+    ]),
   );
   const { usually } = observation(id);
   const covered = now.reduce((sum, { share }) => sum + share, 0);

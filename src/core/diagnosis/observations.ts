@@ -16,7 +16,7 @@ export interface Observation {
   test?: { offer: string; of: readonly Symptom[] };
 }
 
-const OUT = ['nothing-arrives', 'only-some', 'worked-before', 'arrives-twice', 'app-cannot-send'] as const;
+const OUT = ['nothing-arrives', 'only-some', 'worked-before', 'app-cannot-send'] as const;
 const IN = ['replies-missing', 'worked-before', 'app-silent'] as const;
 
 export const OBSERVATIONS = {
@@ -141,6 +141,18 @@ export const OBSERVATIONS = {
     no: 'A text to a handset of the bench did not arrive',
     usually: 0.5,
     test: { offer: 'Send a text to a handset of the bench', of: OUT },
+  },
+  'bench-once': {
+    yes: 'The same text arrived once on a handset of the bench',
+    no: 'One text arrived more than once on a handset of the bench',
+    usually: 0.9,
+    test: { offer: 'Send the same text to a handset of the bench, and count', of: ['arrives-twice'] },
+  },
+  'bench-same': {
+    yes: 'The same text arrived unchanged on a handset of the bench',
+    no: 'The same text arrived changed on a handset of the bench',
+    usually: 0.7,
+    test: { offer: 'Send the same text to a handset of the bench, and compare', of: ['arrives-wrong'] },
   },
 } as const satisfies Record<string, Observation>;
 

@@ -7,6 +7,7 @@
 import { type CauseCode, causeCodes } from '../delivery/causes';
 import type { ObservationId } from './observations';
 import type { Symptom } from './symptoms';
+import type { Place } from './way';
 
 export const STAGES = ['asked', 'account', 'outbox', 'network', 'address', 'route', 'app'] as const;
 export type Stage = (typeof STAGES)[number];
@@ -21,6 +22,10 @@ export interface Possibility {
   /** The same of what became of messages, requests and calls. */
   told: readonly [so: number, otherwise: number];
   signs: Partial<Record<ObservationId, number>>;
+  /** What is seen of this cause and of no other, so that it is not merely left over. */
+  shows: Partial<Record<ObservationId, boolean>>;
+  /** The two neighbours on the way it lies between. */
+  between?: readonly [Place, Place];
 }
 
 interface Line {
@@ -29,11 +34,13 @@ interface Line {
   setUp?: Possibility['setUp'];
   told?: Possibility['told'];
   signs?: Possibility['signs'];
+  shows?: Possibility['shows'];
+  between?: Possibility['between'];
   codes: readonly string[];
 }
 
 const NEVER = [0, 0] as const;
-const CERTAIN = [0.95, 0.01] as const;
+const CERTAIN = [0.95, 0.002] as const;
 /** Read from the provider itself a moment ago. */
 const READ = [0.98, 0.01] as const;
 const MOSTLY = [0.85, 0.01] as const;
@@ -81,6 +88,7 @@ const LINES: readonly Line[] = [
     codes: [
       'key-expired',
       'key-revoked',
+      'call-refused',
       'hook-off',
       'hook-guard-refused',
       'hook-name-mismatch',
@@ -95,6 +103,14 @@ const LINES: readonly Line[] = [
   },
   {
     stage: 'asked',
+    behind: { 'app-cannot-send': 3, 'worked-before': 0.5 },
+    // Whose key it was nobody knows: it may be somebody else's.
+    told: [0.9, 0.1],
+    signs: { 'out-asked': 0.02 },
+    codes: ['call-key-unknown'],
+  },
+  {
+    stage: 'asked',
     behind: { 'app-cannot-send': 2, 'worked-before': 0.5 },
     told: SELDOM,
     setUp: LIKELY,
@@ -106,6 +122,7 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: NEVER,
     signs: { 'out-asked': 0.02, 'out-taken': 0.3, 'bench-out': 0.96 },
+    shows: { 'out-asked': false },
     codes: ['never-asked'],
   },
   {
@@ -249,6 +266,7 @@ const LINES: readonly Line[] = [
       'bench-out': 0.97,
       'phone-gets-others': 0.95,
     },
+    between: ['phone', 'person'],
     codes: ['phone-hides'],
   },
   {
@@ -256,7 +274,7 @@ const LINES: readonly Line[] = [
     behind: { 'arrives-wrong': 3 },
     told: LIKELY,
     setUp: LIKELY,
-    signs: { 'letters-wrong': 0.95, 'values-wrong': 0.05 },
+    signs: { 'letters-wrong': 0.95, 'values-wrong': 0.05, 'bench-same': 0.1 },
     codes: ['trunk-alphabet'],
   },
   {
@@ -264,7 +282,7 @@ const LINES: readonly Line[] = [
     behind: { 'arrives-wrong': 3 },
     told: PARTLY,
     setUp: NEVER,
-    signs: { 'letters-wrong': 0.03, 'values-wrong': 0.95 },
+    signs: { 'letters-wrong': 0.03, 'values-wrong': 0.95, 'bench-same': 0.95 },
     codes: ['values-missing'],
   },
   {
@@ -272,7 +290,7 @@ const LINES: readonly Line[] = [
     behind: { 'arrives-twice': 3 },
     told: CERTAIN,
     setUp: NEVER,
-    signs: { 'ordered-twice': 0.96, 'handed-twice': 0.03 },
+    signs: { 'ordered-twice': 0.96, 'handed-twice': 0.03, 'bench-once': 0.95 },
     codes: ['asked-twice'],
   },
   {
@@ -280,7 +298,7 @@ const LINES: readonly Line[] = [
     behind: { 'arrives-twice': 2 },
     told: CERTAIN,
     setUp: NEVER,
-    signs: { 'ordered-twice': 0.02, 'handed-twice': 0.96 },
+    signs: { 'ordered-twice': 0.02, 'handed-twice': 0.96, 'bench-once': 0.6 },
     codes: ['handed-twice'],
   },
   {
@@ -288,7 +306,8 @@ const LINES: readonly Line[] = [
     behind: { 'arrives-twice': 1.5 },
     told: NEVER,
     setUp: NEVER,
-    signs: { 'ordered-twice': 0.02, 'handed-twice': 0.02 },
+    signs: { 'ordered-twice': 0.02, 'handed-twice': 0.02, 'bench-once': 0.1 },
+    shows: { 'bench-once': false },
     codes: ['network-repeats'],
   },
   {
@@ -353,6 +372,7 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: NEVER,
     signs: { ...NOTHING_IN, 'in-called': 0.04, 'provider-log-has-it': 0.03 },
+    between: ['person', 'provider'],
     codes: ['number-moved'],
   },
   {
@@ -361,6 +381,8 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: NEVER,
     signs: { 'bench-in': 0.97, 'wrote-here': 0.05, 'provider-log-has-it': 0.05 },
+    shows: { 'wrote-here': false },
+    between: ['person', 'provider'],
     codes: ['wrote-elsewhere'],
   },
   {
@@ -369,6 +391,8 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: NEVER,
     signs: { 'bench-in': 0.97, 'wrote-here': 0.97, 'shown-sent': 0.04, 'provider-log-has-it': 0.03 },
+    shows: { 'shown-sent': false },
+    between: ['person', 'provider'],
     codes: ['not-sent-by-phone'],
   },
   {
@@ -423,6 +447,7 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: NEVER,
     signs: { ...IN_AND_LOST, 'in-routed': 0.95, 'app-told': 0.98 },
+    between: ['app', 'screen'],
     codes: ['app-hides'],
   },
 ];
@@ -437,8 +462,34 @@ const REST: Line = {
   codes: causeCodes().filter((code: CauseCode) => !LISTED.has(code)),
 };
 
+/** Where the causes of a stage lie, by the way the complaint is about. */
+export const BETWEEN: Readonly<Partial<Record<Stage, readonly [Place, Place]>>> = {
+  asked: ['asker', 'windgap'],
+  account: ['windgap', 'provider'],
+  outbox: ['windgap', 'provider'],
+  network: ['provider', 'phone'],
+  address: ['provider', 'door'],
+  route: ['windgap', 'app'],
+  app: ['windgap', 'app'],
+};
+
 /** The same code may stand on two lines, for its two directions; each symptom then reads the line it is on. */
 export const POSSIBILITIES: readonly Possibility[] = [...LINES, REST].flatMap(
-  ({ stage, behind, setUp = NEVER, told = NEVER, signs = {}, codes }) =>
-    codes.map((code) => ({ code, stage, behind, setUp, told, signs })),
+  ({ stage, behind, setUp = NEVER, told = NEVER, signs = {}, shows = {}, between = BETWEEN[stage], codes }) =>
+    codes.map((code) => ({ code, stage, behind, setUp, told, signs, shows, ...(between ? { between } : {}) })),
 );
+
+/** Behind every symptom there may be any cause: nobody has seen everything. */
+export const LEAST = 0.002;
+
+/** They say where, in somebody's words, and not why: a cause that names no cause. */
+const SAYS_ONLY_WHERE: ReadonlySet<string> = new Set<CauseCode>([
+  'undelivered-unknown',
+  'request-refused',
+  'app-refused',
+  'answered-by-other',
+  'outcome-unknown',
+  'gave-up',
+]);
+
+export const saysOnlyWhere = (code: string): boolean => SAYS_ONLY_WHERE.has(code);

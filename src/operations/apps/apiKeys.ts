@@ -233,6 +233,7 @@ export type KeyVerdict =
       ok: false;
       type: 'key-missing' | 'key-unknown' | 'key-expired' | 'key-revoked' | 'key-elsewhere';
       reason: string;
+      app?: Pick<AppRow, 'id' | 'name'>;
     };
 export type KeyCheck = (key: string | undefined, from: string | null) => Promise<KeyVerdict>;
 
@@ -318,11 +319,16 @@ export function createKeyCheck(ctx: AppContext): KeyCheck {
       note(noteRefusal(row, now, `key-${state}`));
       const when = new Date(row.revoked_at ?? row.expires_at ?? now).toISOString();
       const reason = state === 'revoked' ? `This API key was revoked at ${when}.` : `This API key expired at ${when}.`;
-      return { ok: false, type: `key-${state}`, reason };
+      return { ok: false, type: `key-${state}`, reason, app };
     }
     if (row.addresses && !isWithin(from ?? '', row.addresses)) {
       note(noteElsewhere(row, app, now, from ?? 'nowhere'));
-      return { ok: false, type: 'key-elsewhere', reason: `This API key may not be used from ${from ?? 'nowhere'}.` };
+      return {
+        ok: false,
+        type: 'key-elsewhere',
+        reason: `This API key may not be used from ${from ?? 'nowhere'}.`,
+        app,
+      };
     }
     note(noteUse(row, now, from));
     return {

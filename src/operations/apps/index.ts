@@ -1,9 +1,10 @@
-/** Business applications and their API keys. Others come in here. */
+/** Business applications, their API keys, and their calls that were refused. Others come in here. */
 export {
   bindKey,
   createApiKey,
   createKeyCheck,
   type KeyCheck,
+  type KeyVerdict,
   narrowKey,
   replaceApiKey,
   revokeApiKey,
@@ -22,3 +23,9 @@ export {
   nameApp,
   type SubscriptionView,
 } from './apps';
+export {
+  createRefusedCallKeeper,
+  listRefusedCalls,
+  type RefusedCallKeeper,
+  type RefusedCallView,
+} from './refusedCalls';

@@ -1,6 +1,6 @@
 /** How evidence of a complaint is written down. */
 import { type CauseCode, cause, isCauseCode } from '../../core/delivery/causes';
-import type { Named, Observed } from '../../core/diagnosis/diagnose';
+import type { Healed, Named, Observed } from '../../core/diagnosis/diagnose';
 import type { ObservationId } from '../../core/diagnosis/observations';
 import type { StepResult } from '../../core/steps/run';
 
@@ -13,12 +13,40 @@ export interface Scope {
   app?: string;
   /** E.164 or what else the person is reached by. */
   phone?: string;
+  /** The message that is meant, or `none` where it is not among those that are here. */
+  message?: string;
+}
+
+/** None of the messages that are here is the one complained of. */
+export const NONE_OF_THEM = 'none';
+
+/** What came in so lately shows that the way in is whole now. */
+export const JUST_NOW = 15 * 60_000;
+
+/** A receipt takes its time. */
+export const RECEIPT_PATIENCE = 45_000;
+
+/** Causes that a receipt gave for one recipient, so that the provider had taken the message. */
+export const OF_ONE_PERSON: readonly CauseCode[] = [
+  'handset-unreachable',
+  'number-not-in-service',
+  'message-expired',
+  'undelivered-unknown',
+  'carrier-refused',
+  'mail-bounced',
+  'mail-address-unknown',
+  'mailbox-full',
+];
+
+export function wasTaken(code: CauseCode | null): boolean {
+  return code !== null && OF_ONE_PERSON.includes(code);
 }
 
 export interface Found {
   named: Named[];
   observed: Observed[];
   traffic: boolean;
+  healed?: Healed;
 }
 
 export const nothing = (): Found => ({ named: [], observed: [], traffic: false });

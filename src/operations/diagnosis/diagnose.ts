@@ -1,26 +1,35 @@
-/** Diagnosis of a complaint: evidence, answers and tests brought together, and what they come to. */
+/** Diagnosis of a complaint: where it is, evidence, answers and tests brought together, and what they come to. */
 import { channelKind, HOSTED_KINDS } from '../../core/connect/channelKinds';
 import { isCauseCode, cause as known } from '../../core/delivery/causes';
-import { type Diagnosis, diagnose, type Observed, type Ranked, whatWouldTell } from '../../core/diagnosis/diagnose';
+import {
+  type Diagnosis,
+  diagnose,
+  type Healed,
+  type Observed,
+  type Ranked,
+  whatWouldTell,
+} from '../../core/diagnosis/diagnose';
 import { OBSERVATIONS, type ObservationId, observation } from '../../core/diagnosis/observations';
 import type { Symptom } from '../../core/diagnosis/symptoms';
+import { isUnlisted } from '../../core/diagnosis/unlisted';
+import { type Known, type Names, type Owner, ownerOf, placeName, segmentWords } from '../../core/diagnosis/way';
 import { checkAccount } from '../accounts';
-import { hasBench, seeHandsets, testPhones, typeOnHandset } from '../bench';
+import { hasBench } from '../bench';
 import {
   type Actor,
   type AppContext,
   OperationError,
   reachOf,
-  recordAudit,
   requireReached,
+  requireReachedMessage,
   requireRole,
   SYSTEM,
   seesEverything,
 } from '../context';
-import { openWith, tidyAfter } from '../deliveryTests';
-import type { Sender } from '../outbound';
-import type { Scope } from './complaintEvidence';
+import { LOOKED_BACK, NONE_OF_THEM, type Scope } from './complaintEvidence';
+import { type ContrastView, contrastMessages } from './contrastMessages';
 import { gatherEvidence } from './diagnosisEvidence';
+import { type Trace, type TracedMessage, traceComplaint } from './trace';
 
 export type Answer = 'yes' | 'no' | 'unknown';
 
@@ -31,7 +40,24 @@ export interface Complaint {
   answers: Partial<Record<ObservationId, Answer>>;
 }
 
+export interface WhereView {
+  /** Where it is, as a sentence without a full stop. */
+  said: string;
+  segment: Trace['segment'];
+  owner?: Owner;
+  /** Whom to ask, by name. */
+  ask?: string;
+  known: (Known & { name: string })[];
+  message?: TracedMessage;
+  candidates: TracedMessage[];
+  chosen: boolean;
+}
+
 export interface DiagnosisView extends Omit<Diagnosis, 'cause' | 'also' | 'remaining' | 'ruledOut'> {
+  where: WhereView;
+  /** When it was broken, where it was and is well. */
+  healed?: Healed & { reasons: string[] };
+  contrast?: ContrastView;
   cause?: CauseView;
   also: CauseView[];
   remaining: CauseView[];
@@ -48,6 +74,10 @@ export interface CauseView {
   remedy: string;
   share: number;
   reasons: Ranked['reasons'];
+  /** Something is known that is so of this cause and of no other. */
+  particular: boolean;
+  /** How many messages met it, where several did. */
+  messages?: number;
   href?: string;
   subject?: string;
   action?: NonNullable<Ranked['named']>['action'];
@@ -60,35 +90,89 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
   requireRole(actor, 'viewer');
   const { symptom, scope, answers } = complaint;
   await requireWithinReach(ctx, actor, scope);
+  if (scope.message && scope.message !== NONE_OF_THEM) await requireReachedMessage(ctx.store, actor, scope.message);
   await askProviders(ctx, scope);
-  const gathered = await gatherEvidence(ctx, symptom, scope);
   const given = (Object.entries(answers) as [ObservationId, Answer][]).filter(([id]) => id in OBSERVATIONS);
   const answered = given.flatMap(([id, answer]): Observed[] =>
     answer === 'unknown' ? [] : [{ id, value: answer === 'yes', from: observation(id).test ? 'test' : 'answer' }],
   );
+  const since = ctx.now() - LOOKED_BACK;
+  const [gathered, trace, contrast] = await Promise.all([
+    gatherEvidence(ctx, symptom, scope),
+    traceComplaint(ctx, symptom, scope, since, answered),
+    OUTWARD.has(symptom) ? contrastMessages(ctx, scope) : undefined,
+  ]);
   const evidence = {
     ...gathered,
     observed: [...gathered.observed.filter(({ id }) => !overtaken(id, answered)), ...answered],
     canTest: await canTest(ctx, scope),
     unknown: given.flatMap(([id, answer]) => (answer === 'unknown' ? [id] : [])),
+    segment: trace.segment,
+    known: trace.known,
   };
   const { cause, also, remaining, ruledOut, ...rest } = diagnose(symptom, evidence);
   const { next } = rest;
+  const { healed } = gathered;
   return {
     ...rest,
-    ...(cause ? { cause: viewOf(cause) } : {}),
-    also: also.map(viewOf),
-    remaining: remaining.slice(0, 6).map(viewOf),
+    where: whereOf(trace),
+    ...(rest.verdict === 'healed' && healed ? { healed: { ...healed, reasons: healed.codes.map(titleOf) } } : {}),
+    ...(contrast && contrast.contrast.found !== 'too few' ? { contrast } : {}),
+    ...(cause ? { cause: viewOf(cause, trace) } : {}),
+    also: also.map((each) => viewOf(each, trace)),
+    remaining: remaining.slice(0, 6).map((each) => viewOf(each, trace)),
     ruledOut: ruledOut
       .filter(({ reasons }) => reasons.length > 0)
       .slice(0, 12)
-      .map(viewOf),
+      .map((each) => viewOf(each, trace)),
     ...(next?.kind === 'ask' ? { question: { id: next.id, ...asked(next.id) } } : {}),
     ...(next?.kind === 'test' ? { test: { id: next.id, offer: observation(next.id).test?.offer ?? '' } } : {}),
     wouldTell: whatWouldTell(symptom, evidence).map(
       (id) => observation(id).ask?.question ?? observation(id).test?.offer ?? observation(id).yes,
     ),
   };
+}
+
+/** Complaints about what is sent. */
+const OUTWARD: ReadonlySet<Symptom> = new Set([
+  'nothing-arrives',
+  'only-some',
+  'arrives-wrong',
+  'worked-before',
+  'app-cannot-send',
+]);
+
+function titleOf(code: string): string {
+  return isCauseCode(code) ? known(code).title : code;
+}
+
+function whereOf({ segment, known: places, names, message, candidates, chosen }: Trace): WhereView {
+  const owner = ownerOf(segment);
+  const ask = owner && askedAbout(owner, names);
+  return {
+    said: segmentWords(segment, names),
+    segment,
+    ...(owner ? { owner } : {}),
+    ...(ask ? { ask } : {}),
+    known: places.map((each) => ({ ...each, name: placeName(each.place, names) })),
+    ...(message ? { message } : {}),
+    candidates,
+    chosen,
+  };
+}
+
+/** Who can look there. */
+function askedAbout(owner: Owner, { provider, app }: Names): string {
+  const whom: Record<Owner, string> = {
+    asker: `the people who run ${app}`,
+    windgap: 'whoever runs this installation',
+    provider,
+    network: `the person’s network, or ${provider}`,
+    phone: 'the person',
+    app: `the people who run ${app}`,
+    'people between': `${provider === 'the provider' ? 'the other side' : provider}, and whoever runs the network between it and this server`,
+  };
+  return whom[owner];
 }
 
 /** What was answered or tested is newer than what was found: a text that came in before the test shows how it was before. */
@@ -104,7 +188,12 @@ function asked(id: ObservationId) {
   return { question: ask?.question ?? '', help: ask?.help ?? '' };
 }
 
-function viewOf({ code, share, reasons, named }: Ranked): CauseView {
+function viewOf({ code, share, reasons, named, between, particular }: Ranked, { names }: Trace): CauseView {
+  if (isUnlisted(code)) {
+    const [from, to] = (between ?? ['asker', 'person']).map((place) => placeName(place, names));
+    const title = `Something that is not listed, between ${from} and ${to}`;
+    return { code, title, explanation: '', remedy: '', share, reasons, particular };
+  }
   const words = isCauseCode(code) ? known(code) : undefined;
   return {
     code,
@@ -113,6 +202,8 @@ function viewOf({ code, share, reasons, named }: Ranked): CauseView {
     remedy: named?.remedy ?? words?.remedy ?? '',
     share,
     reasons,
+    particular,
+    ...(named?.messages && named.messages > 1 ? { messages: named.messages } : {}),
     ...(named?.href ? { href: named.href } : {}),
     ...(named?.subject ? { subject: named.subject } : {}),
     ...(named?.action ? { action: named.action } : {}),
@@ -136,74 +227,10 @@ async function canTest(ctx: AppContext, { channel }: Scope): Promise<boolean> {
   return row !== undefined && channelKind(row.kind).handset !== undefined;
 }
 
-const PATIENCE = 12_000;
-
-/** Does the test that tells causes apart, with a handset of the bench; somebody agreed to it by pressing the button. */
 /** Evidence is gathered where whoever asks may look: on a channel that their teams reach. */
-async function requireWithinReach(ctx: AppContext, actor: Actor, { channel, app }: Scope): Promise<void> {
+export async function requireWithinReach(ctx: AppContext, actor: Actor, { channel, app }: Scope): Promise<void> {
   if (seesEverything(await reachOf(ctx.store, actor))) return;
   if (app) await requireReached(ctx.store, actor, 'app', app);
   if (!channel) throw new OperationError('invalid', 'Choose the channel: your teams do not reach all of them.');
   await requireReached(ctx.store, actor, 'channel', channel);
-}
-
-export async function probe(
-  ctx: AppContext,
-  actor: Actor,
-  send: Sender,
-  id: ObservationId,
-  scope: Scope,
-): Promise<{ answer: Answer }> {
-  requireRole(actor, 'administrator');
-  const channel = scope.channel ? await ctx.store.channels.one({ id: scope.channel }) : undefined;
-  const [phone] = (await testPhones(ctx)).filter(({ visible }) => visible);
-  if (!channel || !phone) throw new OperationError('invalid', 'The test needs a channel and a handset of the bench.');
-  const began = ctx.now();
-  const open = await openWith(ctx, [phone.number]);
-  const word = `Windgap test ${began.toString(36).slice(-5).toUpperCase()}`;
-  await ctx.store.write((unit) =>
-    recordAudit(unit, actor, began, {
-      action: 'test.probe',
-      subject: channel.id,
-      summary: `${observation(id).test?.offer ?? 'A test'} on ${channel.name}`,
-    }),
-  );
-  const written = async () => {
-    const came = { channel_id: channel.id, direction: 'in' as const, sender: phone.number, text: word };
-    return (await ctx.store.messages.all(came)).map((message) => message.id);
-  };
-  if (id === 'bench-in')
-    await typeOnHandset(ctx, SYSTEM, {
-      number: phone.number,
-      to: channel.address,
-      text: word,
-      way: channelKind(channel.kind).handset ?? 'text',
-    });
-  else {
-    const refused = await send(SYSTEM, {
-      to: phone.number,
-      from: channel.id,
-      text: word,
-      tags: ['delivery test'],
-      onlyThisWay: true,
-    }).then(
-      () => false,
-      () => true,
-    );
-    if (refused) return { answer: 'no' };
-  }
-  const shown = async () =>
-    [...(await seeHandsets(ctx, [phone.number], began)).values()].flatMap(({ entries }) =>
-      entries.filter(({ text }) => text === word),
-    );
-  while (ctx.now() - began < PATIENCE) {
-    if (id !== 'bench-in' && (await shown()).length > 0) return { answer: 'yes' };
-    const came = id === 'bench-in' ? await written() : [];
-    if (came.length > 0) {
-      await tidyAfter(ctx, { test: 'the test of a diagnosis', since: began }, came, open);
-      return { answer: 'yes' };
-    }
-    await ctx.clock.pause(300);
-  }
-  return { answer: 'no' };
 }

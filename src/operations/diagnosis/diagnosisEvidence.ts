@@ -6,15 +6,18 @@ import type { ReadinessFinding } from '../../core/readiness/readiness';
 import type { AppContext } from '../context';
 import { examineNow } from '../readiness';
 import { type Found, LOOKED_BACK, type Scope } from './complaintEvidence';
-import { inEvidence, refusedRequests } from './evidenceOfReceiving';
-import { askedEvidence } from './evidenceOfRequests';
+import { healedEvents, inEvidence, refusedRequests } from './evidenceOfReceiving';
+import { askedEvidence, refusedCalls } from './evidenceOfRequests';
 import { foreseenEvidence, outEvidence, refusedOrders, twiceEvidence } from './evidenceOfSending';
 
-export type Gathered = Pick<Evidence, 'named' | 'observed' | 'traffic'>;
+export type Gathered = Pick<Evidence, 'named' | 'observed' | 'traffic' | 'healed'>;
+
+/** Complaints about what people wrote. */
+const INWARD: ReadonlySet<Symptom> = new Set(['replies-missing', 'app-silent']);
 
 export async function gatherEvidence(ctx: AppContext, symptom: Symptom, scope: Scope): Promise<Gathered> {
   const since = ctx.now() - LOOKED_BACK;
-  const [readiness, out, inward, asked, refusedIn, twice, foreseen, refused] = await Promise.all([
+  const [readiness, out, inward, asked, refusedIn, twice, foreseen, refused, calls, events] = await Promise.all([
     examineNow(ctx),
     outEvidence(ctx, symptom, scope, since),
     inEvidence(ctx, scope, since),
@@ -23,16 +26,21 @@ export async function gatherEvidence(ctx: AppContext, symptom: Symptom, scope: S
     twiceEvidence(ctx, scope, since),
     foreseenEvidence(ctx, symptom, scope),
     refusedOrders(ctx, symptom, scope, since),
+    refusedCalls(ctx, scope, since),
+    healedEvents(ctx, scope, since),
   ]);
   const relevant = await scopeFilter(ctx, scope);
   const setUp = [...readiness.open, ...readiness.muted].filter(
     (finding) => finding.code !== 'unproven' && relevant(finding),
   );
-  const found = [out, inward, asked, refusedIn, twice, foreseen, refused];
+  const found = [out, inward, asked, refusedIn, twice, foreseen, refused, calls];
+  const outgoing = !INWARD.has(symptom);
+  const healed = outgoing ? out.healed : (refusedIn.healed ?? events.healed);
   return {
     named: [...setUp.map(asNamed), ...found.flatMap(({ named }) => named)],
-    observed: newestFirst([refused, foreseen, out, inward, asked, refusedIn, twice]),
+    observed: newestFirst([calls, refused, foreseen, out, inward, asked, refusedIn, twice]),
     traffic: found.some(({ traffic }) => traffic),
+    ...(healed ? { healed } : {}),
   };
 }
 

@@ -2,10 +2,7 @@
 import type { CauseCode } from '../../core/delivery/causes';
 import { CAUSE_OF_DELIVERY } from '../apps/webhooks';
 import type { AppContext } from '../context';
-import { causeOf, type Found, nothing, type Scope, seen, told } from './complaintEvidence';
-
-/** What came in so lately shows that the way in is whole now. */
-const JUST_NOW = 15 * 60_000;
+import { causeOf, type Found, JUST_NOW, nothing, type Scope, seen, told } from './complaintEvidence';
 
 export async function inEvidence(ctx: AppContext, scope: Scope, since: number): Promise<Found> {
   const [newest] = await ctx.store.select<{
@@ -88,11 +85,69 @@ export async function refusedRequests(ctx: AppContext, scope: Scope, since: numb
   );
   const standing = rows.filter(({ received_at, taken_at }) => received_at > (taken_at ?? 0));
   const [newest] = standing;
-  if (!newest) return nothing();
+  if (!newest) return { ...nothing(), ...(await healedRequests(ctx, rows)) };
   const { channel, cause: code, id, received_at } = newest;
   return {
     named: [told(code, { who: channel, subject: channel, href: `/watch/inbound/${id}`, at: received_at })],
     observed: [seen('in-called', true, 'The provider calls the inbound URL, and is refused', `/watch/inbound/${id}`)],
     traffic: true,
+  };
+}
+
+/** Requests that were refused and would be no more: when that was, and which were never taken. */
+async function healedRequests(
+  ctx: AppContext,
+  rows: readonly { id: string; cause: CauseCode; received_at: number; taken_at: number | null }[],
+): Promise<Pick<Found, 'healed'>> {
+  // What strangers post to the address was never on the way.
+  const refused = rows.filter(({ cause: code }) => MADE_GOOD.has(code));
+  const [last] = refused;
+  const first = refused.at(-1);
+  if (!last || !first) return {};
+  const [well] = await ctx.store.select<{ at: number | null }>(
+    `SELECT min(t.received_at) AS at FROM inbound_requests t JOIN inbound_requests r ON r.channel_id = t.channel_id
+      WHERE r.id = :id AND t.state = 'done' AND t.received_at > r.received_at`,
+    { id: last.id },
+  );
+  if (!well?.at) return {};
+  return {
+    healed: {
+      from: first.received_at,
+      until: last.received_at,
+      wellSince: well.at,
+      codes: [...new Set(refused.map(({ cause: code }) => code))],
+      lost: refused.map(({ id }) => id),
+      kind: 'requests',
+    },
+  };
+}
+
+/** Refusals of what the provider itself posts, as far as anybody can tell. */
+const MADE_GOOD: ReadonlySet<CauseCode> = new Set(['signature-wrong', 'inbound-unreadable', 'inbound-too-large']);
+
+/** Events an app did not take and will not be offered again, before it took others: when that was, and which. */
+export async function healedEvents(ctx: AppContext, scope: Scope, since: number): Promise<Found> {
+  const rows = await ctx.store.select<{ id: string; created_at: number; cause: CauseCode | null; well_at: number }>(
+    `SELECT d.id, d.created_at, ${CAUSE_OF_DELIVERY} AS cause,
+            (SELECT min(w.delivered_at) FROM webhook_deliveries w WHERE w.subscription_id = d.subscription_id AND w.delivered_at > d.created_at) AS well_at
+       FROM webhook_deliveries d JOIN webhook_subscriptions s ON s.id = d.subscription_id
+      WHERE d.state IN ('given-up', 'aside') AND d.created_at > :since ${scope.app ? 'AND s.app_id = :app' : ''}
+        ${scope.channel ? 'AND d.message_id IN (SELECT m.id FROM messages m WHERE m.id = d.message_id AND m.channel_id = :channel)' : ''}
+      ORDER BY d.id DESC LIMIT 200`,
+    { since, app: scope.app ?? '', channel: scope.channel ?? '' },
+  );
+  const lost = rows.filter(({ well_at }) => well_at !== null);
+  if (lost.length === 0) return nothing();
+  const times = lost.map(({ created_at }) => created_at);
+  return {
+    ...nothing(),
+    healed: {
+      from: Math.min(...times),
+      until: Math.max(...times),
+      wellSince: Math.min(...lost.map(({ well_at }) => well_at)),
+      codes: [...new Set(lost.flatMap(({ cause: code }) => code ?? []))],
+      lost: lost.map(({ id }) => id),
+      kind: 'events',
+    },
   };
 }

@@ -57,6 +57,63 @@ export async function askedEvidence(ctx: AppContext, scope: Scope, since: number
   return found;
 }
 
+/** Calls of the app that were refused since the last that was taken, and calls with keys nobody knows. */
+export async function refusedCalls(ctx: AppContext, { app, channel }: Scope, since: number): Promise<Found> {
+  const found = nothing();
+  if (!app && channel) return found;
+  const rows = await ctx.store.select<{
+    app_id: string | null;
+    app_name: string | null;
+    key_hint: string | null;
+    from_address: string | null;
+    method: string;
+    path: string;
+    status: number;
+    type: string;
+    said: string;
+    times: number;
+    last_at: number;
+    taken_at: number | null;
+    named_by_order: number;
+  }>(
+    `SELECT c.*, (SELECT max(m.created_at) FROM messages m WHERE m.origin_kind = 'app' AND m.origin_id = c.app_id AND m.created_at > :since) AS taken_at,
+            EXISTS (SELECT 1 FROM refused_orders o WHERE o.origin_id = c.app_id AND o.at BETWEEN c.at - 2000 AND c.last_at + 2000) AS named_by_order
+       FROM refused_calls c WHERE c.last_at > :since ${app ? 'AND (c.app_id = :app OR c.app_id IS NULL)' : ''}
+      ORDER BY c.last_at DESC LIMIT 50`,
+    { since, app: app ?? '' },
+  );
+  const standing = rows.filter(
+    ({ last_at, taken_at, named_by_order }) => last_at > (taken_at ?? 0) && named_by_order === 0,
+  );
+  const own = standing.find(
+    ({ app_id, type }) => app_id !== null && !type.startsWith('key-ex') && !type.startsWith('key-rev'),
+  );
+  if (own) {
+    found.traffic = true;
+    found.named.push(
+      told('call-refused', {
+        who: own.app_name ?? undefined,
+        saying: `${own.status} to ${own.method} ${own.path}: “${own.said}”${own.times > 1 ? `, ${own.times} times` : ''}`,
+        href: `/apps/${own.app_id}#refused-calls`,
+        at: own.last_at,
+        messages: own.times,
+      }),
+    );
+  }
+  const stranger = standing.find(({ app_id }) => app_id === null);
+  if (stranger)
+    found.named.push(
+      told('call-key-unknown', {
+        saying: stranger.key_hint ? `the key begins ${stranger.key_hint}` : 'there was no key',
+        about: stranger.from_address ?? undefined,
+        at: stranger.last_at,
+        messages: stranger.times,
+      }),
+    );
+  if (own || stranger) found.observed.push(seen('out-asked', false, 'The latest calls were refused'));
+  return found;
+}
+
 async function calledLately(ctx: AppContext, app: string, since: number): Promise<boolean> {
   const [row] = await ctx.store.select<{ n: number }>(
     `SELECT (SELECT count(*) FROM api_keys WHERE app_id = :app AND last_used_at > :since)

@@ -1,29 +1,48 @@
 /** Evidence of what was sent: what messages met, what was refused at once, and what came twice. */
 import { type CauseCode, isCauseCode } from '../../core/delivery/causes';
-import type { Named } from '../../core/diagnosis/diagnose';
+import type { Healed, Named } from '../../core/diagnosis/diagnose';
 import type { Symptom } from '../../core/diagnosis/symptoms';
 import type { MessageRow } from '../../store/schema/rows';
 import type { AppContext } from '../context';
 import { foreseeRefusal } from '../outbound';
-import { type Found, nothing, type Scope, seen, told } from './complaintEvidence';
+import {
+  type Found,
+  nothing,
+  OF_ONE_PERSON,
+  RECEIPT_PATIENCE,
+  type Scope,
+  seen,
+  told,
+  wasTaken,
+} from './complaintEvidence';
 
 /** An order and its like within this are one thing asked for twice. */
 const SAME_ORDER = 10 * 60_000;
 
-/** A receipt takes its time. */
-const RECEIPT_PATIENCE = 45_000;
+const LOOKED_AT = 300;
 
-const LOOKED_AT = 60;
+/** So many that failed alike are no accident, though others arrived meanwhile. */
+const MANY = 3;
 
-type OutRow = Pick<MessageRow, 'id' | 'state' | 'cause' | 'recipient' | 'channel_id' | 'created_at'> & {
+type OutRow = Pick<MessageRow, 'id' | 'state' | 'cause' | 'recipient' | 'channel_id' | 'created_at' | 'text'> & {
   account: string;
   waiting_cause: CauseCode | null;
   said: string | null;
+  /** What it is like: one like it that arrives shows that this one would. */
+  likeness: string;
 };
+
+const arrived = ({ state }: Pick<OutRow, 'state'>) => state === 'delivered' || state === 'read';
+
+/** Why a message has not arrived, where that is known. */
+const codeOf = ({ cause: own, state, waiting_cause }: OutRow) =>
+  own ?? (state === 'queued' || state === 'uncertain' ? waiting_cause : null);
 
 export async function outEvidence(ctx: AppContext, symptom: Symptom, scope: Scope, since: number): Promise<Found> {
   const rows = await ctx.store.select<OutRow>(
-    `SELECT m.id, m.state, m.cause, m.recipient, m.channel_id, m.created_at, a.name AS account,
+    `SELECT m.id, m.state, m.cause, m.recipient, m.channel_id, m.created_at, m.text, a.name AS account,
+            coalesce(m.country, '') || '|' || m.encoding || '|' || (m.parts > 1) || '|' || (m.media IS NOT NULL)
+              || '|' || coalesce(m.template->>'$.id', '') AS likeness,
             (SELECT e.cause FROM message_events e WHERE e.message_id = m.id AND e.cause IS NOT NULL ORDER BY e.id DESC LIMIT 1) AS waiting_cause,
             (SELECT e.detail->>'$.said' FROM message_events e WHERE e.message_id = m.id AND e.cause IS NOT NULL ORDER BY e.id DESC LIMIT 1) AS said
        FROM messages m JOIN channels c ON c.id = m.channel_id JOIN provider_accounts a ON a.id = c.account_id
@@ -34,14 +53,13 @@ export async function outEvidence(ctx: AppContext, symptom: Symptom, scope: Scop
     { since, channel: scope.channel ?? '', phone: scope.phone ?? '', app: scope.app ?? '' },
   );
   if (rows.length === 0) return nothing();
-  const some = symptom === 'only-some';
-  const whole = rows.findIndex(({ state }) => state === 'delivered' || state === 'read');
-  // What failed before a later one arrived is over, unless only some are concerned.
-  const recent = some || whole < 0 ? rows : rows.slice(0, whole);
+  const { standing, passed } = sorted(rows, symptom, scope);
   const named = new Map<CauseCode, Named>();
-  for (const row of recent) {
-    const code = row.cause ?? (row.state === 'queued' || row.state === 'uncertain' ? row.waiting_cause : null);
-    if (!code || named.has(code)) continue;
+  for (const [code, group] of standing) {
+    const [row] = group as [OutRow];
+    const ofOne = concernsOne(code, group, rows);
+    // One person's phone or STOP is no reason for what is said of everybody, while others get theirs.
+    if (ofOne && symptom !== 'only-some' && !scope.phone) continue;
     named.set(
       code,
       told(code, {
@@ -50,6 +68,8 @@ export async function outEvidence(ctx: AppContext, symptom: Symptom, scope: Scop
         about: row.recipient,
         href: `/watch/messages/${row.id}`,
         at: row.created_at,
+        messages: group.length,
+        ...(ofOne ? { ofOne } : {}),
       }),
     );
   }
@@ -57,27 +77,101 @@ export async function outEvidence(ctx: AppContext, symptom: Symptom, scope: Scop
   const link = newest.state === 'queued' ? await unboundTrunk(ctx, newest.channel_id) : undefined;
   if (link && !named.has(link.cause))
     named.set(link.cause, told(link.cause, { who: newest.account, saying: link.said, at: newest.created_at }));
+  const healed = healedOf(rows, passed);
+  return {
+    named: [...named.values()],
+    observed: await observedOf(ctx, since, rows),
+    traffic: true,
+    ...(healed ? { healed } : {}),
+  };
+}
+
+/** Whether nobody but one person is concerned, while others get theirs. */
+function concernsOne(code: CauseCode, group: readonly OutRow[], rows: readonly OutRow[]): boolean {
+  const people = new Set(group.map(({ recipient }) => recipient));
+  const first = group.at(-1)?.created_at ?? 0;
+  const others = rows.some((row) => arrived(row) && !people.has(row.recipient) && row.created_at >= first - 3_600_000);
+  return others && (OF_ONE_PERSON.includes(code) || people.size === 1);
+}
+
+/**
+ * What failed and still would, by cause and newest first, and what failed and is over: one to the same person, or
+ * like it to somebody else, has arrived since.
+ */
+function sorted(rows: readonly OutRow[], symptom: Symptom, scope: Scope) {
+  const standing = new Map<CauseCode, OutRow[]>();
+  const passed: OutRow[] = [];
+  const reached = new Set<string>();
+  const well = new Set<string>();
+  const newestWell = rows.find(arrived)?.created_at ?? 0;
+  for (const row of rows) {
+    const code = codeOf(row);
+    if (arrived(row)) {
+      reached.add(row.recipient);
+      well.add(row.likeness);
+    } else if (!code) continue;
+    else if (
+      reached.has(row.recipient) ||
+      (well.has(row.likeness) && !OF_ONE_PERSON.includes(code) && symptom !== 'only-some')
+    )
+      passed.push(row);
+    else standing.set(code, [...(standing.get(code) ?? []), row]);
+  }
+  // What failed before others arrived, and is not many, says nothing of now, unless it is about the very person.
+  if (symptom !== 'only-some' && !scope.phone)
+    for (const [code, group] of standing)
+      if ((group[0]?.created_at ?? 0) < newestWell && group.length < MANY) {
+        standing.delete(code);
+        passed.push(...group);
+      }
+  return { standing, passed };
+}
+
+/** From when to when the path was broken, and what was lost; undefined where it was not, or only for one person. */
+function healedOf(rows: readonly OutRow[], passed: readonly OutRow[]): Healed | undefined {
+  const failed = passed.filter((row) => {
+    const code = codeOf(row);
+    return row.state === 'failed' && code !== null && !OF_ONE_PERSON.includes(code) && code !== 'opted-out';
+  });
+  if (failed.length === 0) return undefined;
+  const times = failed.map(({ created_at }) => created_at);
+  const until = Math.max(...times);
+  const since = rows.filter((row) => arrived(row) && row.created_at > until).at(-1)?.created_at;
+  if (since === undefined) return undefined;
+  const made = new Set(rows.filter(arrived).map(({ recipient, text }) => `${recipient} ${text}`));
+  const lost = failed.filter(({ recipient, text }) => !made.has(`${recipient} ${text}`));
+  return {
+    from: Math.min(...times),
+    until,
+    wellSince: since,
+    codes: [...new Set(failed.flatMap((row) => codeOf(row) ?? []))],
+    lost: lost.map(({ id }) => id),
+    kind: 'messages',
+  };
+}
+
+async function observedOf(ctx: AppContext, since: number, rows: readonly OutRow[]) {
+  const newest = rows[0] as OutRow;
   const observed = [seen('out-asked', true)];
   const href = `/watch/messages/${newest.id}`;
   const taken =
     ['sent', 'delivered', 'read'].includes(newest.state) || (newest.state === 'failed' && wasTaken(newest.cause));
   const old = ctx.now() - newest.created_at;
   if (taken || newest.state === 'failed' || old > 10_000) observed.push(seen('out-taken', taken, undefined, href));
-  const arrived = newest.state === 'delivered' || newest.state === 'read';
-  if (arrived || newest.state === 'failed' || old > RECEIPT_PATIENCE)
-    observed.push(seen('out-delivered', arrived, undefined, href));
-  const firstBad = recent.at(-1)?.created_at;
-  if (firstBad !== undefined && !arrived) {
+  const came = arrived(newest);
+  if (came || newest.state === 'failed' || old > RECEIPT_PATIENCE)
+    observed.push(seen('out-delivered', came, undefined, href));
+  const whole = rows.findIndex(arrived);
+  const firstBad = (whole < 0 ? rows : rows.slice(0, whole)).at(-1)?.created_at;
+  if (firstBad !== undefined && !came) {
     const [others] = await ctx.store.select<{ n: number }>(
       `SELECT count(*) AS n FROM messages WHERE channel_id = :channel AND direction = 'out' AND state IN ('delivered', 'read')
           AND created_at >= :from AND recipient <> :recipient`,
       { channel: newest.channel_id, from: Math.max(since, firstBad - 3_600_000), recipient: newest.recipient },
     );
     observed.push(seen('others-delivered', (others?.n ?? 0) > 0));
-    // One person's phone is no reason for what is said of everybody, while others get theirs.
-    if (!some && !scope.phone && (others?.n ?? 0) > 0) for (const code of ONE_PERSONS) named.delete(code);
   }
-  return { named: [...named.values()], observed, traffic: true };
+  return observed;
 }
 
 /** Why nothing leaves over a channel’s trunk now; undefined for any other channel. */
@@ -89,22 +183,6 @@ async function unboundTrunk(
   const state = row && (await ctx.store.trunkStates.one({ account_id: row.account_id }));
   if (!state || state.state === 'bound') return undefined;
   return { cause: state.cause ?? 'trunk-down', ...(state.said ? { said: state.said } : {}) };
-}
-
-/** Causes that a receipt gave for one recipient, so that the provider had taken the message. */
-const ONE_PERSONS: readonly CauseCode[] = [
-  'handset-unreachable',
-  'number-not-in-service',
-  'message-expired',
-  'undelivered-unknown',
-  'carrier-refused',
-  'mail-bounced',
-  'mail-address-unknown',
-  'mailbox-full',
-];
-
-function wasTaken(code: CauseCode | null): boolean {
-  return code !== null && ONE_PERSONS.includes(code);
 }
 
 /** Orders refused at once since the last that arrived; all of the day where only some are concerned. */
@@ -133,9 +211,15 @@ export async function refusedOrders(
   );
   const standing = rows.filter(({ at, arrived_at }) => symptom === 'only-some' || at > (arrived_at ?? 0));
   const named = new Map<CauseCode, Named>();
-  for (const { cause: code, said, at, who, recipient, channel_id } of standing)
+  const people = (code: CauseCode) =>
+    new Set(standing.filter((each) => each.cause === code).map((each) => each.recipient));
+  for (const { cause: code, said, at, who, recipient, channel_id, arrived_at } of standing) {
+    // One person's STOP answers for nobody else, unless it is an app that asks why just this was refused.
+    const ofOne = arrived_at !== null && people(code).size === 1;
+    if (ofOne && symptom !== 'only-some' && !phone && !app) continue;
     if (!named.has(code) && (await stillRefused(ctx, recipient, channel_id)))
-      named.set(code, told(code, { said: `${who} was refused: ${said}`, at }));
+      named.set(code, told(code, { said: `${who} was refused: ${said}`, at, ...(ofOne ? { ofOne } : {}) }));
+  }
   if (named.size === 0) return nothing();
   return {
     named: [...named.values()],

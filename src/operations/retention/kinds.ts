@@ -119,11 +119,14 @@ export const RETENTION: readonly RetentionKind[] = [
   },
   {
     name: 'refused',
-    label: 'Refused requests to send',
+    label: 'Refused requests to send and calls of apps',
     help: 'What a diagnosis finds where a message was asked for and never made.',
     usual: 14,
     least: 2,
-    rows: [{ table: 'refused_orders', where: 'at < :before' }],
+    rows: [
+      { table: 'refused_orders', where: 'at < :before' },
+      { table: 'refused_calls', where: 'last_at < :before' },
+    ],
   },
   {
     name: 'tests',

@@ -47,6 +47,7 @@ import { missedDeliveries } from './0046-missed-deliveries';
 import { consentPerPlatform } from './0047-consent-per-platform';
 import { broadcasts } from './0048-broadcasts';
 import { broadcastLists } from './0049-broadcastLists';
+import { refusedCalls } from './0050-refusedCalls';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -99,4 +100,5 @@ export const MIGRATIONS: readonly Migration[] = [
   consentPerPlatform,
   broadcasts,
   broadcastLists,
+  refusedCalls,
 ];

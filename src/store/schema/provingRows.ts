@@ -86,6 +86,31 @@ export const refusedOrders = define('refused_orders', ['id'], {
 });
 export type RefusedOrderRow = RowOf<typeof refusedOrders>;
 
+/** Calls of the public API that were refused alike within a minute. */
+export const refusedCalls = define('refused_calls', ['id'], {
+  id: generated(),
+  /** The first and the last of them, epoch milliseconds. */
+  at: whole(),
+  last_at: whole(),
+  times: whole(),
+  /** Null where the key is nobody’s. */
+  app_id: orNull(text()),
+  app_name: orNull(text()),
+  /** The beginning of the key, which tells keys apart and is no key; null where none came. */
+  key_hint: orNull(text()),
+  from_address: orNull(text()),
+  method: text(),
+  path: text(),
+  status: whole(),
+  /** The last part of the problem’s type. */
+  type: text(),
+  /** What was answered, as people read it. */
+  said: text(),
+  /** The beginning of what was sent, where the caller is known. */
+  body: orNull(text()),
+});
+export type RefusedCallRow = RowOf<typeof refusedCalls>;
+
 export const drills = define('drills', ['id'], {
   id: text(),
   fault: text(),

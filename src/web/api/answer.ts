@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { answerIn, isApiVersion, LATEST_VERSION, versionFields } from '../../core/api/versions';
 import { quotaFields } from '../../core/pacing/quota';
 import { type PublishedRemedy, publishedRemedy } from '../../core/remedy';
+import type { KeyVerdict } from '../../operations/apps';
 import { noteRefusal } from '../../operations/audit';
 import { type Actor, type AppContext, isOperationError, type OperationError } from '../../operations/context';
 import type { Web } from '../runtime';
@@ -48,15 +49,47 @@ const REFUSALS: Record<OperationError['kind'], { status: number; type: string; t
   unconfirmed: { status: 403, type: 'forbidden', title: 'Not allowed' },
 };
 
-/** Runs an API handler for a caller with a valid key; refusals become problem details. */
+const bodies = new WeakMap<Request, string>();
+
+/** Remembers what a request carried, for where it is refused. */
+export function rememberBody(request: Request, body: string): void {
+  bodies.set(request, body);
+}
+
+/** Runs an API handler for a caller with a valid key; refusals become problem details, and are kept as evidence. */
 export async function asApp(
-  { calls, checkKey, windgap }: Web,
+  web: Web,
   request: Request,
   from: string,
   handle: (actor: AppActor) => Promise<Response>,
 ): Promise<Response> {
-  const match = /^Bearer (\S+)$/i.exec(request.headers.get('authorization') ?? '');
-  const verdict = await checkKey(match?.[1], from);
+  const key = /^Bearer (\S+)$/i.exec(request.headers.get('authorization') ?? '')?.[1];
+  const verdict = await web.checkKey(key, from);
+  const answer = await answerTo(web, verdict, request, handle);
+  if (answer.status >= 400) {
+    const { type = '', title = '', detail, errors = [] } = (await answer.clone().json()) as Partial<Problem>;
+    const said = [detail ?? title, ...errors.map(({ field, problem: what }) => `${field}: ${what}`)].join(' ');
+    web.keepRefused({
+      method: request.method,
+      path: new URL(request.url).pathname,
+      status: answer.status,
+      type: type.split('/').at(-1) ?? '',
+      said,
+      from,
+      key,
+      app: verdict.ok ? verdict.actor : verdict.app,
+      body: bodies.get(request),
+    });
+  }
+  return answer;
+}
+
+async function answerTo(
+  { calls, windgap }: Web,
+  verdict: KeyVerdict,
+  request: Request,
+  handle: (actor: AppActor) => Promise<Response>,
+): Promise<Response> {
   if (!verdict.ok) {
     return problem(
       { status: 401, type: verdict.type, title: 'No valid API key', detail: verdict.reason },

@@ -4,7 +4,7 @@ import { publishedRemedy } from '../../core/remedy';
 import { type AppContext, requireScope } from '../../operations/context';
 import { readBody } from '../readBody';
 import type { Web } from '../runtime';
-import { type AppActor, problem } from './answer';
+import { type AppActor, problem, rememberBody } from './answer';
 import type { Operation } from './catalogue';
 
 const LARGEST = 64 * 1024;
@@ -57,6 +57,7 @@ export function on<Query, Body>(
 async function readJson(request: Request): Promise<{ json: unknown } | Response> {
   const body = await readBody(request, LARGEST);
   if (!body) return problem({ status: 413, type: 'too-large', title: `The body is over ${LARGEST / 1024} KB` });
+  rememberBody(request, body.toString('utf8'));
   let hasNul = false;
   const notice = (_: string, value: unknown) => {
     hasNul ||= typeof value === 'string' && value.includes('\u0000');

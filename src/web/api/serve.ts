@@ -32,15 +32,20 @@ export async function serveApi(request: Request, from: string): Promise<Response
   const there = WAYS.filter((way) => way.pattern.test(path));
   const way = there.find((candidate) => candidate.method === request.method);
   if (!way) {
-    if (there.length === 0)
-      return problem({ status: 404, type: 'not-found', title: 'There is nothing at this address' });
     const allow = there.map((candidate) => candidate.method).join(', ');
-    return problem({ status: 405, type: 'method', title: `This address takes ${allow}` }, { allow });
+    return asApp(served, request, from, async () =>
+      there.length === 0
+        ? nothingHere()
+        : problem({ status: 405, type: 'method', title: `This address takes ${allow}` }, { allow }),
+    );
   }
   const [, escaped = ''] = way.pattern.exec(path) ?? [];
   const id = unescaped(escaped);
-  if (id === undefined) return problem({ status: 404, type: 'not-found', title: 'There is nothing at this address' });
-  return asApp(served, request, from, (actor) =>
-    way.handler.serve({ web: served, ctx: served.windgap, actor, request, id }),
+  return asApp(served, request, from, async (actor) =>
+    id === undefined ? nothingHere() : way.handler.serve({ web: served, ctx: served.windgap, actor, request, id }),
   );
+}
+
+function nothingHere(): Response {
+  return problem({ status: 404, type: 'not-found', title: 'There is nothing at this address' });
 }

@@ -92,6 +92,19 @@ export const APPS_CAUSES = {
     transient: false,
     breaks: 'call-in',
   },
+  'call-refused': {
+    title: 'A call of the app was refused by Windgap',
+    explain: (c) => `${by(c, 'The app')} was answered ${c.said ?? 'with a refusal'}. Nothing was sent for it.`,
+    remedy: 'Give the answer, which says what is wrong, to the people who run the app; the call is kept with it.',
+    transient: false,
+  },
+  'call-key-unknown': {
+    title: 'Somebody calls with a key that Windgap does not know',
+    explain: (c) =>
+      `Calls${c.subject ? ` from ${c.subject}` : ''} were answered 401: ${c.said ?? 'the key is nobody’s'}. If it is the app, its key is wrong or cut short.`,
+    remedy: 'Compare the beginning of the key with the keys of the app, and put a whole one into it.',
+    transient: false,
+  },
   'hook-off': {
     title: 'The app posts to a send hook that is switched off',
     explain: (c) => `${by(c, 'The app')} was answered 410${c.said ? `: ${c.said}` : ''}. No message went out.`,

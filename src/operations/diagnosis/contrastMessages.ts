@@ -1,0 +1,93 @@
+/** What the messages that failed lately have in common that those which arrived have not. */
+import { type Compared, type Contrast, contrast } from '../../core/diagnosis/contrast';
+import type { AppContext } from '../context';
+import { RECEIPT_PATIENCE, type Scope } from './complaintEvidence';
+
+/** How far back, and how many, are compared. */
+const COMPARED_BACK = 7 * 86_400_000;
+const MOST_COMPARED = 10_000;
+/** Digits of a number that make its range. */
+const RANGE = 7;
+
+interface Row {
+  id: string;
+  at: number;
+  state: string;
+  recipient: string;
+  country: string | null;
+  encoding: string;
+  parts: number;
+  letters: number;
+  media: string | null;
+  template: string | null;
+  sender: string;
+  channel: string;
+  origin: string;
+  /** Whether receipts come on this channel at all. */
+  receipts: number;
+}
+
+export interface ContrastView {
+  contrast: Contrast;
+  /** How many were compared, and what was changed by people about when it began. */
+  compared: number;
+  changes: { at: number; by: string; summary: string }[];
+}
+
+export async function contrastMessages(ctx: AppContext, scope: Scope): Promise<ContrastView> {
+  const since = ctx.now() - COMPARED_BACK;
+  const rows = await ctx.store.select<Row>(
+    `SELECT m.id, m.created_at AS at, m.state, m.recipient, m.country, m.encoding, m.parts, length(m.text) AS letters,
+            m.media->>'$.type' AS media, m.template->>'$.id' AS template, m.sender, c.name AS channel,
+            coalesce(m.origin_name, m.origin_kind) AS origin,
+            (c.id IN (SELECT p.subject_id FROM proofs p WHERE p.hop = 'receipt' AND p.state <> 'unproven')) AS receipts
+       FROM messages m JOIN channels c ON c.id = m.channel_id
+      WHERE m.direction = 'out' AND m.created_at > :since AND m.state <> 'queued'
+        ${scope.channel ? 'AND m.channel_id = :channel' : ''} ${scope.phone ? 'AND m.recipient = :phone' : ''}
+        ${scope.app ? "AND m.origin_kind = 'app' AND m.origin_id = :app" : ''}
+      ORDER BY m.id DESC LIMIT ${MOST_COMPARED}`,
+    { since, channel: scope.channel ?? '', phone: scope.phone ?? '', app: scope.app ?? '' },
+  );
+  const now = ctx.now();
+  const messages = rows.flatMap((row): Compared[] => {
+    const failed =
+      row.state === 'failed' || (row.state === 'sent' && row.receipts === 1 && now - row.at > RECEIPT_PATIENCE);
+    const arrived = row.state === 'delivered' || row.state === 'read' || (row.state === 'sent' && row.receipts === 0);
+    return failed || arrived ? [{ at: row.at, failed, is: attributesOf(row) }] : [];
+  });
+  const found = contrast(messages);
+  const began = found.found === 'split' ? found.splits.find(({ since: from }) => from !== undefined)?.since : undefined;
+  return {
+    contrast: found,
+    compared: messages.length,
+    changes: began === undefined ? [] : await changesAround(ctx, began),
+  };
+}
+
+function attributesOf(row: Row): Record<string, string> {
+  return {
+    ...(row.country ? { country: row.country } : {}),
+    range: `${row.recipient.slice(0, RANGE)}…`,
+    recipient: row.recipient,
+    parts: row.parts === 1 ? 'one part' : row.parts === 2 ? 'two parts' : 'three parts or more',
+    length: row.letters <= 70 ? 'up to 70 letters' : row.letters <= 160 ? '71 to 160 letters' : 'over 160 letters',
+    encoding: row.encoding,
+    file: row.media ?? 'no file',
+    template: row.template ?? 'no template',
+    sender: row.sender,
+    channel: row.channel,
+    origin: row.origin,
+    hour: `${new Date(row.at).getUTCHours()}:00 UTC`,
+  };
+}
+
+const AROUND = 6 * 3_600_000;
+
+/** What people changed in the hours before it began. */
+function changesAround(ctx: AppContext, began: number): Promise<ContrastView['changes']> {
+  return ctx.store.select(
+    `SELECT at, actor_name AS by, summary FROM audit_entries WHERE at BETWEEN :from AND :until
+        AND action NOT LIKE 'session%' AND action NOT LIKE 'test.%' ORDER BY id DESC LIMIT 6`,
+    { from: began - AROUND, until: began + 60_000 },
+  );
+}
