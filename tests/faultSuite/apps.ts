@@ -352,6 +352,7 @@ export async function appsHouse(): Promise<House> {
       about: { app: quiet.id, channel },
       breakIt: async () => undefined,
       causes: ['never-asked'],
+      place: ['', 'windgap'],
       repair: async () => undefined,
     },
     sheetCase('the sheet was moved away', (file) => renameSync(file, `${file}.old`), ['sheet-not-read']),

@@ -17,6 +17,8 @@ export interface Case {
   /** What the person knows, when asked. Everything else they do not know. */
   knows?: Partial<Record<ObservationId, 'yes' | 'no'>>;
   repair(): Promise<unknown>;
+  /** The two places it is between, the first empty where none has it, where saying so is all that anybody could. */
+  place?: readonly [string, string];
   /** It cannot be told from what can be seen or asked, and saying so is right. */
   honest?: true;
 }

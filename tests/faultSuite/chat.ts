@@ -249,6 +249,7 @@ export async function chatHouse(): Promise<House> {
       name: 'the platform keeps messages back',
       symptom: 'replies-missing',
       causes: ['provider-silent'],
+      place: ['provider', 'door'],
       knows: { 'provider-log-has-it': 'yes', 'wrote-here': 'yes', 'shown-sent': 'yes' },
     }),
     withTemplate('saved and never submitted', async () => undefined, {

@@ -243,6 +243,7 @@ export async function providerHouse(): Promise<House> {
       breakIt: async () => undefined,
       traffic: () => out(INES),
       causes: ['phone-hides'],
+      place: ['phone', 'person'],
       knows: { 'phone-gets-others': 'yes' },
       repair: async () => undefined,
     },
@@ -346,6 +347,7 @@ export async function providerHouse(): Promise<House> {
       name: 'the provider has the text and does not post it',
       symptom: 'replies-missing',
       causes: ['provider-silent'],
+      place: ['provider', 'door'],
       knows: { 'provider-log-has-it': 'yes', 'wrote-here': 'yes', 'shown-sent': 'yes' },
     }),
     switched('losesIncoming', {

@@ -40,7 +40,12 @@ async function runCase(house: House, each: Case): Promise<Result> {
   const named = view.verdict === 'determined' || view.verdict === 'likely';
   const said = view.cause?.code ?? view.remaining.map(({ code }) => code).join(', ');
   const right = named && each.causes.includes(view.cause?.code ?? '');
-  const outcome = right || (each.honest && !named) ? 'right' : view.verdict === 'determined' ? 'wrong' : 'undetermined';
+  const outcome =
+    right || (each.honest && !named) || (!named && isThere(each, view))
+      ? 'right'
+      : view.verdict === 'determined'
+        ? 'wrong'
+        : 'undetermined';
   if (process.env.WINDGAP_SUITE_VERBOSE === '1' && outcome !== 'right')
     console.log(
       each.name,
@@ -69,6 +74,11 @@ async function runCase(house: House, each: Case): Promise<Result> {
     questions,
     tests,
   };
+}
+
+/** Windgap names no cause, and the place where it is. */
+function isThere({ place }: Case, { where: { segment } }: DiagnosisView): boolean {
+  return place !== undefined && (segment.from ?? '') === place[0] && segment.to === place[1];
 }
 
 /** Returns what is asked as the person would, and lets Windgap test, until it has an opinion. */

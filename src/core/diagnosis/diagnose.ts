@@ -153,6 +153,9 @@ export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
   }
   const next = nextStep(symptom, evidence, asked < MOST_QUESTIONS);
   if (next) return { ...base, verdict: 'open', remaining, next };
+  const [suspect] = named;
+  if (suspect && suspect.share >= LIKELY)
+    return { ...base, verdict: 'likely', cause: suspect, also: named.filter((each) => each !== suspect), remaining };
   const also = named;
   if (segment?.whole && !segment.contradiction)
     return { ...base, verdict: evidence.healed ? 'healed' : 'well', also, remaining };
@@ -165,8 +168,7 @@ export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
 
 /** Whether a cause lies where the traces of the message say that it is. */
 function agrees({ between }: Ranked, segment: Segment | undefined): boolean {
-  if (!between || !segment || segment.contradiction) return true;
-  return isInside(segment, between);
+  return !between || !segment || !knowsWhere(segment) || isInside(segment, between);
 }
 
 /** The likely ones; where none is, the few that come first and are much alike. */
@@ -201,7 +203,10 @@ function firstOf(symptom: Symptom, named: readonly Ranked[]): Ranked {
 /** All possible causes, likeliest first, with what nobody listed; their shares add up to 1. */
 function rank(symptom: Symptom, evidence: Evidence): Ranked[] {
   const weighed = [...POSSIBILITIES, ...unlistedFor(symptom)].map((possibility) =>
-    weigh(possibility, possibility.behind[symptom] ?? LEAST, evidence),
+    // What is wrong as well, and never behind this symptom, is named by its own evidence and explains nothing of it.
+    possibility.behind[symptom] === undefined
+      ? weigh(possibility, LEAST, { ...evidence, named: [] })
+      : weigh(possibility, possibility.behind[symptom], evidence),
   );
   const best = new Map<string, (typeof weighed)[number]>();
   for (const each of weighed) {
@@ -217,7 +222,8 @@ function rank(symptom: Symptom, evidence: Evidence): Ranked[] {
 /** A cause that lies where the message is not is hardly ever the one. */
 const ELSEWHERE = 0.05;
 
-const knowsWhere = ({ sure, whole, contradiction }: Segment) => (sure || whole) && !contradiction;
+/** A whole way shows where nothing is wrong, and not where what somebody misses is. */
+const knowsWhere = ({ sure, contradiction }: Segment) => sure && !contradiction;
 
 /** What is so this many times as often when the cause is to blame is particular to it. */
 const TELLING = 10;

@@ -43,7 +43,7 @@ const NEVER = [0, 0] as const;
 const CERTAIN = [0.95, 0.002] as const;
 /** Read from the provider itself a moment ago. */
 const READ = [0.98, 0.01] as const;
-const MOSTLY = [0.85, 0.01] as const;
+const MOSTLY = [0.85, 0.003] as const;
 const LIKELY = [0.85, 0.02] as const;
 /** Told by those of its messages that show it. */
 const PARTLY = [0.6, 0.02] as const;

@@ -10,7 +10,7 @@ describe('where it is', () => {
   test('is between the last that has it and the first that has not', () => {
     const segment = locate('out', knows({ asker: true, windgap: true, provider: true, phone: false }));
     expect(segment).toEqual({ way: 'out', from: 'provider', to: 'phone', sure: true, whole: false });
-    expect(segmentWords(segment, NAMES)).toBe('Brackwater has it and the phone has not: it is between the two');
+    expect(segmentWords(segment, NAMES)).toBe('Brackwater has it and the phone has not: the fault is between the two');
     expect(ownerOf(segment)).toBe('provider');
   });
 

@@ -118,7 +118,7 @@ export function segmentWords(segment: Segment, names: Names): string {
   const name = (place: Place) => placeName(place, names);
   if (contradiction)
     return `${upper(name(contradiction.has))} is said to have it and ${name(contradiction.hasNot)} has not, so one of the two says what is not so`;
-  if (from && to && sure) return `${upper(name(from))} has it and ${name(to)} has not: it is between the two`;
+  if (from && to && sure) return `${upper(name(from))} has it and ${name(to)} has not: the fault is between the two`;
   if (from && to) return `${upper(name(from))} has it; whether ${name(to)} has is not known`;
   if (to && sure) return `It has not come as far as ${name(to)}; where before that it is, is not known`;
   return 'Nothing on the way is known to have it';

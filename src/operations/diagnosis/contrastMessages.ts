@@ -40,7 +40,7 @@ export async function contrastMessages(ctx: AppContext, scope: Scope): Promise<C
     `SELECT m.id, m.created_at AS at, m.state, m.recipient, m.country, m.encoding, m.parts, length(m.text) AS letters,
             m.media->>'$.type' AS media, m.template->>'$.id' AS template, m.sender, c.name AS channel,
             coalesce(m.origin_name, m.origin_kind) AS origin,
-            (c.id IN (SELECT p.subject_id FROM proofs p WHERE p.hop = 'receipt' AND p.state <> 'unproven')) AS receipts
+            (c.id IN (SELECT p.subject_id FROM hop_proofs p WHERE p.hop = 'receipt' AND p.state <> 'unproven')) AS receipts
        FROM messages m JOIN channels c ON c.id = m.channel_id
       WHERE m.direction = 'out' AND m.created_at > :since AND m.state <> 'queued'
         ${scope.channel ? 'AND m.channel_id = :channel' : ''} ${scope.phone ? 'AND m.recipient = :phone' : ''}

@@ -90,8 +90,11 @@ export async function outEvidence(ctx: AppContext, symptom: Symptom, scope: Scop
 function concernsOne(code: CauseCode, group: readonly OutRow[], rows: readonly OutRow[]): boolean {
   const people = new Set(group.map(({ recipient }) => recipient));
   const first = group.at(-1)?.created_at ?? 0;
-  const others = rows.some((row) => arrived(row) && !people.has(row.recipient) && row.created_at >= first - 3_600_000);
-  return others && (OF_ONE_PERSON.includes(code) || people.size === 1);
+  const whole = OF_ONE_PERSON.includes(code);
+  // Whom one person's phone fails, others got theirs at about the time; whom a channel fails, nobody since.
+  const from = whole ? first - 3_600_000 : first;
+  const others = rows.some((row) => arrived(row) && !people.has(row.recipient) && row.created_at >= from);
+  return others && (whole || people.size === 1);
 }
 
 /**

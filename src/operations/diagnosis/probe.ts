@@ -15,7 +15,7 @@ import {
 import { openWith, tidyAfter } from '../deliveryTests';
 import type { Sender } from '../outbound';
 import { NONE_OF_THEM, type Scope } from './complaintEvidence';
-import type { Answer } from './diagnose';
+import { type Answer, requireWithinReach } from './diagnose';
 
 const PATIENCE = 12_000;
 /** A second copy comes soon after the first, or is not waited for. */
@@ -36,6 +36,7 @@ export async function probe(
   scope: Scope,
 ): Promise<Probed> {
   requireRole(actor, 'administrator');
+  await requireWithinReach(ctx, actor, scope);
   const channel = scope.channel ? await ctx.store.channels.one({ id: scope.channel }) : undefined;
   const like = await likeTheOne(ctx, actor, id, scope);
   const phones = (await testPhones(ctx)).filter(({ visible }) => visible);

@@ -53,6 +53,11 @@ export function useNow(): number {
   return useContext(ViewerClock).now;
 }
 
+/** IANA name of the viewer's zone. */
+export function useZone(): string {
+  return useContext(ViewerClock).zone;
+}
+
 /** The age, kept current. What is `past` is never shown as coming, though the clock ticks every ten seconds only. */
 export function Age({ at, past = false }: { at: number; past?: boolean }) {
   const { now, zone } = useContext(ViewerClock);

@@ -2,15 +2,36 @@ import type { CauseView } from '../../../../operations/diagnosis';
 import { Link } from '../../../../ui/primitives/Link';
 import { Panel } from '../../../../ui/primitives/layout';
 import { RemedyButton } from '../_parts/RemedyButton';
+import { ReportButtons } from './Handing';
 
 /** What it is, why Windgap thinks so, and what to do about it. */
-export function Cause({ cause, admin }: { cause: CauseView; admin: boolean }) {
+export function Cause({
+  cause,
+  likely,
+  admin,
+  here,
+}: {
+  cause: CauseView;
+  likely: boolean;
+  admin: boolean;
+  here: string;
+}) {
   return (
-    <Panel className="mb-6 border-l-4 border-l-clay px-4 py-3">
+    <Panel className={`mb-6 border-l-4 px-4 py-3 ${likely ? 'border-l-ochre' : 'border-l-clay'}`}>
       <p className="text-[17px] font-semibold" data-cause={cause.code}>
         {cause.title}
       </p>
-      <p className="mt-1">{cause.explanation}</p>
+      <p className="mt-1">
+        {likely && (
+          <span className="font-semibold">
+            {cause.particular
+              ? 'Likely: it was found, and does not settle it. '
+              : 'Likely, as little else is left; nothing shows it. '}
+          </span>
+        )}
+        {cause.explanation}
+        {cause.messages && ` ${cause.messages.toLocaleString('en')} met it.`}
+      </p>
       <p className="mt-2">
         <span className="font-semibold">Fix: </span>
         {cause.remedy}
@@ -19,6 +40,7 @@ export function Cause({ cause, admin }: { cause: CauseView; admin: boolean }) {
         {admin && cause.action && <RemedyButton kind={cause.action.kind} id={cause.action.id} />}
         {cause.href && <Link href={cause.href}>Open it{cause.subject ? `: ${cause.subject}` : ''}</Link>}
       </div>
+      <ReportButtons here={here} />
       <Reasons reasons={cause.reasons.filter(({ factor }) => factor > 1)} title="What speaks for it" />
       <Reasons reasons={cause.reasons.filter(({ factor }) => factor < 1)} title="What speaks against it" />
     </Panel>

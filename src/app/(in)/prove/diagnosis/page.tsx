@@ -1,36 +1,24 @@
-import { isObservation } from '../../../../core/diagnosis/observations';
-import { isSymptom, SYMPTOMS, type Symptom } from '../../../../core/diagnosis/symptoms';
+import { SYMPTOMS, type Symptom } from '../../../../core/diagnosis/symptoms';
 import { listApps } from '../../../../operations/apps';
 import { listChannels } from '../../../../operations/channels';
 import { type Actor, type AppContext, hasRole } from '../../../../operations/context';
-import { type Answer, diagnoseComplaint } from '../../../../operations/diagnosis';
+import { type Complaint, diagnoseComplaint, type Scope } from '../../../../operations/diagnosis';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../ui/primitives/layout';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
 import { Asking } from './Asking';
 import { Cause, Ranking } from './Cause';
+import { MessageChoice } from './MessageChoice';
+import { addressOf, complaintOf, type Query, scopeOf } from './query';
 import { ScopeForm } from './ScopeForm';
-
-type Query = Record<string, string | string[] | undefined>;
-
-const one = (value: string | string[] | undefined) => (Array.isArray(value) ? value[0] : value) || undefined;
-
-function answersOf(value: string | string[] | undefined): Record<string, Answer> {
-  const given = Array.isArray(value) ? value : value ? [value] : [];
-  return Object.fromEntries(
-    given.flatMap((entry): [string, Answer][] => {
-      const [id = '', answer = ''] = entry.split(':');
-      return isObservation(id) && ['yes', 'no', 'unknown'].includes(answer) ? [[id, answer as Answer]] : [];
-    }),
-  );
-}
+import { InCommon, PlacesOnTheWay, Verdict } from './Where';
 
 export default async function DiagnosisPage({ searchParams }: { searchParams: Promise<Query> }) {
   const { ctx, actor, since } = await signedIn();
   const query = await searchParams;
-  const symptom = one(query.symptom);
-  const scope = { channel: one(query.channel), app: one(query.app), phone: one(query.phone)?.replace(/[^\d+]/g, '') };
+  const scope = scopeOf(query);
+  const complaint = complaintOf(query);
   const [channels, apps] = await Promise.all([listChannels(ctx, actor), listApps(ctx, actor)]);
   const admin = hasRole(actor, 'administrator');
   const choices = {
@@ -40,21 +28,13 @@ export default async function DiagnosisPage({ searchParams }: { searchParams: Pr
   return (
     <Page
       title="Diagnosis"
-      purpose="From what somebody complains of to the cause and the fix. Windgap looks at the evidence it has, asks what only people know, and tests what can be tested."
+      purpose="From what somebody complains of to where it is, the cause where evidence shows one, and the fix. Windgap looks at the evidence it has, asks what only people know, and tests what can be tested."
     >
-      <ScopeForm symptom={symptom} scope={scope} {...choices} />
-      {isSymptom(symptom) ? (
+      <ScopeForm symptom={complaint?.symptom} scope={scope} {...choices} />
+      {complaint ? (
         <>
           <LiveRefresh since={since} topics={['account', 'channel', 'app', 'routes', 'readiness']} />
-          <Outcome
-            ctx={ctx}
-            actor={actor}
-            symptom={symptom}
-            scope={scope}
-            answers={answersOf(query.a)}
-            query={query}
-            admin={admin}
-          />
+          <Outcome ctx={ctx} actor={actor} complaint={complaint} here={addressOf(query)} admin={admin} />
         </>
       ) : (
         <Symptoms scope={scope} />
@@ -66,44 +46,35 @@ export default async function DiagnosisPage({ searchParams }: { searchParams: Pr
 async function Outcome({
   ctx,
   actor,
-  symptom,
-  scope,
-  answers,
-  query,
+  complaint,
+  here,
   admin,
 }: {
   ctx: AppContext;
   actor: Actor;
-  symptom: Symptom;
-  scope: { channel?: string; app?: string; phone?: string };
-  answers: Record<string, Answer>;
-  query: Query;
+  complaint: Complaint;
+  here: string;
   admin: boolean;
 }) {
-  const view = await diagnoseComplaint(ctx, actor, { symptom, scope, answers });
+  const view = await diagnoseComplaint(ctx, actor, complaint);
+  const { verdict, cause } = view;
+  const named = (verdict === 'determined' || verdict === 'likely') && cause;
   return (
-    <div data-verdict={view.verdict}>
-      {view.verdict === 'determined' && view.cause && <Cause cause={view.cause} admin={admin} />}
-      {view.verdict === 'undetermined' && (
-        <Panel className="mb-6 border-l-4 border-l-ochre px-4 py-3">
-          <p className="font-semibold">Not determined</p>
-          <p className="mt-0.5">
-            {view.remaining.length === 0
-              ? 'Nothing Windgap knows of explains this.'
-              : 'What it knows does not tell the causes below apart.'}{' '}
-            {view.wouldTell.length > 0 && <>This would tell: {view.wouldTell.join(' ')}</>}
-          </p>
-        </Panel>
+    <div data-verdict={verdict}>
+      <MessageChoice here={here} where={view.where} message={complaint.scope.message} />
+      {named && <Cause cause={cause} likely={verdict === 'likely'} admin={admin} here={here} />}
+      {verdict === 'open' && (
+        <Asking here={here} scope={complaint.scope} question={view.question} test={view.test} admin={admin} />
       )}
-      {view.verdict === 'open' && (
-        <Asking here={addressOf(query)} scope={scope} question={view.question} test={view.test} admin={admin} />
-      )}
+      {!named && verdict !== 'open' && <Verdict view={view} here={here} admin={admin} />}
+      <PlacesOnTheWay where={view.where} />
+      {view.contrast && <InCommon contrast={view.contrast} />}
       {view.also.length > 0 && (
         <Section title="Wrong as well" id="also">
           <Ranking causes={view.also} />
         </Section>
       )}
-      {view.verdict !== 'determined' && view.remaining.length > 0 && (
+      {verdict !== 'determined' && view.remaining.length > 0 && (
         <Section title="Still possible" id="possible" aside="Likeliest first">
           <Ranking causes={view.remaining} shares />
         </Section>
@@ -118,14 +89,7 @@ async function Outcome({
   );
 }
 
-function addressOf(query: Query): string {
-  const search = new URLSearchParams();
-  for (const [name, value] of Object.entries(query))
-    for (const each of Array.isArray(value) ? value : [value]) if (each) search.append(name, each);
-  return `/prove/diagnosis?${search}`;
-}
-
-function Symptoms({ scope }: { scope: Record<string, string | undefined> }) {
+function Symptoms({ scope }: { scope: Scope }) {
   const rest = Object.entries(scope)
     .flatMap(([name, value]) => (value ? [`&${name}=${encodeURIComponent(value)}`] : []))
     .join('');
