@@ -6,7 +6,7 @@ export const RECEIVING_CAUSES = {
     title: 'A request came without a signature',
     explain: () => 'The request did not carry the signature header that this provider always sends.',
     remedy:
-      'If it came from the provider, switch signing on there; otherwise someone else has the address: replace it.',
+      'If the provider signs, something on the way removes the header: ask whoever runs it. If not, switch signing on there. If it did not come from the provider, someone else has the address: replace it.',
     transient: false,
     breaks: 'inbound',
   },
@@ -15,7 +15,7 @@ export const RECEIVING_CAUSES = {
     explain: () =>
       'The signature was made with another secret than the one saved here, or the request was changed on the way.',
     remedy:
-      'Save the provider’s present secret on the account page. What was refused can then be processed on the channel’s page.',
+      'Save the provider’s present secret on the account page; what was refused can then be processed on the channel’s page. If it is saved already, something on the way changes requests: compare the raw request with what the provider says it sent.',
     transient: false,
     breaks: 'inbound',
   },
