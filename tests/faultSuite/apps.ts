@@ -151,7 +151,10 @@ export async function appsHouse(): Promise<House> {
     app('redirects', 'the app sends webhooks on', 'replies-missing', ['app-redirects']),
     app('answersPage', 'the app wants people to sign in', 'app-silent', ['app-answers-page']),
     app('answers410', 'the app wants no more', 'app-silent', ['app-gone', 'webhook-paused']),
-    app('forgets', 'the app takes events and shows nothing', 'app-silent', ['app-hides']),
+    {
+      ...app('forgets', 'the app takes events and shows nothing', 'app-silent', ['app-hides']),
+      place: ['app', 'screen'],
+    },
     {
       name: 'the subscription was paused',
       symptom: 'app-silent',

@@ -85,10 +85,12 @@ function isThere({ place }: Case, { where: { segment } }: DiagnosisView): boolea
 async function complain(house: House, each: Case): Promise<DiagnosisView> {
   const { ctx } = house.installation;
   const answers: Partial<Record<string, Answer>> = {};
+  let scope = each.about;
   for (let turn = 0; turn < 10; turn++) {
-    const view = await diagnoseComplaint(ctx, SYSTEM, { symptom: each.symptom, scope: each.about, answers });
+    const view = await diagnoseComplaint(ctx, SYSTEM, { symptom: each.symptom, scope, answers });
     if (view.verdict !== 'open') return view;
-    if (view.test)
+    if (view.which) scope = { ...scope, message: view.where.message?.id ?? 'none' };
+    else if (view.test)
       answers[view.test.id] = (
         await passTime(house.installation, probe(ctx, SYSTEM, createSender(ctx), view.test.id, each.about))
       ).answer;

@@ -4,6 +4,11 @@ import type { Scope } from '../../src/operations/diagnosis/complaintEvidence';
 import type { Answer, DiagnosisView } from '../../src/operations/diagnosis/diagnose';
 import type { House } from './house';
 
+const ORDER = {
+  out: ['asker', 'windgap', 'provider', 'phone', 'person'],
+  in: ['person', 'provider', 'door', 'windgap', 'app', 'screen'],
+};
+
 type Symptom = Parameters<typeof import('../../src/operations/diagnosis/diagnose').diagnoseComplaint>[2]['symptom'];
 
 /** The last place that has it and the first that has not; the first is empty where none is known to. */
@@ -24,6 +29,8 @@ export interface Unforeseen {
   where: readonly (Place | 'well')[];
   /** Codes that say no more than what is so. */
   causes?: readonly string[];
+  /** Which message is meant, when asked; the latest where it is not said. */
+  which?: 'none';
   /** What the person knows, when asked. */
   knows?: Record<string, Answer>;
 }
@@ -65,6 +72,7 @@ export function judge(each: Unforeseen, view: DiagnosisView): Outcome {
     if (verdict === 'determined') return 'sure and wrong';
     if (verdict === 'likely') return rightPlace ? 'right place' : 'leaning wrong';
     if (rightPlace) return 'right place';
+    if (each.where.some((one) => one !== 'well' && covers(where.segment, one))) return 'open';
     return where.segment.sure && verdict === 'between' ? 'leaning wrong' : 'open';
   };
   return {
@@ -76,4 +84,11 @@ export function judge(each: Unforeseen, view: DiagnosisView): Outcome {
     where: where.said,
     outcome: outcome(),
   };
+}
+
+/** A wider part of the way that the place lies in is true, and says less. */
+function covers({ way, from, to }: DiagnosisView['where']['segment'], place: Place): boolean {
+  const at = (one?: string) => ORDER[way].indexOf(one ?? '');
+  const [start, end] = place.split('>') as [string, string];
+  return at(start) >= at(from) && at(end) > 0 && at(end) <= at(to);
 }

@@ -165,7 +165,7 @@ export const HELD: readonly Unforeseen[] = [
     about: person(INES),
     begin: (house) =>
       ofTexts(house, async (_, request, on) => {
-        await on({ body: changed(request, { reference: 'copy' + Math.random() }) });
+        await on({ body: changed(request, { reference: `copy${Math.random()}` }) });
         return on();
       }),
     traffic: ({ send }) => send(),

@@ -2,6 +2,7 @@
 import { replaceCredentials } from '../../src/operations/accounts/accounts';
 import { changeSubscription } from '../../src/operations/apps/webhooks/subscriptions';
 import { SYSTEM } from '../../src/operations/context/actor';
+import type { Scope } from '../../src/operations/diagnosis/complaintEvidence';
 import { type Answer, type DiagnosisView, diagnoseComplaint } from '../../src/operations/diagnosis/diagnose';
 import { probe } from '../../src/operations/diagnosis/probe';
 import { createSender } from '../../src/operations/outbound/sendMessage';
@@ -128,12 +129,13 @@ export async function runCase(house: House, each: Unforeseen): Promise<Outcome> 
 async function complain(house: House, each: Unforeseen): Promise<DiagnosisView> {
   const { installation, mossgate } = house;
   const { ctx } = installation;
-  const scope = { channel: mossgate.channel.id, ...each.about?.(house) };
+  let scope: Scope = { channel: mossgate.channel.id, ...each.about?.(house) };
   const answers: Record<string, Answer> = {};
   for (let turn = 0; turn < 10; turn++) {
     const view = await diagnoseComplaint(ctx, SYSTEM, { symptom: each.symptom, scope, answers });
     if (view.verdict !== 'open') return view;
-    if (view.test)
+    if (view.which) scope = { ...scope, message: each.which ?? view.where.message?.id ?? 'none' };
+    else if (view.test)
       answers[view.test.id] = (
         await passTime(installation, probe(ctx, SYSTEM, createSender(ctx), view.test.id, scope))
       ).answer;

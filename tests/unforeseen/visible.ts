@@ -394,6 +394,7 @@ export const VISIBLE: readonly Unforeseen[] = [
     about: app,
     begin: ({ call }) => call.become(async () => page(403, 'Blocked')),
     traffic: ({ order }) => order(),
+    which: 'none',
     where: ['>windgap', 'asker>windgap'],
     causes: ['never-asked'],
   },
@@ -418,6 +419,15 @@ export const VISIBLE: readonly Unforeseen[] = [
     end: (house) => house.faults({ ignoresReferences: false }),
     where: BETWEEN_US_AND_PROVIDER,
     causes: ['handed-twice', 'network-repeats'],
+  },
+  {
+    name: 'letters are swapped for others that look alike',
+    symptom: 'arrives-wrong',
+    about: ines,
+    begin: (house) => ofTexts(house, (request, on) => on({ body: request.body.replace(/a(?=[^"]*"[,}])/g, 'а') })),
+    traffic: ({ send }) => send(INES, 'Passage at a quay'),
+    where: ['windgap>provider', 'provider>phone'],
+    knows: { 'letters-wrong': 'yes', 'values-wrong': 'no' },
   },
   {
     name: 'two at once: one country refused, and one phone off',

@@ -85,8 +85,12 @@ function readAnswer<T>(
       exchange,
     };
   }
-  if (answer === undefined)
-    return { ok: false, failure: unreadableAnswer(notJson(exchange.response ?? response)), exchange };
+  if (answer === undefined) {
+    const failure = unreadableAnswer(notJson(exchange.response ?? response));
+    // A page for people was not made by the provider's API, which may have got the request all the same.
+    const page = /^text\/html\b/i.test(response.headers['content-type'] ?? '');
+    return { ok: false, failure: page ? { ...failure, cause: 'answered-by-other' } : failure, exchange };
+  }
   try {
     return { ok: true, value: read(answer), exchange };
   } catch (error) {

@@ -26,6 +26,8 @@ export interface Named {
   stands?: true;
   /** It concerns one person, and so explains nothing of anybody else. */
   ofOne?: true;
+  /** Why it may be another cause that says the same, as a sentence; what is doubted is at most likely. */
+  doubt?: string;
   /** How many messages met it. */
   messages?: number;
   /** What a button can do about it. */
@@ -68,6 +70,8 @@ export interface Evidence {
   /** Where what is complained of is, as far as its traces say. */
   segment?: Segment;
   known?: readonly Known[];
+  /** Several messages may be meant, and nobody has said which. */
+  unpinned?: boolean;
   healed?: Healed;
 }
 
@@ -84,7 +88,10 @@ export interface Ranked {
   particular: boolean;
 }
 
-export type Next = { kind: 'ask' | 'test'; id: ObservationId; gain: number };
+export type Next =
+  | { kind: 'ask' | 'test'; id: ObservationId; gain: number }
+  /** Which message is meant. */
+  | { kind: 'which' };
 
 export type Verdict =
   /** Evidence particular to the cause names it. */
@@ -138,6 +145,9 @@ export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
   const base = { asked, tested, also: [] as Ranked[], ruledOut };
   const named = ranked.filter(({ named: by, particular, share }) => by && particular && share >= POSSIBLE);
   const namedShare = named.reduce((sum, { share }) => sum + share, 0);
+  // Which of several arrived twice decides whether what is known of one explains it.
+  if (symptom === 'arrives-twice' && evidence.unpinned)
+    return { ...base, verdict: 'open', remaining, next: { kind: 'which' } };
   const shown = ranked.find(({ particular, named: by }) => particular && !by);
   const cause =
     named.length > 0 && namedShare >= SURE
@@ -148,7 +158,7 @@ export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
   if (cause) {
     const also = named.filter((each) => each !== cause);
     // It says where and not why; what else is named may say more.
-    const verdict = saysOnlyWhere(cause.code) ? 'between' : 'determined';
+    const verdict = saysOnlyWhere(cause.code) ? 'between' : cause.named?.doubt ? 'likely' : 'determined';
     return { ...base, verdict, cause, also, remaining: [cause] };
   }
   const next = nextStep(symptom, evidence, asked < MOST_QUESTIONS);
@@ -157,6 +167,8 @@ export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
   if (suspect && suspect.share >= LIKELY)
     return { ...base, verdict: 'likely', cause: suspect, also: named.filter((each) => each !== suspect), remaining };
   const also = named;
+  // That the latest is well says nothing of another one.
+  if (segment?.whole && evidence.unpinned) return { ...base, verdict: 'open', remaining, next: { kind: 'which' } };
   if (segment?.whole && !segment.contradiction)
     return { ...base, verdict: evidence.healed ? 'healed' : 'well', also, remaining };
   const first = ranked[0];
@@ -278,10 +290,12 @@ function weigh(
  * The question or test that narrows most: the expected loss of entropy over what is possible.
  * What Windgap can find out by itself, and freshly, comes before any question.
  */
-function nextStep(symptom: Symptom, evidence: Evidence, mayAsk: boolean): Next | undefined {
+type Step = Extract<Next, { gain: number }>;
+
+function nextStep(symptom: Symptom, evidence: Evidence, mayAsk: boolean): Step | undefined {
   const known = new Set<ObservationId>([...evidence.observed.map(({ id }) => id), ...(evidence.unknown ?? [])]);
   const now = entropy(rank(symptom, evidence));
-  const steps = (Object.keys(OBSERVATIONS) as ObservationId[]).flatMap((id): Next[] => {
+  const steps = (Object.keys(OBSERVATIONS) as ObservationId[]).flatMap((id): Step[] => {
     const { ask, test } = observation(id);
     const kind =
       test?.of.includes(symptom) && evidence.canTest ? 'test' : ask?.of.includes(symptom) ? 'ask' : undefined;

@@ -283,6 +283,7 @@ const LINES: readonly Line[] = [
     told: PARTLY,
     setUp: NEVER,
     signs: { 'letters-wrong': 0.03, 'values-wrong': 0.95, 'bench-same': 0.95 },
+    shows: { 'values-wrong': true },
     codes: ['values-missing'],
   },
   {

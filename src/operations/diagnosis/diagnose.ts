@@ -64,6 +64,8 @@ export interface DiagnosisView extends Omit<Diagnosis, 'cause' | 'also' | 'remai
   ruledOut: CauseView[];
   question?: { id: ObservationId; question: string; help: string };
   test?: { id: ObservationId; offer: string };
+  /** Which message is meant has to be said first. */
+  which?: true;
   wouldTell: string[];
 }
 
@@ -108,6 +110,7 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
     unknown: given.flatMap(([id, answer]) => (answer === 'unknown' ? [id] : [])),
     segment: trace.segment,
     known: trace.known,
+    unpinned: !trace.chosen && trace.candidates.length > 0,
   };
   const { cause, also, remaining, ruledOut, ...rest } = diagnose(symptom, evidence);
   const { next } = rest;
@@ -126,6 +129,7 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
       .map((each) => viewOf(each, trace)),
     ...(next?.kind === 'ask' ? { question: { id: next.id, ...asked(next.id) } } : {}),
     ...(next?.kind === 'test' ? { test: { id: next.id, offer: observation(next.id).test?.offer ?? '' } } : {}),
+    ...(next?.kind === 'which' ? { which: true as const } : {}),
     wouldTell: whatWouldTell(symptom, evidence).map(
       (id) => observation(id).ask?.question ?? observation(id).test?.offer ?? observation(id).yes,
     ),

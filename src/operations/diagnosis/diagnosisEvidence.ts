@@ -37,7 +37,7 @@ export async function gatherEvidence(ctx: AppContext, symptom: Symptom, scope: S
   const outgoing = !INWARD.has(symptom);
   const healed = outgoing ? out.healed : (refusedIn.healed ?? events.healed);
   return {
-    named: [...setUp.map(asNamed), ...found.flatMap(({ named }) => named)],
+    named: [...setUp.map(asNamed), ...found.flatMap(({ named }) => named)].map(withDoubt),
     observed: newestFirst([calls, refused, foreseen, out, inward, asked, refusedIn, twice]),
     traffic: found.some(({ traffic }) => traffic),
     ...(healed ? { healed } : {}),
@@ -55,6 +55,19 @@ function newestFirst(found: readonly Found[]): Observed[] {
   }
   return [...seenOnce.values()];
 }
+
+/** What the other side says of credentials that it accepted before is its word: somebody on the way may have taken them out. */
+function withDoubt(named: Named): Named {
+  if (named.doubt || !OF_CREDENTIALS.has(named.code)) return named;
+  return {
+    ...named,
+    doubt:
+      'The same credentials were accepted before, and were not changed here: they were changed there, or something on the way takes them out of the request.',
+  };
+}
+
+/** Credentials are saved only once they were accepted. */
+const OF_CREDENTIALS = new Set(['credential-refused', 'credential-id-unknown', 'credential-secret-wrong']);
 
 /** A hop that traffic broke was named by that traffic, and not by looking at settings. */
 function asNamed(finding: ReadinessFinding): Named {

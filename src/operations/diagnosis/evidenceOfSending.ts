@@ -36,7 +36,7 @@ const arrived = ({ state }: Pick<OutRow, 'state'>) => state === 'delivered' || s
 
 /** Why a message has not arrived, where that is known. */
 const codeOf = ({ cause: own, state, waiting_cause }: OutRow) =>
-  own ?? (state === 'queued' || state === 'uncertain' ? waiting_cause : null);
+  own ?? (['queued', 'sending', 'uncertain'].includes(state) ? waiting_cause : null);
 
 export async function outEvidence(ctx: AppContext, symptom: Symptom, scope: Scope, since: number): Promise<Found> {
   const rows = await ctx.store.select<OutRow>(
@@ -254,6 +254,9 @@ export async function foreseenEvidence(ctx: AppContext, symptom: Symptom, { chan
   };
 }
 
+/** An attempt that ended so may have reached the provider all the same. */
+const LOST_ANSWERS = `'provider-timeout', 'outcome-unknown', 'provider-unreachable', 'provider-error'`;
+
 /** The same text to the same phone more than once, and who made it two. */
 export async function twiceEvidence(ctx: AppContext, scope: Scope, since: number): Promise<Found> {
   const [pair] = await ctx.store.select<{ id: string; other: string; origin: string; origin_other: string }>(
@@ -261,27 +264,24 @@ export async function twiceEvidence(ctx: AppContext, scope: Scope, since: number
        FROM messages m JOIN messages o ON o.conversation_id = m.conversation_id AND o.direction = 'out' AND o.id < m.id
          AND o.text = m.text AND m.created_at - o.created_at < ${SAME_ORDER}
       WHERE m.direction = 'out' AND m.created_at > :since ${scope.channel ? 'AND m.channel_id = :channel' : ''}
-        ${scope.phone ? 'AND m.recipient = :phone' : ''} ORDER BY m.id DESC LIMIT 1`,
-    { since, channel: scope.channel ?? '', phone: scope.phone ?? '' },
-  );
-  // Where a repeat is recognised, handing over twice makes no second message.
-  const forgetful = (await ctx.store.accounts.all()).filter(
-    ({ connector }) => !ctx.connectors.get(connector).honoursReference,
-  );
-  const [handed] = await ctx.store.select<{ id: string; account: string }>(
-    `SELECT m.id, a.name AS account FROM messages m JOIN channels c ON c.id = m.channel_id JOIN provider_accounts a ON a.id = c.account_id
-      WHERE m.direction = 'out' AND m.created_at > :since AND a.id IN (SELECT value FROM json_each(:forgetful))
-        ${scope.channel ? 'AND m.channel_id = :channel' : ''} ${scope.phone ? 'AND m.recipient = :phone' : ''}
-        AND EXISTS (SELECT 1 FROM message_events e WHERE e.message_id = m.id AND e.cause IN ('provider-timeout', 'outcome-unknown'))
-        AND (SELECT count(*) FROM message_events e WHERE e.message_id = m.id AND e.kind = 'attempted') > 1
+        ${scope.phone ? 'AND m.recipient = :phone' : ''} ${scope.message ? 'AND :message IN (m.id, o.id)' : ''}
       ORDER BY m.id DESC LIMIT 1`,
-    {
-      since,
-      channel: scope.channel ?? '',
-      phone: scope.phone ?? '',
-      forgetful: JSON.stringify(forgetful.map(({ id }) => id)),
-    },
+    { since, channel: scope.channel ?? '', phone: scope.phone ?? '', message: scope.message ?? '' },
   );
+  const [handed] = await ctx.store.select<{ id: string; account: string; connector: string }>(
+    `SELECT m.id, a.name AS account, a.connector FROM messages m JOIN channels c ON c.id = m.channel_id JOIN provider_accounts a ON a.id = c.account_id
+      WHERE m.direction = 'out' AND m.created_at > :since
+        ${scope.channel ? 'AND m.channel_id = :channel' : ''} ${scope.phone ? 'AND m.recipient = :phone' : ''}
+        ${scope.message ? 'AND m.id = :message' : ''}
+        AND EXISTS (SELECT 1 FROM message_events e WHERE e.message_id = m.id AND e.cause IN (${LOST_ANSWERS}))
+        AND (SELECT count(*) FROM message_events e WHERE e.message_id = m.id AND e.kind = 'attempted') > 1
+        AND m.state IN ('sent', 'delivered', 'read')
+      ORDER BY m.id DESC LIMIT 1`,
+    { since, channel: scope.channel ?? '', phone: scope.phone ?? '', message: scope.message ?? '' },
+  );
+  // Where a repeat is said to be recognised, handing over twice should make no second message.
+  const promised =
+    handed && ctx.connectors.has(handed.connector) && ctx.connectors.get(handed.connector).honoursReference;
   return {
     named: [
       ...(pair
@@ -292,7 +292,19 @@ export async function twiceEvidence(ctx: AppContext, scope: Scope, since: number
             }),
           ]
         : []),
-      ...(handed ? [told('handed-twice', { who: handed.account, href: `/watch/messages/${handed.id}` })] : []),
+      ...(handed
+        ? [
+            told('handed-twice', {
+              who: handed.account,
+              href: `/watch/messages/${handed.id}`,
+              ...(promised
+                ? {
+                    doubt: `${handed.account} is said to recognise repeats by our reference; this shows whether it did.`,
+                  }
+                : {}),
+            }),
+          ]
+        : []),
     ],
     observed: [
       seen('ordered-twice', pair !== undefined, undefined, pair && `/watch/messages/${pair.id}`),

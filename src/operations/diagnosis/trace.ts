@@ -59,7 +59,9 @@ export async function traceComplaint(
       const ofWay = candidates.filter(({ direction }) => direction === way);
       const message = scope.message === NONE_OF_THEM ? undefined : (chosen ?? worst(ofWay, symptom));
       const known =
-        way === 'out' ? await outKnown(ctx, scope, message, given) : await inKnown(ctx, symptom, scope, message, given);
+        way === 'out'
+          ? await outKnown(ctx, symptom, scope, since, message, given)
+          : await inKnown(ctx, symptom, scope, message, given);
       return {
         segment: locate(way, known),
         known,
@@ -100,6 +102,7 @@ export async function candidatesOf(
   }>(
     `SELECT m.id, m.direction, m.created_at, CASE m.direction WHEN 'out' THEN m.recipient ELSE m.sender END AS person, m.text, m.state
        FROM messages m WHERE m.created_at > :since AND m.direction IN (:ways)
+        AND coalesce(m.tags, '') NOT LIKE '%"delivery test"%' AND m.text NOT LIKE 'Windgap test %'
         ${scope.channel ? 'AND m.channel_id = :channel' : ''}
         ${scope.phone ? "AND (CASE m.direction WHEN 'out' THEN m.recipient ELSE m.sender END) = :phone" : ''}
         ${scope.app ? "AND (m.direction = 'in' OR (m.origin_kind = 'app' AND m.origin_id = :app) OR EXISTS (SELECT 1 FROM runs r WHERE r.id = m.origin_id AND r.app_id = :app))" : ''}
@@ -138,10 +141,15 @@ const seenHere = (place: Place, has: boolean | undefined, said: string, more: Pa
 /** What is known of a message going out. */
 async function outKnown(
   ctx: AppContext,
+  symptom: Symptom,
   scope: Scope,
+  since: number,
   message: TracedMessage | undefined,
   given: readonly Observed[],
 ): Promise<Known[]> {
+  const refused =
+    symptom === 'app-cannot-send' ? await newestRefusedCall(ctx, scope, Math.max(since, message?.at ?? 0)) : undefined;
+  if (refused && !(scope.message && message)) return refused;
   if (!message) return [noOrder(scope)];
   const [row] = await ctx.store.select<{
     state: string;
@@ -174,6 +182,14 @@ async function outKnown(
     known.push(seenHere('provider', false, words ?? 'It has not been taken', { href, seen: true }));
   const arrived = row.state === 'delivered' || row.state === 'read';
   const tested = given.find(({ id }) => id === 'bench-out');
+  const changed = given.find(({ id, value }) => id === 'bench-same' && !value);
+  if (changed) {
+    const before = known.filter(({ place }) => place !== 'provider');
+    return [
+      ...before,
+      seenHere('phone', false, 'The same text, sent to test, came to a phone changed', { href, seen: true }),
+    ];
+  }
   if (tested && !tested.value && taken)
     known.push(
       seenHere('phone', false, 'A text sent to test did not come to the phone that waited for it', {
@@ -192,6 +208,27 @@ async function outKnown(
     );
   else if (taken && old > RECEIPT_PATIENCE) known.push(seenHere('phone', undefined, 'No receipt has come', { href }));
   return known;
+}
+
+/** A call of the app, or with a key that is nobody's, that was refused after the last message: what is complained of. */
+async function newestRefusedCall(ctx: AppContext, { app }: Scope, after: number): Promise<Known[] | undefined> {
+  const [row] = await ctx.store.select<{
+    app_id: string | null;
+    app_name: string | null;
+    at: number;
+    said: string;
+    status: number;
+  }>(
+    `SELECT app_id, app_name, last_at AS at, said, status FROM refused_calls
+      WHERE last_at > :after ${app ? 'AND (app_id = :app OR app_id IS NULL)' : ''} ORDER BY last_at DESC LIMIT 1`,
+    { after, app: app ?? '' },
+  );
+  if (!row) return undefined;
+  const href = row.app_id ? `/apps/${row.app_id}#refused-calls` : undefined;
+  return [
+    ...(row.app_id ? [seenHere('asker', true, `${row.app_name ?? 'The app'} called`, { at: row.at, href })] : []),
+    seenHere('windgap', false, `A call was answered ${row.status}: ${row.said}`, { at: row.at, href, seen: true }),
+  ];
 }
 
 function noOrder(scope: Scope): Known {
