@@ -92,7 +92,10 @@ async function complain(house: House, each: Case): Promise<DiagnosisView> {
     if (view.which) scope = { ...scope, message: view.where.message?.id ?? 'none' };
     else if (view.test)
       answers[view.test.id] = (
-        await passTime(house.installation, probe(ctx, SYSTEM, createSender(ctx), view.test.id, each.about))
+        await passTime(
+          house.installation,
+          probe(ctx, SYSTEM, createSender(ctx), view.test.id, { ...scope, message: view.test.like }),
+        )
       ).answer;
     else if (view.question) answers[view.question.id] = each.knows?.[view.question.id] ?? 'unknown';
     else return view;

@@ -42,6 +42,7 @@ export async function openHouse(): Promise<House> {
   door.leadTo(origin);
   call.leadTo(origin);
   const mossgate = await connectMossgate(installation);
+  await bench.addHandset(PERRIN, 'Perrin Achterberg');
   await replaceCredentials(ctx, SYSTEM, mossgate.accountId, {
     ...credentialsOf(installation),
     apiAddress: `${api.url}/v2`,
@@ -137,7 +138,10 @@ async function complain(house: House, each: Unforeseen): Promise<DiagnosisView> 
     if (view.which) scope = { ...scope, message: each.which ?? view.where.message?.id ?? 'none' };
     else if (view.test)
       answers[view.test.id] = (
-        await passTime(installation, probe(ctx, SYSTEM, createSender(ctx), view.test.id, scope))
+        await passTime(
+          installation,
+          probe(ctx, SYSTEM, createSender(ctx), view.test.id, { ...scope, message: view.test.like }),
+        )
       ).answer;
     else if (view.question) answers[view.question.id] = each.knows?.[view.question.id] ?? 'unknown';
     else return view;

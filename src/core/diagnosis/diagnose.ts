@@ -135,6 +135,9 @@ const MUCH_LESS = 4;
 const WORTH_ASKING = 0.08;
 const WORTH_TESTING = 0.01;
 
+/** Complaints about what came of one text, which another text shows nothing of. */
+const OF_ONE_TEXT: ReadonlySet<Symptom> = new Set(['arrives-twice', 'arrives-wrong']);
+
 export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
   const ranked = rank(symptom, evidence);
   const { observed, segment } = evidence;
@@ -145,8 +148,8 @@ export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
   const base = { asked, tested, also: [] as Ranked[], ruledOut };
   const named = ranked.filter(({ named: by, particular, share }) => by && particular && share >= POSSIBLE);
   const namedShare = named.reduce((sum, { share }) => sum + share, 0);
-  // Which of several arrived twice decides whether what is known of one explains it.
-  if (symptom === 'arrives-twice' && evidence.unpinned)
+  // What is known of one text, or tested with another, explains nothing of a third.
+  if (OF_ONE_TEXT.has(symptom) && evidence.unpinned)
     return { ...base, verdict: 'open', remaining, next: { kind: 'which' } };
   const shown = ranked.find(({ particular, named: by }) => particular && !by);
   const cause =
@@ -237,6 +240,10 @@ const ELSEWHERE = 0.05;
 /** A whole way shows where nothing is wrong, and not where what somebody misses is. */
 const knowsWhere = ({ sure, contradiction }: Segment) => sure && !contradiction;
 
+/** In this share of the cases the set-up, read from the other side, shows the cause as well. */
+const READABLE = 0.9;
+const NOT_IN_THE_SET_UP = 'What can be read of the set-up there shows nothing of the kind.';
+
 /** What is so this many times as often when the cause is to blame is particular to it. */
 const TELLING = 10;
 
@@ -268,11 +275,22 @@ function weigh(
   if (!by && between && segment && knowsWhere(segment) && !isInside(segment, between))
     apply(ELSEWHERE, 'What is complained of is not there on its way');
   const names = told ? possibility.told : possibility.setUp;
+  // They say so, and what they let us read of the same says otherwise.
+  const against = told && !setUp && !told.stands && possibility.setUp[0] >= READABLE;
+  const doubted = by && !by.doubt && against ? { ...by, doubt: NOT_IN_THE_SET_UP } : by;
   const particular = by
     ? names[0] >= names[1] * TELLING
     : evidence.observed.some(({ id, value }) => shows[id] === value);
   reasons.sort((a, b) => Math.abs(Math.log(b.factor)) - Math.abs(Math.log(a.factor)));
-  return { code, stage, weight, reasons, particular, ...(between ? { between } : {}), ...(by ? { named: by } : {}) };
+  return {
+    code,
+    stage,
+    weight,
+    reasons,
+    particular,
+    ...(between ? { between } : {}),
+    ...(doubted ? { named: doubted } : {}),
+  };
 
   function named(
     [so, otherwise]: readonly [number, number],

@@ -63,7 +63,8 @@ export interface DiagnosisView extends Omit<Diagnosis, 'cause' | 'also' | 'remai
   remaining: CauseView[];
   ruledOut: CauseView[];
   question?: { id: ObservationId; question: string; help: string };
-  test?: { id: ObservationId; offer: string };
+  /** `like`: the message whose words it repeats, where they may be. */
+  test?: { id: ObservationId; offer: string; like?: string };
   /** Which message is meant has to be said first. */
   which?: true;
   wouldTell: string[];
@@ -78,6 +79,8 @@ export interface CauseView {
   reasons: Ranked['reasons'];
   /** Something is known that is so of this cause and of no other. */
   particular: boolean;
+  /** Why it may be another that says the same. */
+  doubt?: string;
   /** How many messages met it, where several did. */
   messages?: number;
   href?: string;
@@ -128,7 +131,15 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
       .slice(0, 12)
       .map((each) => viewOf(each, trace)),
     ...(next?.kind === 'ask' ? { question: { id: next.id, ...asked(next.id) } } : {}),
-    ...(next?.kind === 'test' ? { test: { id: next.id, offer: observation(next.id).test?.offer ?? '' } } : {}),
+    ...(next?.kind === 'test'
+      ? {
+          test: {
+            id: next.id,
+            offer: observation(next.id).test?.offer ?? '',
+            like: scope.message ?? trace.message?.id,
+          },
+        }
+      : {}),
     ...(next?.kind === 'which' ? { which: true as const } : {}),
     wouldTell: whatWouldTell(symptom, evidence).map(
       (id) => observation(id).ask?.question ?? observation(id).test?.offer ?? observation(id).yes,
@@ -206,6 +217,7 @@ function viewOf({ code, share, reasons, named, between, particular }: Ranked, { 
     share,
     reasons,
     particular,
+    ...(named?.doubt ? { doubt: named.doubt } : {}),
     ...(named?.messages && named.messages > 1 ? { messages: named.messages } : {}),
     ...(named?.href ? { href: named.href } : {}),
     ...(named?.subject ? { subject: named.subject } : {}),

@@ -57,7 +57,12 @@ function newestFirst(found: readonly Found[]): Observed[] {
 }
 
 /** What the other side says of credentials that it accepted before is its word: somebody on the way may have taken them out. */
-function withDoubt(named: Named): Named {
+function withDoubt(named: Named, _: number, all: readonly Named[]): Named {
+  if (named.code === 'sender-not-owned' && !all.some(({ code }) => code === 'number-gone'))
+    return {
+      ...named,
+      doubt: 'Its own list has the number for this account: what came there may not be what was sent from here.',
+    };
   if (named.doubt || !OF_CREDENTIALS.has(named.code)) return named;
   return {
     ...named,

@@ -1,5 +1,6 @@
 /** The test that tells causes apart, with a handset of the bench and, where one is meant, with the very text complained of. */
 import { channelKind } from '../../core/connect/channelKinds';
+import { consentWord } from '../../core/consent/words';
 import { type ObservationId, observation } from '../../core/diagnosis/observations';
 import type { ChannelRow, MessageRow } from '../../store/schema/rows';
 import { seeHandsets, testPhones, typeOnHandset } from '../bench';
@@ -125,6 +126,8 @@ async function likeTheOne(ctx: AppContext, actor: Actor, id: ObservationId, scop
   const row = await ctx.store.messages.one({ id: scope.message });
   const way = id === 'bench-in' ? 'in' : 'out';
   if (!row || row.direction !== way || row.template || row.text === '') return undefined;
+  // A STOP once more would be the test phone's own.
+  if (way === 'in' && consentWord(row.text)) return undefined;
   const person = way === 'in' ? row.sender : row.recipient;
   return { text: row.text, media: row.media, prefix: person.slice(0, PREFIX) };
 }

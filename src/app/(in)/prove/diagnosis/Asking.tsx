@@ -11,9 +11,9 @@ import { probeAction } from './actions';
 interface Props {
   /** The address of this page without the answer. */
   here: string;
-  scope: { channel?: string; app?: string; phone?: string };
+  scope: { channel?: string; app?: string; phone?: string; message?: string };
   question?: { id: string; question: string; help: string };
-  test?: { id: string; offer: string };
+  test?: { id: string; offer: string; like?: string };
   admin: boolean;
 }
 
@@ -25,10 +25,15 @@ export function Asking({ here, scope, question, test, admin }: Props) {
 
   async function doTest(id: string) {
     setTesting(true);
-    const result = await throughAsking(() => probeAction(id, scope));
+    const result = await throughAsking(() => probeAction(id, { ...scope, message: test?.like }));
     setTesting(false);
     if ('refused' in result) toast.error(result.refused);
-    else answer(id, result.answer);
+    else {
+      toast.success(
+        `${result.said}: ${result.answer === 'yes' ? 'as it should be' : result.answer === 'no' ? 'not as it should be' : 'nothing to tell it by'}`,
+      );
+      answer(id, result.answer);
+    }
   }
 
   if (test)
@@ -36,7 +41,10 @@ export function Asking({ here, scope, question, test, admin }: Props) {
       <Panel className="mb-6 border-l-4 border-l-heather px-4 py-3">
         <p className="font-semibold">Windgap can find this out by itself</p>
         <p className="mt-0.5">
-          {test.offer}, and see whether it arrives. Nobody else is written to, and it costs one text at most.
+          {test.offer}, and see whether it arrives.{' '}
+          {test.like &&
+            'It repeats the words of the message below, where they are not a template’s: another text would prove nothing of this one. '}
+          Nobody else is written to; routes and apps do with it what they do with any, and it costs one message at most.
         </p>
         <div className="mt-2 flex gap-2">
           <Button tone="primary" disabled={testing || !admin} onClick={() => doTest(test.id)}>

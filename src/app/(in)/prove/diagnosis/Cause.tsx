@@ -29,7 +29,7 @@ export function Cause({
               : 'Likely, as little else is left; nothing shows it. '}
           </span>
         )}
-        {cause.explanation}
+        {cause.explanation} {cause.doubt}
         {cause.messages && ` ${cause.messages.toLocaleString('en')} met it.`}
       </p>
       <p className="mt-2">

@@ -2,6 +2,8 @@
 
 import { useRouter } from 'next/navigation';
 import type { DiagnosisView } from '../../../../operations/diagnosis';
+import { Button } from '../../../../ui/primitives/Button';
+import { Panel } from '../../../../ui/primitives/layout';
 import { clockTime, useNow, useZone } from '../../../../ui/primitives/Time';
 
 interface Props {
@@ -10,12 +12,14 @@ interface Props {
   where: Pick<DiagnosisView['where'], 'candidates' | 'message'>;
   /** What was chosen. */
   message?: string;
+  /** Whether it has to be said before anything else can be. */
+  asked?: boolean;
 }
 
 const SHOWN_TEXT = 32;
 
 /** Which message is meant; that none of those here is, is evidence itself. */
-export function MessageChoice({ here, where: { candidates, message: taken }, message = '' }: Props) {
+export function MessageChoice({ here, where: { candidates, message: taken }, message = '', asked = false }: Props) {
   const router = useRouter();
   const now = useNow();
   const zone = useZone();
@@ -28,6 +32,32 @@ export function MessageChoice({ here, where: { candidates, message: taken }, mes
     if (value) search.set('message', value);
     router.push(`/prove/diagnosis?${search}`);
   }
+  function lineOf({ direction, person, text, state, at }: Props['where']['candidates'][number]): string {
+    const cut = text.length > SHOWN_TEXT ? `${text.slice(0, SHOWN_TEXT)}…` : text;
+    return `${clockTime(at, now, zone)} ${direction === 'out' ? 'to' : 'from'} ${person}: ${cut} (${state})`;
+  }
+  if (asked)
+    return (
+      <Panel className="mb-6 border-l-4 border-l-heather px-4 py-3">
+        <p className="font-semibold">Which message is it about?</p>
+        <p className="mt-0.5 text-[13px] text-soft">
+          The path to the latest one is whole. That says nothing of another one; that it is none of these is evidence,
+          too.
+        </p>
+        <ul className="mt-2 grid gap-1">
+          {candidates.map((each) => (
+            <li key={each.id}>
+              <Button tone="quiet" onClick={() => choose(each.id)}>
+                {lineOf(each)}
+              </Button>
+            </li>
+          ))}
+          <li>
+            <Button onClick={() => choose('none')}>None of these: it is not here</Button>
+          </li>
+        </ul>
+      </Panel>
+    );
   return (
     <label className="mb-5 block text-[13px]">
       <span className="mb-1 block text-soft">Which message is it about?</span>
@@ -37,10 +67,9 @@ export function MessageChoice({ here, where: { candidates, message: taken }, mes
         onChange={(event) => choose(event.target.value)}
       >
         <option value="">The latest{taken ? ` (${clockTime(taken.at, now, zone)})` : ''}</option>
-        {candidates.map(({ id, direction, person, text, state, at }) => (
-          <option key={id} value={id}>
-            {clockTime(at, now, zone)} {direction === 'out' ? 'to' : 'from'} {person}: {text.slice(0, SHOWN_TEXT)}
-            {text.length > SHOWN_TEXT ? '…' : ''} ({state})
+        {candidates.map((each) => (
+          <option key={each.id} value={each.id}>
+            {lineOf(each)}
           </option>
         ))}
         <option value="none">None of these: it is not here</option>

@@ -61,9 +61,9 @@ async function Outcome({
   const named = (verdict === 'determined' || verdict === 'likely') && cause;
   return (
     <div data-verdict={verdict}>
-      <MessageChoice here={here} where={view.where} message={complaint.scope.message} />
+      <MessageChoice here={here} where={view.where} message={complaint.scope.message} asked={view.which === true} />
       {named && <Cause cause={cause} likely={verdict === 'likely'} admin={admin} here={here} />}
-      {verdict === 'open' && (
+      {verdict === 'open' && !view.which && (
         <Asking here={here} scope={complaint.scope} question={view.question} test={view.test} admin={admin} />
       )}
       {!named && verdict !== 'open' && <Verdict view={view} here={here} admin={admin} />}
