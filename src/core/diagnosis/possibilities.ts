@@ -177,7 +177,7 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: CERTAIN,
     signs: { 'out-taken': 0.03, 'out-delivered': 0.03, 'bench-out': 0.03, 'bench-in': 0.1, 'in-arrived': 0.1 },
-    codes: ['engine-silent'],
+    codes: ['engine-silent', 'loop-failing', 'queue-stuck', 'sealing-key-lost', 'disk-low'],
   },
   {
     stage: 'outbox',

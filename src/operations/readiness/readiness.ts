@@ -1,6 +1,6 @@
 /** The standing examination of the whole set-up: what the engine found last, weighed by what it endangers. */
 
-import { cause } from '../../core/delivery/causes';
+import { cause, isCauseCode } from '../../core/delivery/causes';
 import { type Examined, type Readiness, type SubjectChange, weigh } from '../../core/readiness/readiness';
 import type { AlertRow } from '../../store/schema/rows';
 import {
@@ -52,15 +52,20 @@ export async function getReadiness(ctx: AppContext, actor: Actor): Promise<Readi
 }
 
 /** How many findings are broken or about to lose messages, and whether the engine has fallen silent. */
-export async function countErrors(ctx: AppContext): Promise<{ errors: number; engineSilent: boolean }> {
+export async function countErrors(ctx: AppContext): Promise<{ errors: number; engineSilent: boolean; own?: string }> {
   const parts = await ctx.store.readinessParts.all();
   const { open } = await weighed(
     ctx,
     parts.flatMap(({ findings }) => findings),
   );
+  // What was set aside has a page and a count of its own.
+  const own = open.find(
+    ({ subject, severity, code }) => subject.kind === 'engine' && severity === 'error' && code !== 'set-aside',
+  );
   return {
     errors: open.filter(({ severity }) => severity === 'error').length,
     engineSilent: open.some(({ code }) => code === 'engine-silent'),
+    ...(own ? { own: isCauseCode(own.code) ? cause(own.code).title : own.problem } : {}),
   };
 }
 

@@ -32,6 +32,8 @@ export interface Attention {
   kind: 'test' | 'live';
   /** False when the engine has been silent for most of a minute; nothing is sent then. */
   engine: boolean;
+  /** What is wrong with Windgap itself, in words; absent when nothing is. */
+  own?: string;
 }
 
 /** Reads the counts; an agent is counted what agents can act on. */
@@ -47,7 +49,7 @@ export async function getAttention(ctx: AppContext, actor: Actor): Promise<Atten
                  IN ('rejected', 'paused')) AS templates`,
     reachValues(reach),
   );
-  const [{ errors, engineSilent }, installation, aside, alerts] = await Promise.all([
+  const [{ errors, engineSilent, own }, installation, aside, alerts] = await Promise.all([
     countErrors(ctx),
     getInstallation(ctx),
     countSetAside(ctx),
@@ -64,5 +66,6 @@ export async function getAttention(ctx: AppContext, actor: Actor): Promise<Atten
     name: installation.name,
     kind: installation.kind,
     engine: !engineSilent,
+    ...(own ? { own } : {}),
   };
 }

@@ -24,7 +24,7 @@ interface TopBarProps {
   counts: Counts;
   /** The latest that last. */
   alerts: readonly BellAlert[];
-  installation: { name: string; kind: 'test' | 'live'; engine: boolean };
+  installation: { name: string; kind: 'test' | 'live'; engine: boolean; own?: string };
   /** Of the bench's clock, in words; nothing while it goes with the machine. */
   ahead?: string;
   person: string;
@@ -58,7 +58,11 @@ export function TopBar({ stages, counts, alerts, installation, ahead, person, fo
         <span className="hidden items-baseline gap-2 sm:flex">
           <span className="max-w-56 truncate">{installation.name}</span>
           <span className="rounded-sm border border-line-strong px-1 text-[11px] leading-4">{installation.kind}</span>
-          {installation.engine ? (
+          {installation.engine && installation.own ? (
+            <Link href="/prove/readiness" className="plain font-semibold text-clay">
+              ◧ {installation.own}
+            </Link>
+          ) : installation.engine ? (
             <span className="text-moss">■ engine running</span>
           ) : (
             <Link href="/prove/readiness" className="plain font-semibold text-clay">

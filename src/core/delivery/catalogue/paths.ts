@@ -8,6 +8,14 @@ export const PATHS_CAUSES = {
     remedy: 'Start it again (“npm start” runs web and engine together); what waits is then done, and nothing is lost.',
     transient: true,
   },
+  'sealing-key-lost': {
+    title: 'Windgap cannot open the secrets it keeps',
+    explain: (c) =>
+      `The key that sealed the credentials of ${c.subject ?? 'the accounts'} is not the one that is here. Nothing is sent with them until it is.`,
+    remedy:
+      'Put “sealing.key” back into the data folder from the backup made with the database, and start again. If it is gone, enter the credentials of each account anew.',
+    transient: true,
+  },
   'set-aside': {
     title: 'Something was set aside and waits for a decision',
     explain: (c) =>

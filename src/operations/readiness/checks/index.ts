@@ -22,6 +22,7 @@ import { engine } from './engine';
 import { routeDraft } from './routeDraft';
 import { routes } from './routes';
 import { routesOff } from './routesOff';
+import { sealing } from './sealing';
 import { sendingLimits } from './sendingLimits';
 import { templates } from './templates';
 
@@ -37,6 +38,7 @@ export const CHECKS: readonly ReadinessCheck[] = [
   sendingLimits,
   automationsOff,
   engine,
+  sealing,
   damagedRows,
   disk,
 ];

@@ -1,4 +1,4 @@
-import { getApp } from '../../../../operations/apps';
+import { getApp, listRefusedCalls } from '../../../../operations/apps';
 import { listChannels } from '../../../../operations/channels';
 import { hasRole } from '../../../../operations/context';
 import { FindingLine } from '../../../../ui/domain/Findings';
@@ -16,6 +16,7 @@ import { subscribeAction } from '../webhookActions';
 import { Automations } from './Automations';
 import { AddHook, Hooks } from './Hooks';
 import { Keys, MakeKey } from './Keys';
+import { RefusedCalls } from './RefusedCalls';
 import { Subscription } from './Subscription';
 import { SubscriptionFields } from './SubscriptionFields';
 
@@ -24,6 +25,7 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
   const { id } = await params;
   const view = await orNotFound(getApp(ctx, actor, id));
   const { app } = view;
+  const refused = await listRefusedCalls(ctx, actor, id);
   const admin = hasRole(actor, 'administrator');
   const channels = (await listChannels(ctx, actor)).map(({ channel }): [string, string] => [channel.id, channel.name]);
   return (
@@ -58,6 +60,7 @@ export default async function AppPage({ params }: { params: Promise<{ id: string
         </Panel>
         <Automations appId={id} way="in" list={view.automations} />
       </Section>
+      <RefusedCalls calls={refused} />
       <Section
         title={`Windgap calls ${app.name}`}
         id="out"
