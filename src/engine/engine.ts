@@ -12,6 +12,7 @@ import { removeImportFiles, workImports } from '../operations/contacts';
 import { type AppContext, pruneChanges, type Work } from '../operations/context';
 import { closeIdle } from '../operations/conversations';
 import { createTestRunner } from '../operations/deliveryTests';
+import { whyTestFailed } from '../operations/diagnosis';
 import { forgetMissed } from '../operations/identities';
 import { createFileFetcher, processInbound } from '../operations/inbound';
 import { pruneCounts } from '../operations/limits';
@@ -103,7 +104,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
     return 0;
   });
   const sender = createSender(ctx);
-  const testRunner = createTestRunner(ctx, sender, () => tests.ring());
+  const testRunner = createTestRunner(ctx, sender, () => tests.ring(), whyTestFailed);
   const tests = loop('tests', () => testRunner.round());
   const monitor = createReadinessMonitor(ctx);
   const readiness = loop('readiness', () => monitor.round());

@@ -38,8 +38,8 @@ export function junitXml(runs: readonly ReportedRun[], suite = 'Windgap delivery
                 ({ round, expected, said, cause: why }) =>
                   `Round ${round + 1}: expected that ${expected}. ${said}.${why ? ` Fix: ${cause(why).remedy}` : ''}`,
               )
-              .join('\n') ||
-              (run.problem ?? ''),
+              .concat(run.problem ?? [])
+              .join('\n'),
           )}</failure>\n`
         : run.state === 'passed'
           ? ''

@@ -53,7 +53,19 @@ export interface TestRunner {
   stop(): Promise<void>;
 }
 
-export function createTestRunner(ctx: AppContext, send: Sender, ring: () => void): TestRunner {
+/** Says why a run failed, as far as that is known. */
+export type WhyFailed = (
+  ctx: AppContext,
+  run: DeliveryTestRunRow,
+  rounds: readonly Round[],
+) => Promise<string | undefined>;
+
+export function createTestRunner(
+  ctx: AppContext,
+  send: Sender,
+  ring: () => void,
+  whyFailed: WhyFailed = async () => undefined,
+): TestRunner {
   const phones = new Set<string>();
   const active = new Map<string, Promise<void>>();
   let stopping = false;
@@ -72,6 +84,7 @@ export function createTestRunner(ctx: AppContext, send: Sender, ring: () => void
         for (const phone of own) phones.add(phone);
         const work = runTest(ctx, send, run, {
           stopping: () => stopping,
+          whyFailed,
           lookEvery: () => LOOK_EVERY * Math.max(1, active.size / AT_FULL_PACE),
         })
           .catch((error: unknown) => {
@@ -124,6 +137,7 @@ async function askBySchedule(ctx: AppContext): Promise<void> {
 
 /** What a run has to know of the runner. */
 interface Conduct {
+  whyFailed: WhyFailed;
   stopping(): boolean;
   /** Milliseconds. Times are those of the events, so looking seldom makes no verdict less exact. */
   lookEvery(): number;
@@ -131,8 +145,8 @@ interface Conduct {
 
 async function runTest(ctx: AppContext, send: Sender, run: DeliveryTestRunRow, conduct: Conduct): Promise<void> {
   const known = await testPhones(ctx);
-  const problem = await forbidden(ctx, run.content);
-  if (problem) return stopRun(ctx, run, problem);
+  const forbids = await forbidden(ctx, run.content);
+  if (forbids) return stopRun(ctx, run, forbids);
   const names = namesFrom(await namesInUse(ctx));
   const started_at = ctx.now();
   const tidying = run.tidying ?? { since: started_at, open: [...(await openWith(ctx, phonesOf(run.content)))] };
@@ -145,6 +159,9 @@ async function runTest(ctx: AppContext, send: Sender, run: DeliveryTestRunRow, c
     if (!round) return keep(ctx, run, NOT_BEGUN);
     rounds.push(round);
   }
+  const well = passed(run.content, rounds);
+  // Before what it left is tidied up: it is evidence.
+  const problem = well ? undefined : await conduct.whyFailed(ctx, run, rounds).catch(() => undefined);
   const messages = rounds.flatMap((round) => round.messages);
   if (run.tidying) messages.push(...(await leftByBrokenRounds(ctx, run, run.tidying.since)));
   await tidyAfter(
@@ -153,7 +170,12 @@ async function runTest(ctx: AppContext, send: Sender, run: DeliveryTestRunRow, c
     messages,
     new Set(tidying.open),
   );
-  await keep(ctx, run, { state: passed(run.content, rounds) ? 'passed' : 'failed', ended_at: ctx.now(), rounds });
+  await keep(ctx, run, {
+    state: well ? 'passed' : 'failed',
+    ended_at: ctx.now(),
+    rounds,
+    ...(problem ? { problem } : {}),
+  });
 }
 
 async function stopRun(ctx: AppContext, run: DeliveryTestRunRow, problem: string): Promise<void> {

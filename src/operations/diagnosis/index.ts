@@ -5,3 +5,4 @@ export { beginDrill, type DrillView, giveUp, guess, listDrills, takeHint } from 
 export { type MadeGood, makeGood } from './makeGood';
 export { type Probed, probe } from './probe';
 export { type Report, reportOf } from './report';
+export { whyTestFailed } from './whyTestFailed';

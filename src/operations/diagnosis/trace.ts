@@ -102,7 +102,7 @@ export async function candidatesOf(
   }>(
     `SELECT m.id, m.direction, m.created_at, CASE m.direction WHEN 'out' THEN m.recipient ELSE m.sender END AS person, m.text, m.state
        FROM messages m WHERE m.created_at > :since AND m.direction IN (:ways)
-        AND coalesce(m.tags, '') NOT LIKE '%"delivery test"%' AND m.text NOT LIKE 'Windgap test %'
+        AND (m.id = :message OR (coalesce(m.tags, '') NOT LIKE '%"delivery test"%' AND m.text NOT LIKE 'Windgap test %'))
         ${scope.channel ? 'AND m.channel_id = :channel' : ''}
         ${scope.phone ? "AND (CASE m.direction WHEN 'out' THEN m.recipient ELSE m.sender END) = :phone" : ''}
         ${scope.app ? "AND (m.direction = 'in' OR (m.origin_kind = 'app' AND m.origin_id = :app) OR EXISTS (SELECT 1 FROM runs r WHERE r.id = m.origin_id AND r.app_id = :app))" : ''}

@@ -67,7 +67,11 @@ export default async function RunPage({ params }: { params: Promise<{ id: string
             JSON
           </a>
         </span>
-        {run.problem && <p className="w-full text-ochre-ink">{run.problem}</p>}
+        {run.problem && (
+          <p className="w-full text-ochre-ink" data-why>
+            {run.problem}
+          </p>
+        )}
       </Panel>
       {run.rounds.map((round, index) => (
         <Section
