@@ -15,6 +15,8 @@ export function brackwaterApi(brackwater: Brackwater): Hono<Env> {
 
   api.use(async (c, next) => {
     if (brackwater.faults.hangs) return new Promise<Response>(() => undefined);
+    if (brackwater.faults.portal)
+      return c.html('<!doctype html><title>Guest network</title><h1>Sign in to the guest network</h1>', 403);
     if (brackwater.faults.answers500) return problem(c, 500, 'ours', 'Something broke on our side');
     if (brackwater.faults.slowAnswers) await pause(brackwater.faults.slowAnswers);
     const [id, secret] = basicPair(c.req.header('authorization'));

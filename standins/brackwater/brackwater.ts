@@ -21,6 +21,8 @@ import { type BrackwaterFaults, NO_FAULTS } from './faults';
 /** Files it takes; anything else it refuses. */
 const FILE_TYPES = ['image/png', 'image/jpeg', 'image/gif', 'video/mp4', 'application/pdf'];
 
+/** Texts to other countries begin otherwise. */
+const HOME = '+44';
 const PRICE_PER_PART = 38_000;
 const PRICE_PER_FILE = 120_000;
 
@@ -179,6 +181,7 @@ export class Brackwater implements NumberOwner {
         code: 'file-refused',
         text: `A file has an address and is one of ${FILE_TYPES.join(', ')}`,
       };
+    if (this.faults.refusesOddly) return { status: 409, code: 'held-4711', text: 'Held by the desk for local numbers' };
     const sender = account.numbers.find((number) => number.number === request.from);
     if (!sender?.can.includes('text-out'))
       return { status: 403, code: 'sender-unknown', text: `${request.from} is not a sender of this account` };
@@ -254,6 +257,7 @@ export class Brackwater implements NumberOwner {
   private async passOn(account: BrackwaterAccount, text: BrackwaterText) {
     if (!this.faults.reportsBeforeAnswer) await pause(15);
     if (this.faults.losesTexts) return;
+    if (this.faults.swallowsAbroad && !text.to.startsWith(HOME)) return;
     if (this.faults.delaysTexts) await pause(this.faults.delaysTexts);
     if (this.faults.carriesTwice) void this.network.carry(text.from, text.to, text.text, 'text', text.file);
     const fate = this.network.carry(text.from, text.to, text.text, 'text', text.file);

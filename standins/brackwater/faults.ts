@@ -16,6 +16,12 @@ export interface BrackwaterFaults {
   answers500: boolean;
   hangs: boolean;
   throttlesAll: boolean;
+  /** A page to sign in at a guest network answers in place of the API. */
+  portal: boolean;
+  /** Refuses every text with a code that stands in no documentation. */
+  refusesOddly: boolean;
+  /** Takes texts to other countries and neither carries nor reports them. */
+  swallowsAbroad: boolean;
   /** Takes texts and does not carry them; carries them and says nothing of it; carries them twice. */
   losesTexts: boolean;
   sendsNoReports: boolean;
@@ -48,6 +54,9 @@ export const NO_FAULTS: BrackwaterFaults = {
   answers500: false,
   hangs: false,
   throttlesAll: false,
+  portal: false,
+  refusesOddly: false,
+  swallowsAbroad: false,
   losesTexts: false,
   sendsNoReports: false,
   carriesTwice: false,

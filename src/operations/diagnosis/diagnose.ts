@@ -122,10 +122,13 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
     ...rest,
     where: whereOf(trace),
     ...(rest.verdict === 'healed' && healed ? { healed: { ...healed, reasons: healed.codes.map(titleOf) } } : {}),
-    ...(contrast && contrast.contrast.found !== 'too few' ? { contrast } : {}),
+    // That nothing splits them is worth saying only where something is wrong.
+    ...(contrast?.contrast.found === 'split' || (contrast?.contrast.found === 'nothing' && !trace.segment.whole)
+      ? { contrast }
+      : {}),
     ...(cause ? { cause: viewOf(cause, trace) } : {}),
     also: also.map((each) => viewOf(each, trace)),
-    remaining: remaining.slice(0, 6).map((each) => viewOf(each, trace)),
+    remaining: withoutEqualTitles(remaining.map((each) => viewOf(each, trace))).slice(0, 6),
     ruledOut: ruledOut
       .filter(({ reasons }) => reasons.length > 0)
       .slice(0, 12)
@@ -145,6 +148,16 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
       (id) => observation(id).ask?.question ?? observation(id).test?.offer ?? observation(id).yes,
     ),
   };
+}
+
+/** What nobody listed at two stages between the same two places is one thing to whoever reads it. */
+function withoutEqualTitles(causes: readonly CauseView[]): CauseView[] {
+  const merged = new Map<string, CauseView>();
+  for (const each of causes) {
+    const same = merged.get(each.title);
+    merged.set(each.title, same ? { ...same, share: same.share + each.share } : each);
+  }
+  return [...merged.values()].sort((a, b) => b.share - a.share);
 }
 
 /** Complaints about what is sent. */

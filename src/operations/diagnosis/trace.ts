@@ -55,21 +55,27 @@ export async function traceComplaint(
   const [names, candidates] = await Promise.all([namesOf(ctx, scope), candidatesOf(ctx, symptom, scope, since)]);
   const chosen = scope.message === undefined ? undefined : candidates.find(({ id }) => id === scope.message);
   const traces = await Promise.all(
-    WAYS_OF[symptom].map(async (way): Promise<Trace> => {
+    (chosen ? [chosen.direction] : WAYS_OF[symptom]).map(async (way): Promise<Trace> => {
       const ofWay = candidates.filter(({ direction }) => direction === way);
       const message = scope.message === NONE_OF_THEM ? undefined : (chosen ?? worst(ofWay, symptom));
-      const known =
-        way === 'out'
-          ? await outKnown(ctx, symptom, scope, since, message, given)
-          : await inKnown(ctx, symptom, scope, message, given);
-      return {
-        segment: locate(way, known),
-        known,
-        names,
-        candidates,
-        chosen: scope.message !== undefined,
-        ...(message ? { message } : {}),
-      };
+      if (way === 'in') return trace(message, await inKnown(ctx, symptom, scope, message, given));
+      const own = await outKnown(ctx, symptom, scope, since, message);
+      const test = await failedTest(ctx, scope, since, given);
+      // What arrived before the test failed shows how it was, and the test how it is.
+      if (test && (locate(way, own).whole || !message))
+        return trace(test, await testKnown(ctx, symptom, scope, since, test));
+      return trace(message, changedByTest(own, given));
+
+      function trace(traced: TracedMessage | undefined, known: Known[]): Trace {
+        return {
+          segment: locate(way, known),
+          known,
+          names,
+          candidates,
+          chosen: scope.message !== undefined,
+          ...(traced ? { message: traced } : {}),
+        };
+      }
     }),
   );
   // Of two ways the one that is known not to end well is meant.
@@ -77,7 +83,7 @@ export async function traceComplaint(
   return first as Trace;
 }
 
-const badness = ({ sure, whole, from }: Segment) => (sure ? 3 : whole ? 0 : from ? 1 : 0.5);
+const badness = ({ sure, whole, from }: Segment) => (sure ? 3 : whole ? 1 : from ? 2 : 0);
 
 /** Where only some are concerned, the newest that did not arrive; otherwise the newest. */
 function worst(candidates: readonly TracedMessage[], symptom: Symptom): TracedMessage | undefined {
@@ -145,7 +151,6 @@ async function outKnown(
   scope: Scope,
   since: number,
   message: TracedMessage | undefined,
-  given: readonly Observed[],
 ): Promise<Known[]> {
   const refused =
     symptom === 'app-cannot-send' ? await newestRefusedCall(ctx, scope, Math.max(since, message?.at ?? 0)) : undefined;
@@ -181,23 +186,7 @@ async function outKnown(
   else if (row.state === 'failed' || old > QUEUE_PATIENCE)
     known.push(seenHere('provider', false, words ?? 'It has not been taken', { href, seen: true }));
   const arrived = row.state === 'delivered' || row.state === 'read';
-  const tested = given.find(({ id }) => id === 'bench-out');
-  const changed = given.find(({ id, value }) => id === 'bench-same' && !value);
-  if (changed) {
-    const before = known.filter(({ place }) => place !== 'provider');
-    return [
-      ...before,
-      seenHere('phone', false, 'The same text, sent to test, came to a phone changed', { href, seen: true }),
-    ];
-  }
-  if (tested && !tested.value && taken)
-    known.push(
-      seenHere('phone', false, 'A text sent to test did not come to the phone that waited for it', {
-        href,
-        seen: true,
-      }),
-    );
-  else if (arrived)
+  if (arrived)
     known.push(seenHere('phone', true, 'A receipt says that it arrived', { at: row.receipt_at ?? undefined, href }));
   else if (taken && row.state === 'failed')
     known.push(
@@ -208,6 +197,49 @@ async function outKnown(
     );
   else if (taken && old > RECEIPT_PATIENCE) known.push(seenHere('phone', undefined, 'No receipt has come', { href }));
   return known;
+}
+
+/** The message of a test that did not arrive, if one was made. */
+async function failedTest(
+  ctx: AppContext,
+  { channel }: Scope,
+  since: number,
+  given: readonly Observed[],
+): Promise<TracedMessage | undefined> {
+  if (!given.some(({ id, value }) => id === 'bench-out' && !value)) return undefined;
+  const [row] = await ctx.store.select<Omit<TracedMessage, 'at'> & { created_at: number }>(
+    `SELECT id, direction, created_at, recipient AS person, text, state FROM messages
+      WHERE direction = 'out' AND created_at > :since AND tags LIKE '%"delivery test"%' ${channel ? 'AND channel_id = :channel' : ''}
+      ORDER BY id DESC LIMIT 1`,
+    { since, channel: channel ?? '' },
+  );
+  if (!row) return undefined;
+  const { created_at, ...rest } = row;
+  return { ...rest, at: created_at };
+}
+
+/** What is known of a test's message: that the phone did not show it was seen, whatever a receipt says. */
+async function testKnown(
+  ctx: AppContext,
+  symptom: Symptom,
+  scope: Scope,
+  since: number,
+  test: TracedMessage,
+): Promise<Known[]> {
+  const known = await outKnown(ctx, symptom, scope, since, test);
+  if (!known.some(({ place, has }) => place === 'provider' && has)) return known;
+  const unseen = seenHere('phone', false, 'The phone that waited for it did not get it', {
+    href: `/watch/messages/${test.id}`,
+    seen: true,
+  });
+  return [...known.filter(({ place }) => place !== 'phone'), unseen];
+}
+
+/** The same text came to a phone of the bench changed: by whom on the way is not known. */
+function changedByTest(known: Known[], given: readonly Observed[]): Known[] {
+  if (!given.some(({ id, value }) => id === 'bench-same' && !value)) return known;
+  const before = known.filter(({ place }) => place !== 'provider' && place !== 'phone');
+  return [...before, seenHere('phone', false, 'The same text, sent to test, came to a phone changed', { seen: true })];
 }
 
 /** A call of the app, or with a key that is nobody's, that was refused after the last message: what is complained of. */

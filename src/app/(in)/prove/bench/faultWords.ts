@@ -14,6 +14,8 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
           answers500: 'Answers 500',
           slowAnswers: ['Answers after four seconds', 4000],
           throttlesAll: 'Throttles every text',
+          portal: 'A guest network answers for it',
+          refusesOddly: 'Refuses with an undocumented code',
         },
       ],
       [
@@ -29,6 +31,7 @@ export const FAULT_WORDS: Record<string, { name: string; groups: [string, Record
         'Texts',
         {
           losesTexts: 'Takes texts and loses them',
+          swallowsAbroad: 'Swallows texts to other countries',
           delaysTexts: ['Holds texts for twenty seconds', 20_000],
           carriesTwice: 'Carries every text twice',
           ignoresReferences: 'Ignores our references',
