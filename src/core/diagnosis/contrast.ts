@@ -90,6 +90,7 @@ export function contrast(messages: readonly Compared[]): Contrast {
     }
   // Every value was looked at, and every moment, of all and of those with each value.
   const tries = looked + messages.length * (1 + attributes.size);
+  // Of two that are as clear the one named first in `is` is said first: the wider before the narrower.
   const splits = candidates
     .filter(({ failed: bad, of, othersFailed, others }) => {
       const share = bad / of;
@@ -97,7 +98,7 @@ export function contrast(messages: readonly Compared[]): Contrast {
     })
     .map((each): Split => ({ ...each, chance: Math.min(1, tries * tail(each)) }))
     .filter(({ chance }) => chance < CHANCE)
-    .sort((x, y) => clarity(y) - clarity(x) || x.attribute.localeCompare(y.attribute));
+    .sort((x, y) => clarity(y) - clarity(x));
   return splits.length === 0 ? { found: 'nothing' } : { found: 'split', splits: withoutEchoes(splits) };
 }
 

@@ -24,6 +24,8 @@ export interface Named {
   at?: number;
   /** The examination shows what traffic met, so it is no second witness and its silence no objection. */
   stands?: true;
+  /** It is wrong with Windgap itself and was looked at just now: what arrived before says nothing against it. */
+  own?: true;
   /** It concerns one person, and so explains nothing of anybody else. */
   ofOne?: true;
   /** Why it may be another cause that says the same, as a sentence; what is doubted is at most likely. */
@@ -262,9 +264,9 @@ function weigh(
   const setUp = evidence.named.find(({ code, by }) => code === possibility.code && by === 'set-up');
   named(possibility.told, told, evidence.traffic, 'No message met this lately');
   named(possibility.setUp, setUp, !told?.stands, 'The set-up was examined and shows nothing of the kind');
-  for (const { id, value, said, href } of evidence.observed) {
+  for (const { id, value, from, said, href } of evidence.observed) {
     const so = possibility.signs[id];
-    if (so === undefined) continue;
+    if (so === undefined || (setUp?.own && from === 'evidence')) continue;
     const { usually, yes, no } = observation(id);
     apply(value ? so / usually : (1 - so) / (1 - usually), said ?? (value ? yes : no), href);
   }

@@ -80,6 +80,7 @@ function asNamed(finding: ReadinessFinding): Named {
   return {
     code: finding.code,
     by: broken ? 'told' : 'set-up',
+    ...(finding.subject.kind === 'engine' ? { own: true as const } : {}),
     ...(broken && !SHOWN_BY_SETTINGS.has(finding.code) ? { stands: true as const } : {}),
     said: `${finding.subject.name}: ${finding.problem}`,
     remedy: finding.remedy,

@@ -76,7 +76,7 @@ export async function refusedCalls(ctx: AppContext, { app, channel }: Scope, sin
     taken_at: number | null;
     named_by_order: number;
   }>(
-    `SELECT c.*, (SELECT max(m.created_at) FROM messages m WHERE m.origin_kind = 'app' AND m.origin_id = c.app_id AND m.created_at > :since) AS taken_at,
+    `SELECT c.*, (SELECT max(m.created_at) FROM messages m WHERE m.origin_kind = 'app' AND m.origin_id = coalesce(c.app_id, :app) AND m.created_at > :since) AS taken_at,
             EXISTS (SELECT 1 FROM refused_orders o WHERE o.origin_id = c.app_id AND o.at BETWEEN c.at - 2000 AND c.last_at + 2000) AS named_by_order
        FROM refused_calls c WHERE c.last_at > :since ${app ? 'AND (c.app_id = :app OR c.app_id IS NULL)' : ''}
       ORDER BY c.last_at DESC LIMIT 50`,
@@ -100,7 +100,8 @@ export async function refusedCalls(ctx: AppContext, { app, channel }: Scope, sin
       }),
     );
   }
-  const stranger = standing.find(({ app_id }) => app_id === null);
+  // Whose key is known is surely meant; a stranger's only where nothing else is.
+  const stranger = own ? undefined : standing.find(({ app_id }) => app_id === null);
   if (stranger)
     found.named.push(
       told('call-key-unknown', {

@@ -68,7 +68,10 @@ export async function asApp(
   const answer = await answerTo(web, verdict, request, handle);
   if (answer.status >= 400) {
     const { type = '', title = '', detail, errors = [] } = (await answer.clone().json()) as Partial<Problem>;
-    const said = [detail ?? title, ...errors.map(({ field, problem: what }) => `${field}: ${what}`)].join(' ');
+    const more = errors
+      .filter(({ problem: what }) => what !== detail)
+      .map(({ field, problem: what }) => `${field}: ${what}`);
+    const said = [detail ?? title, ...more].join(' ');
     web.keepRefused({
       method: request.method,
       path: new URL(request.url).pathname,
