@@ -7,6 +7,8 @@ const FIRST = [
   'diagnosis.apps',
   'diagnosis.chat',
   'diagnosis.provider',
+  'unforeseen/visible',
+  'unforeseen/held',
   'crashes',
   'asks',
   'faults',

@@ -109,6 +109,7 @@ test('the test of a diagnosis leaves no conversation behind either', async () =>
   const spare = world.handsets.find(({ forTests }) => forTests)?.number ?? '';
   expect(await probe(ctx, SYSTEM, createSender(ctx), 'bench-in', { channel: mossgate.channel.id })).toEqual({
     answer: 'yes',
+    said: `A text of its own, from ${spare}`,
   });
   const [identity] = await ctx.store.identities.all({ value: spare });
   expect(await ctx.store.conversations.one({ contact_id: identity?.contact_id ?? '' })).toMatchObject({

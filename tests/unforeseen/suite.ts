@@ -31,6 +31,32 @@ export function suiteOf(name: string, cases: readonly Unforeseen[]): void {
   });
 }
 
+/** Of the verdicts that name a cause: how often it is right, against how sure they were, with 95 % intervals (Wilson). */
+function calibration(results: readonly Outcome[]): string {
+  const named = results.filter(({ cause }) => cause !== '');
+  return [
+    ['at least 0.9', (share: number) => share >= 0.9],
+    ['0.5 to 0.9', (share: number) => share >= 0.5 && share < 0.9],
+    ['below 0.5', (share: number) => share < 0.5],
+  ]
+    .map(([words, holds]) => {
+      const those = named.filter(({ share }) => (holds as (share: number) => boolean)(share));
+      const right = those.filter(({ outcome }) => outcome === 'right cause').length;
+      const [low, high] = wilson(right, those.length);
+      return `  said with ${words}: ${right} of ${those.length} right (${low.toFixed(2)} to ${high.toFixed(2)})`;
+    })
+    .join('\n');
+}
+
+/** The 95 % interval of a share seen `k` times of `n` (Wilson 1927). */
+function wilson(k: number, n: number): [number, number] {
+  if (n === 0) return [0, 1];
+  const z = 1.96;
+  const middle = (k + (z * z) / 2) / (n + z * z);
+  const half = (z * Math.sqrt((k * (n - k)) / n + (z * z) / 4)) / (n + z * z);
+  return [middle - half, middle + half];
+}
+
 function summary(name: string, results: readonly Outcome[]): string {
   const count = (outcome: Outcome['outcome'], healthy: boolean) =>
     results.filter((each) => each.outcome === outcome && each.name.startsWith('well') === healthy).length;
@@ -41,6 +67,7 @@ function summary(name: string, results: readonly Outcome[]): string {
   return [
     `${name}: faults: ${line(false)}`,
     `${name}: healthy: ${line(true)}`,
+    calibration(results),
     ...results.map(
       ({ outcome, name: each, verdict, cause, place, share }) =>
         `  ${outcome.padEnd(14)} ${verdict.padEnd(12)} ${place.padEnd(18)} ${share.toFixed(2)} ${cause.padEnd(24)} ${each}`,
