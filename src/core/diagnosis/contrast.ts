@@ -39,7 +39,7 @@ const FEWEST_FAILED = 3;
 const FEWEST_GOOD = 3;
 /** A split at least this unlikely to be chance, over everything looked at. */
 const CHANCE = 0.01;
-/** Values of an attribute beyond the commonest are not looked at. */
+/** Values of an attribute beyond those that most failed with are not looked at. */
 const MOST_VALUES = 60;
 /** A split is worth saying if at least this share of those with the value fail, and they are this much of all that fail. */
 const MOSTLY = 0.6;
@@ -111,24 +111,29 @@ function withoutEchoes(splits: readonly Split[]): Split[] {
     .slice(0, MOST_SPLITS);
 }
 
-/** The messages with each value of each attribute, in the order given, the commonest values only. */
+/**
+ * The messages with each value of each attribute that enough failed with, in the order given. Of the others none could
+ * be told from chance, so they are not looked at and do not count as looked at (Tarone 1990).
+ */
 function groups(messages: readonly Compared[]): Map<string, [string, Compared[]][]> {
-  const all = new Map<string, Map<string, Compared[]>>();
+  const failed = new Map<string, Map<string, number>>();
+  for (const { failed: bad, is } of messages)
+    if (bad)
+      for (const attribute in is) {
+        const counts = failed.get(attribute) ?? new Map<string, number>();
+        if (counts.size === 0) failed.set(attribute, counts);
+        const value = is[attribute] as string;
+        counts.set(value, (counts.get(value) ?? 0) + 1);
+      }
+  const kept = new Map<string, Map<string, Compared[]>>();
+  for (const [attribute, counts] of failed) {
+    const common = [...counts].filter(([, count]) => count >= FEWEST_FAILED).sort(([, x], [, y]) => y - x);
+    kept.set(attribute, new Map(common.slice(0, MOST_VALUES).map(([value]) => [value, []])));
+  }
+  const attributes = [...kept];
   for (const each of messages)
-    for (const attribute in each.is) {
-      const value = each.is[attribute] as string;
-      const values = all.get(attribute) ?? new Map<string, Compared[]>();
-      if (values.size === 0) all.set(attribute, values);
-      const same = values.get(value);
-      if (same) same.push(each);
-      else values.set(value, [each]);
-    }
-  return new Map(
-    [...all].map(([attribute, values]) => [
-      attribute,
-      [...values].sort(([, a], [, b]) => b.length - a.length).slice(0, MOST_VALUES),
-    ]),
-  );
+    for (const [attribute, values] of attributes) values.get(each.is[attribute] as string)?.push(each);
+  return new Map(attributes.map(([attribute, values]) => [attribute, [...values]]));
 }
 
 /** How well the value tells failing from good, between -1 and 1 (Youden's J). */

@@ -105,7 +105,7 @@ export async function refusedCalls(ctx: AppContext, { app, channel }: Scope, sin
   if (stranger)
     found.named.push(
       told('call-key-unknown', {
-        saying: stranger.key_hint ? `the key begins ${stranger.key_hint}` : 'there was no key',
+        saying: stranger.key_hint ? `the key begins ${stranger.key_hint.replace('…', '')}` : 'there was no key',
         about: stranger.from_address ?? undefined,
         at: stranger.last_at,
         messages: stranger.times,

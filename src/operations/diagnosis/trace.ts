@@ -59,11 +59,15 @@ export async function traceComplaint(
       const ofWay = candidates.filter(({ direction }) => direction === way);
       const message = scope.message === NONE_OF_THEM ? undefined : (chosen ?? worst(ofWay, symptom));
       if (way === 'in') return trace(message, await inKnown(ctx, symptom, scope, message, given));
-      const own = await outKnown(ctx, symptom, scope, since, message);
+      const refused =
+        symptom === 'app-cannot-send' && !chosen
+          ? await newestRefusedCall(ctx, scope, Math.max(since, message?.at ?? 0))
+          : undefined;
+      if (refused) return trace(undefined, refused);
+      const own = await outKnown(ctx, scope, message);
       const test = await failedTest(ctx, scope, since, given);
       // What arrived before the test failed shows how it was, and the test how it is.
-      if (test && (locate(way, own).whole || !message))
-        return trace(test, await testKnown(ctx, symptom, scope, since, test));
+      if (test && (locate(way, own).whole || !message)) return trace(test, await testKnown(ctx, scope, test));
       return trace(message, changedByTest(own, given));
 
       function trace(traced: TracedMessage | undefined, known: Known[]): Trace {
@@ -145,16 +149,7 @@ const seenHere = (place: Place, has: boolean | undefined, said: string, more: Pa
 });
 
 /** What is known of a message going out. */
-async function outKnown(
-  ctx: AppContext,
-  symptom: Symptom,
-  scope: Scope,
-  since: number,
-  message: TracedMessage | undefined,
-): Promise<Known[]> {
-  const refused =
-    symptom === 'app-cannot-send' ? await newestRefusedCall(ctx, scope, Math.max(since, message?.at ?? 0)) : undefined;
-  if (refused && !(scope.message && message)) return refused;
+async function outKnown(ctx: AppContext, scope: Scope, message: TracedMessage | undefined): Promise<Known[]> {
   if (!message) return [noOrder(scope)];
   const [row] = await ctx.store.select<{
     state: string;
@@ -219,14 +214,8 @@ async function failedTest(
 }
 
 /** What is known of a test's message: that the phone did not show it was seen, whatever a receipt says. */
-async function testKnown(
-  ctx: AppContext,
-  symptom: Symptom,
-  scope: Scope,
-  since: number,
-  test: TracedMessage,
-): Promise<Known[]> {
-  const known = await outKnown(ctx, symptom, scope, since, test);
+async function testKnown(ctx: AppContext, scope: Scope, test: TracedMessage): Promise<Known[]> {
+  const known = await outKnown(ctx, scope, test);
   if (!known.some(({ place, has }) => place === 'provider' && has)) return known;
   const unseen = seenHere('phone', false, 'The phone that waited for it did not get it', {
     href: `/watch/messages/${test.id}`,

@@ -67,9 +67,10 @@ export async function getOverview(ctx: AppContext, actor: Actor): Promise<Overvi
       `SELECT channel_id, direction, count(*) AS n FROM messages m WHERE created_at > :since AND ${mine} GROUP BY channel_id, direction`,
       values,
     ),
-    ctx.store.select<{ app_id: string; n: number }>(
-      `SELECT s.app_id, count(*) AS n FROM webhook_deliveries d JOIN webhook_subscriptions s ON s.id = d.subscription_id
-        WHERE d.created_at > :since AND d.event_type = 'windgap.message.received' GROUP BY s.app_id`,
+    ctx.store.select<{ app_id: string; route_id: string; n: number }>(
+      `SELECT s.app_id, r.routes->>'$[0].id' AS route_id, count(*) AS n FROM webhook_deliveries d
+         JOIN webhook_subscriptions s ON s.id = d.subscription_id JOIN message_routings r ON r.message_id = d.message_id
+        WHERE d.created_at > :since AND d.event_type = 'windgap.message.received' GROUP BY 1, 2`,
       { since },
     ),
     ctx.store.select<{ direction: string; state: string; n: number }>(
@@ -157,10 +158,10 @@ export async function getOverview(ctx: AppContext, actor: Actor): Promise<Overvi
       ...apps.flatMap(({ app, proofs }) =>
         routes
           .filter(({ tells }) => tells.has(app.id))
-          .map(({ id }) => ({
+          .map(({ id, takes }) => ({
             from: id,
             to: app.id,
-            traffic: told.find((row) => row.app_id === app.id)?.n ?? 0,
+            traffic: of(told.filter((row) => row.app_id === app.id && takes(row.route_id))),
             state: proofs.find((proof) => proof.hop === 'call-out')?.state ?? ('unproven' as const),
           })),
       ),

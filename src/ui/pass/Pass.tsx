@@ -154,9 +154,10 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
           <span>Thickness and figures: messages in the last 24 hours</span>
         </p>
         {shown.length === 0 ? (
-          <p className="flex items-center gap-2">
-            <ProofMark state="proven" label="" /> Every hop here is proven.
-          </p>
+          <AllClear
+            nodes={lit ? picture.nodes.filter(({ id }) => lit.has(id)) : picture.nodes}
+            channels={input.channels.length}
+          />
         ) : (
           <ul className="grid gap-1.5">
             {shown.slice(0, MOST_TROUBLES).map((trouble) => (
@@ -183,6 +184,18 @@ export function Pass({ input, troubles }: { input: PassInput; troubles: Trouble[
 
 const MOST_DRAWN = 10;
 const MOST_TROUBLES = 10;
+
+/** What is said where nothing is wrong: no more than is so of what is there. */
+function AllClear({ nodes, channels }: { nodes: readonly { state: ProofState }[]; channels: number }) {
+  if (channels === 0) return <p>Nothing is connected yet, so there is no hop to prove.</p>;
+  const proven = nodes.every(({ state }) => state === 'proven' || state === 'not-applicable');
+  return (
+    <p className="flex items-center gap-2">
+      <ProofMark state={proven ? 'proven' : 'unproven'} label="" />
+      {proven ? 'Every hop here is proven.' : 'Nothing here is known to be broken; not every hop is proven.'}
+    </p>
+  );
+}
 
 /** Nodes whose name or number has these letters. */
 function named({ accounts, channels, routes, apps }: PassInput, search: string): Set<string> {

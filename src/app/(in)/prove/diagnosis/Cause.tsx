@@ -26,11 +26,11 @@ export function Cause({
           <span className="font-semibold">
             {cause.particular
               ? 'Likely: it was found, and does not settle it. '
-              : 'Likely, as little else is left; nothing shows it. '}
+              : 'Likely: nothing fits better, and nothing shows it for certain. '}
           </span>
         )}
         {cause.explanation} {cause.doubt}
-        {cause.messages && ` ${cause.messages.toLocaleString('en')} met it.`}
+        {cause.messages && ` Seen ${cause.messages.toLocaleString('en')} times.`}
       </p>
       <p className="mt-2">
         <span className="font-semibold">Fix: </span>

@@ -41,8 +41,7 @@ export function MessageChoice({ here, where: { candidates, message: taken }, mes
       <Panel className="mb-6 border-l-4 border-l-heather px-4 py-3">
         <p className="font-semibold">Which message is it about?</p>
         <p className="mt-0.5 text-[13px] text-soft">
-          The path to the latest one is whole. That says nothing of another one; that it is none of these is evidence,
-          too.
+          What is known of the latest says nothing of another one; that it is none of these is evidence, too.
         </p>
         <ul className="mt-2 grid gap-1">
           {candidates.map((each) => (

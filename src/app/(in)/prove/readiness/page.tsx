@@ -1,5 +1,6 @@
 import type { Severity } from '../../../../core/finding';
 import type { ReadinessFinding } from '../../../../core/readiness/readiness';
+import { listChannels } from '../../../../operations/channels';
 import { hasRole } from '../../../../operations/context';
 import { getReadiness } from '../../../../operations/readiness';
 import { SeverityMark, severityColour } from '../../../../ui/domain/Findings';
@@ -23,6 +24,7 @@ export default async function ReadinessPage() {
   const { ctx, actor, since } = await signedIn();
   const { open, muted, ended, examinedAt } = await getReadiness(ctx, actor);
   const admin = hasRole(actor, 'administrator');
+  const nothing = open.length === 0 && (await listChannels(ctx, actor)).length === 0;
   const worth = open.filter(({ severity }) => severity !== 'notice').length;
   return (
     <Page
@@ -31,7 +33,9 @@ export default async function ReadinessPage() {
     >
       <LiveRefresh since={since} topics={['account', 'channel', 'app', 'routes', 'template', 'readiness']} />
       <p className="mb-4" data-findings={worth}>
-        {worth === 0 ? (
+        {worth === 0 && nothing ? (
+          'There is nothing to examine yet.'
+        ) : worth === 0 ? (
           <span className="text-moss">■ Nothing is known to be wrong.</span>
         ) : (
           `${worth === 1 ? 'One finding' : `${worth} findings`} to attend to.`

@@ -1,0 +1,4 @@
+import { LATER } from './later';
+import { suiteOf } from './suite';
+
+suiteOf('written last', LATER);
