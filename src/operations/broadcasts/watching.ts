@@ -60,19 +60,27 @@ export interface CourseBar {
 
 /** What left, arrived and failed, in at most so many bars of whole minutes. */
 export async function courseOf(from: Sql, id: string): Promise<{ bars: CourseBar[]; step: number }> {
-  const [span] = await from.select<{ first: number | null; last: number | null }>(
-    'SELECT min(minute) AS first, max(minute) AS last FROM broadcast_minutes WHERE broadcast_id = :id',
-    { id },
+  // In one statement: a minute that begins between two would have no bar.
+  const rows = await from.select<{
+    first: number;
+    last: number;
+    minutes: number;
+    bar: number;
+    what: 'left' | 'arrived' | 'failed';
+    n: number;
+  }>(
+    `SELECT span.first, span.last, span.minutes, (m.minute - span.first) / span.minutes AS bar, m.what, sum(m.n) AS n
+       FROM broadcast_minutes m,
+            (SELECT min(minute) AS first, max(minute) AS last,
+                    max(1, (max(minute) - min(minute) + :most) / :most) AS minutes
+               FROM broadcast_minutes WHERE broadcast_id = :id) span
+      WHERE m.broadcast_id = :id GROUP BY bar, m.what`,
+    { id, most: MOST_BARS },
   );
-  if (span?.first == null || span.last == null) return { bars: [], step: MINUTE };
-  const minutes = Math.max(1, Math.ceil((span.last - span.first + 1) / MOST_BARS));
-  const first = span.first;
-  const rows = await from.select<{ bar: number; what: 'left' | 'arrived' | 'failed'; n: number }>(
-    `SELECT (minute - :first) / :minutes AS bar, what, sum(n) AS n FROM broadcast_minutes
-      WHERE broadcast_id = :id GROUP BY 1, 2`,
-    { id, first, minutes },
-  );
-  const bars = Array.from({ length: Math.floor((span.last - first) / minutes) + 1 }, (_, bar) => ({
+  const [span] = rows;
+  if (!span) return { bars: [], step: MINUTE };
+  const { first, last, minutes } = span;
+  const bars = Array.from({ length: Math.floor((last - first) / minutes) + 1 }, (_, bar) => ({
     at: (first + bar * minutes) * MINUTE,
     left: 0,
     arrived: 0,

@@ -38,6 +38,17 @@ export const OF_ONE_PERSON: readonly CauseCode[] = [
   'mailbox-full',
 ];
 
+/** Causes that lie with one person, before or after the provider took the message. */
+export const PERSONAL: ReadonlySet<CauseCode> = new Set<CauseCode>([
+  ...OF_ONE_PERSON,
+  'opted-out',
+  'address-malformed',
+  'window-closed',
+  'may-only-reply',
+  'carrier-unknown',
+  'trial-unverified',
+]);
+
 export function wasTaken(code: CauseCode | null): boolean {
   return code !== null && OF_ONE_PERSON.includes(code);
 }

@@ -9,6 +9,7 @@ import {
   type Found,
   nothing,
   OF_ONE_PERSON,
+  PERSONAL,
   RECEIPT_PATIENCE,
   type Scope,
   seen,
@@ -218,7 +219,7 @@ export async function refusedOrders(
     new Set(standing.filter((each) => each.cause === code).map((each) => each.recipient));
   for (const { cause: code, said, at, who, recipient, channel_id, arrived_at } of standing) {
     // One person's STOP answers for nobody else, unless it is an app that asks why just this was refused.
-    const ofOne = arrived_at !== null && people(code).size === 1;
+    const ofOne = PERSONAL.has(code) && arrived_at !== null && people(code).size === 1;
     if (ofOne && symptom !== 'only-some' && !phone && !app) continue;
     if (!named.has(code) && (await stillRefused(ctx, recipient, channel_id)))
       named.set(code, told(code, { said: `${who} was refused: ${said}`, at, ...(ofOne ? { ofOne } : {}) }));

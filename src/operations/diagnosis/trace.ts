@@ -68,6 +68,8 @@ export async function traceComplaint(
       const test = await failedTest(ctx, scope, since, given);
       // What arrived before the test failed shows how it was, and the test how it is.
       if (test && (locate(way, own).whole || !message)) return trace(test, await testKnown(ctx, scope, test));
+      const here = !test && failed(given) ? await refusedTest(ctx, scope) : undefined;
+      if (here) return trace(undefined, here);
       return trace(message, changedByTest(own, given));
 
       function trace(traced: TracedMessage | undefined, known: Known[]): Trace {
@@ -194,6 +196,23 @@ async function outKnown(ctx: AppContext, scope: Scope, message: TracedMessage | 
   return known;
 }
 
+/** Whether a text sent to test did not arrive. */
+const failed = (given: readonly Observed[]) => given.some(({ id, value }) => id === 'bench-out' && !value);
+
+/** A test that Windgap itself refused to send, so that it became no message. */
+async function refusedTest(ctx: AppContext, { channel }: Scope): Promise<Known[] | undefined> {
+  const [order] = await ctx.store.select<{ said: string; at: number }>(
+    `SELECT said, at FROM refused_orders WHERE at > :since ${channel ? 'AND channel_id = :channel' : ''} ORDER BY id DESC LIMIT 1`,
+    { since: ctx.now() - JUST_NOW, channel: channel ?? '' },
+  );
+  if (!order) return undefined;
+  return [
+    seenHere('asker', true, 'A text was ordered to test', { at: order.at, seen: true }),
+    seenHere('windgap', true, 'Windgap got the order', { at: order.at, seen: true }),
+    seenHere('provider', false, `It was refused here: ${order.said}`, { at: order.at, seen: true }),
+  ];
+}
+
 /** The message of a test that did not arrive, if one was made. */
 async function failedTest(
   ctx: AppContext,
@@ -201,10 +220,11 @@ async function failedTest(
   since: number,
   given: readonly Observed[],
 ): Promise<TracedMessage | undefined> {
-  if (!given.some(({ id, value }) => id === 'bench-out' && !value)) return undefined;
+  if (!failed(given)) return undefined;
   const [row] = await ctx.store.select<Omit<TracedMessage, 'at'> & { created_at: number }>(
-    `SELECT id, direction, created_at, recipient AS person, text, state FROM messages
-      WHERE direction = 'out' AND created_at > :since AND tags LIKE '%"delivery test"%' ${channel ? 'AND channel_id = :channel' : ''}
+    `SELECT id, direction, created_at, recipient AS person, text, state FROM messages m
+      WHERE direction = 'out' AND created_at > :since
+        AND NOT EXISTS (SELECT 1 FROM refused_orders r WHERE r.channel_id = m.channel_id AND r.at > m.created_at) AND tags LIKE '%"delivery test"%' ${channel ? 'AND channel_id = :channel' : ''}
       ORDER BY id DESC LIMIT 1`,
     { since, channel: channel ?? '' },
   );
