@@ -3,7 +3,7 @@ import { ENGINE, finding, type ReadinessCheck } from './check';
 
 export const sealing: ReadinessCheck = {
   name: 'sealing',
-  topics: ['account'],
+  topics: [],
   async examine({ ctx }) {
     const accounts = (await ctx.store.accounts.all()).filter(({ disabled_at }) => disabled_at === null);
     const shut = accounts.filter(({ sealed_credentials }) => !opens(() => ctx.sealer.open(sealed_credentials)));
