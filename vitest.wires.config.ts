@@ -9,6 +9,7 @@ const FIRST = [
   'diagnosis.provider',
   'unforeseen/visible',
   'unforeseen/held',
+  'unforeseen/later',
   'crashes',
   'asks',
   'faults',
