@@ -60,7 +60,7 @@ export async function contrastMessages(ctx: AppContext, scope: Scope): Promise<C
   return {
     contrast: found,
     compared: messages.length,
-    changes: began === undefined ? [] : await changesAround(ctx, began),
+    changes: began === undefined ? [] : await changesAround(ctx, scope, began),
   };
 }
 
@@ -83,11 +83,13 @@ function attributesOf(row: Row): Record<string, string> {
 
 const AROUND = 6 * 3_600_000;
 
-/** What people changed in the hours before it began. */
-function changesAround(ctx: AppContext, began: number): Promise<ContrastView['changes']> {
+/** What people changed in the hours before it began; of a channel, what was changed of it and its account. */
+function changesAround(ctx: AppContext, { channel }: Scope, began: number): Promise<ContrastView['changes']> {
   return ctx.store.select(
     `SELECT at, actor_name AS by, summary FROM audit_entries WHERE at BETWEEN :from AND :until
-        AND action NOT LIKE 'session%' AND action NOT LIKE 'test.%' ORDER BY id DESC LIMIT 6`,
-    { from: began - AROUND, until: began + 60_000 },
+        AND action NOT LIKE 'session%' AND action NOT LIKE 'test.%'
+        ${channel ? 'AND subject_id IN (SELECT id FROM channels WHERE id = :channel UNION SELECT account_id FROM channels WHERE id = :channel)' : ''}
+      ORDER BY id DESC LIMIT 6`,
+    { from: began - AROUND, until: began + 60_000, channel: channel ?? '' },
   );
 }

@@ -252,7 +252,13 @@ function changedByTest(known: Known[], given: readonly Observed[]): Known[] {
 }
 
 /** A call of the app, or with a key that is nobody's, that was refused after the last message: what is complained of. */
-async function newestRefusedCall(ctx: AppContext, { app }: Scope, after: number): Promise<Known[] | undefined> {
+async function newestRefusedCall(
+  ctx: AppContext,
+  { app, channel }: Scope,
+  after: number,
+): Promise<Known[] | undefined> {
+  // Calls belong to apps; whoever asks about a channel alone may not reach every app.
+  if (!app && channel) return undefined;
   const [row] = await ctx.store.select<{
     app_id: string | null;
     app_name: string | null;
@@ -304,7 +310,17 @@ async function inKnown(
   const recent = message && ctx.now() - message.at < JUST_NOW;
   const refused = await newestRefusal(ctx, scope, message?.at ?? 0);
   if (refused) {
-    known.push(seenHere('provider', true, 'The provider posted it', { at: refused.received_at, href: refused.href }));
+    const shown = !refused.cause.startsWith('signature-');
+    known.push(
+      seenHere(
+        'provider',
+        shown ? true : undefined,
+        shown
+          ? 'The provider posted it'
+          : 'A request came; without a signature that holds nothing shows that it is the provider’s',
+        { at: refused.received_at, href: refused.href },
+      ),
+    );
     known.push(
       seenHere('door', true, 'It came to the inbound address', {
         at: refused.received_at,
