@@ -109,10 +109,12 @@ test('bulk leaves a twentieth of the pace to others', async () => {
     async () => void times.push(performance.now()),
     { isBulk },
   );
+  // From before the first turn: what is late only makes it longer.
+  const began = performance.now();
   channelQueue.push(Array.from({ length: 60 }, (_, index) => ({ n: 2 * index })));
   await channelQueue.drained();
   expect(times).toHaveLength(60);
-  expect((times[48] as number) - (times[0] as number)).toBeGreaterThanOrEqual(1000);
+  expect((times[48] as number) - began).toBeGreaterThanOrEqual(1000);
 });
 
 test('each is asked for when its turn has come: what does not leave any more takes no turn, and a question that fails is asked again', async () => {
