@@ -52,12 +52,14 @@ test('more is claimed when a place is idle or for many, not for one', async () =
 test('holds the pace however fast the answers come', async () => {
   const times: number[] = [];
   const channelQueue = createChannelQueue<Numbered>({ atOnce: 50, pace: 40, ahead: 0 }, systemClock, async () => {
-    times.push(Date.now());
+    times.push(performance.now());
   });
+  // From before the first turn: what is late only makes it longer.
+  const began = performance.now();
   channelQueue.push(Array.from({ length: 60 }, (_, index) => ({ n: index })));
   await channelQueue.drained();
   expect(times).toHaveLength(60);
-  expect((times[40] as number) - (times[0] as number)).toBeGreaterThanOrEqual(1000);
+  expect((times[40] as number) - began).toBeGreaterThanOrEqual(1000);
 });
 
 test('is drained when the last answer is there', async () => {
