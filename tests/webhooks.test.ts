@@ -248,7 +248,8 @@ describe('answers that are no yes are named', () => {
     ['app-answers-page', (response) => response.writeHead(200, { 'content-type': 'text/html' }).end(page)],
     ['app-redirects', (response) => response.writeHead(301, { location: '/hooks/' }).end()],
     ['app-address-unknown', (response) => response.writeHead(404).end()],
-    ['app-signature-refused', (response) => response.writeHead(401).end()],
+    ['app-signature-refused', (response) => response.writeHead(401).end('No signature matches')],
+    ['app-refused', (response) => response.writeHead(403).end('Not from this address')],
     [
       'app-clock-off',
       (response) => response.writeHead(401, { date: new Date(clock - 6 * 60 * SECOND).toUTCString() }).end(),

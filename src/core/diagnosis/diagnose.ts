@@ -160,6 +160,9 @@ export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
       : shown && shown.share >= LIKELY && agrees(shown, segment)
         ? shown
         : undefined;
+  // It says where and not why, and the message that is looked at passed there: one that does not will show more.
+  const further = cause && saysOnlyWhere(cause.code) && segment?.whole ? untried(symptom, evidence) : undefined;
+  if (further) return { ...base, verdict: 'open', remaining, next: { kind: 'test', id: further, gain: 0 } };
   if (cause) {
     const also = named.filter((each) => each !== cause);
     // It says where and not why; what else is named may say more.
@@ -181,6 +184,15 @@ export function diagnose(symptom: Symptom, evidence: Evidence): Diagnosis {
     return { ...base, verdict: 'likely', cause: first, also: also.filter((each) => each !== first), remaining };
   const verdict = segment && (segment.from || segment.sure) ? 'between' : 'undetermined';
   return { ...base, verdict, also, remaining };
+}
+
+/** A test of the symptom that can be made and was not. */
+function untried(symptom: Symptom, { canTest, observed, unknown = [] }: Evidence): ObservationId | undefined {
+  if (!canTest) return undefined;
+  const known = new Set<ObservationId>([...observed.map(({ id }) => id), ...unknown]);
+  return (Object.keys(OBSERVATIONS) as ObservationId[]).find(
+    (id) => observation(id).test?.of.includes(symptom) && !known.has(id),
+  );
 }
 
 /** Whether a cause lies where the traces of the message say that it is. */

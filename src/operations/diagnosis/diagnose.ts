@@ -12,7 +12,7 @@ import {
 import { OBSERVATIONS, type ObservationId, observation } from '../../core/diagnosis/observations';
 import type { Symptom } from '../../core/diagnosis/symptoms';
 import { isUnlisted } from '../../core/diagnosis/unlisted';
-import { type Known, type Names, type Owner, ownerOf, placeName, segmentWords } from '../../core/diagnosis/way';
+import { type Known, type Names, type Owner, ownerOf, placeName, segmentWords, WAYS } from '../../core/diagnosis/way';
 import { checkAccount } from '../accounts';
 import { hasBench } from '../bench';
 import {
@@ -120,7 +120,7 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
   const { healed } = gathered;
   return {
     ...rest,
-    where: whereOf(trace),
+    where: whereOf(cause?.named && trace.segment.whole ? atCause(trace, cause) : trace),
     ...(rest.verdict === 'healed' && healed ? { healed: { ...healed, reasons: healed.codes.map(titleOf) } } : {}),
     // That nothing splits them is worth saying only where something is wrong.
     ...(contrast?.contrast.found === 'split' || (contrast?.contrast.found === 'nothing' && !trace.segment.whole)
@@ -171,6 +171,15 @@ const OUTWARD: ReadonlySet<Symptom> = new Set([
 
 function titleOf(code: string): string {
   return isCauseCode(code) ? known(code).title : code;
+}
+
+/** The message that is looked at passed where the cause lies now, so that the place is the cause's. */
+function atCause(trace: Trace, { between }: Ranked): Trace {
+  if (!between) return trace;
+  const [from, to] = between;
+  const way = (WAYS[trace.segment.way] as readonly string[]).includes(from) ? trace.segment.way : undefined;
+  if (!way) return trace;
+  return { ...trace, segment: { way, from, to, sure: false, whole: false } };
 }
 
 function whereOf({ segment, known: places, names, message, candidates, chosen }: Trace): WhereView {
