@@ -142,8 +142,12 @@ function healedOf(rows: readonly OutRow[], passed: readonly OutRow[]): Healed | 
   const until = Math.max(...times);
   const since = rows.filter((row) => arrived(row) && row.created_at > until).at(-1)?.created_at;
   if (since === undefined) return undefined;
-  const made = new Set(rows.filter(arrived).map(({ recipient, text }) => `${recipient} ${text}`));
-  const lost = failed.filter(({ recipient, text }) => !made.has(`${recipient} ${text}`));
+  const lost = failed.filter(
+    ({ recipient, text, created_at }) =>
+      !rows.some(
+        (row) => arrived(row) && row.recipient === recipient && row.text === text && row.created_at > created_at,
+      ),
+  );
   return {
     from: Math.min(...times),
     until,

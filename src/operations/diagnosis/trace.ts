@@ -160,8 +160,12 @@ async function outKnown(ctx: AppContext, scope: Scope, message: TracedMessage | 
     taken_at: number | null;
     receipt_at: number | null;
     said: string | null;
+    /** What its latest attempt met. */
+    met: CauseCode | null;
   }>(
-    `SELECT m.state, m.cause, coalesce(m.origin_name, m.origin_kind) AS origin,
+    `SELECT m.state, m.cause,
+            (SELECT e.cause FROM message_events e WHERE e.message_id = m.id AND e.cause IS NOT NULL ORDER BY e.id DESC LIMIT 1) AS met,
+            coalesce(m.origin_name, m.origin_kind) AS origin,
             (SELECT min(e.at) FROM message_events e WHERE e.message_id = m.id AND e.kind IN ('accepted', 'sent')) AS taken_at,
             (SELECT max(e.at) FROM message_events e WHERE e.message_id = m.id AND e.kind IN ('delivered', 'read', 'undelivered')) AS receipt_at,
             (SELECT e.detail->>'$.said' FROM message_events e WHERE e.message_id = m.id AND e.cause IS NOT NULL ORDER BY e.id DESC LIMIT 1) AS said
@@ -171,7 +175,8 @@ async function outKnown(ctx: AppContext, scope: Scope, message: TracedMessage | 
   if (!row) return [noOrder(scope)];
   const href = `/watch/messages/${message.id}`;
   const old = ctx.now() - message.at;
-  const words = row.cause ? `${cause(row.cause).title}${row.said ? `: “${row.said}”` : ''}` : undefined;
+  const why = row.cause ?? row.met;
+  const words = why ? `${cause(why).title}${row.said ? `: “${row.said}”` : ''}` : undefined;
   const known = [
     seenHere('asker', true, `${row.origin} asked for it`, { at: message.at, href }),
     seenHere('windgap', true, 'Windgap has it', { at: message.at, href, seen: true }),
@@ -180,7 +185,7 @@ async function outKnown(ctx: AppContext, scope: Scope, message: TracedMessage | 
   if (taken) known.push(seenHere('provider', true, 'The provider took it', { at: row.taken_at ?? message.at, href }));
   else if (row.state === 'uncertain')
     known.push(seenHere('provider', undefined, 'The answer was lost, so whether it was taken is not known', { href }));
-  else if (row.state === 'failed' || old > QUEUE_PATIENCE)
+  else if (row.state === 'failed' || row.met || old > QUEUE_PATIENCE)
     known.push(seenHere('provider', false, words ?? 'It has not been taken', { href, seen: true }));
   const arrived = row.state === 'delivered' || row.state === 'read';
   if (arrived)
