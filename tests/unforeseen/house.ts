@@ -6,7 +6,7 @@ import type { Scope } from '../../src/operations/diagnosis/complaintEvidence';
 import { type Answer, type DiagnosisView, diagnoseComplaint } from '../../src/operations/diagnosis/diagnose';
 import { probe } from '../../src/operations/diagnosis/probe';
 import { createSender } from '../../src/operations/outbound/sendMessage';
-import { callApi, connectMossgate, credentialsOf, INES, type Mossgate } from '../harness/mossgate';
+import { connectMossgate, credentialsOf, INES, type Mossgate } from '../harness/mossgate';
 import { type Installation, startInstallation } from '../harness/processes';
 import { passTime, settle } from '../harness/rest';
 import { until } from '../harness/until';
@@ -149,4 +149,4 @@ async function complain(house: House, each: Unforeseen): Promise<DiagnosisView> 
   throw new Error(`“${each.name}” asks without end`);
 }
 
-export { callApi, INES };
+export { INES };

@@ -152,7 +152,7 @@ function shownRequest(shape: CallShape, plan: SentPlan, scope: Scope, now: numbe
 
 /**
  * The first rule whose status and code both fit; the order in the profile is the priority. What does not speak as the
- * provider does was not said by it, whatever its status; and what no rule lists is never put down to the one next to it.
+ * provider does came from somebody else, whatever its status; and what no rule lists is never put down to the one next to it.
  * `shown` is the answer without secrets: its words are shown to people.
  */
 function explainRefusal(

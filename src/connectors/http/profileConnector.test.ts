@@ -111,7 +111,7 @@ describe('refusals become causes', () => {
     [407, {}, ''],
     [302, { location: 'http://portal.example/' }, ''],
     [404, {}, '{"error":"no upstream"}'],
-  ])('%i that does not speak as the provider does was not said by it', async (status, headers, body) => {
+  ])('%i that does not speak as the provider does came from somebody else', async (status, headers, body) => {
     const outcome = await connectorAnswering({ status, headers, body }).send();
     expect(outcome).toMatchObject({ failure: { cause: 'answered-by-other' } });
     expect(!outcome.ok && outcome.failure.outcomeUnknown).toBeFalsy();

@@ -10,7 +10,7 @@ import { OBSERVATIONS, type ObservationId, observation } from './observations';
 import { LEAST, POSSIBILITIES, type Possibility, STAGES, saysOnlyWhere } from './possibilities';
 import type { Symptom } from './symptoms';
 import { isUnlisted, unlistedFor } from './unlisted';
-import { isInside, type Known, type Segment } from './way';
+import { isInside, type Segment } from './way';
 
 /** A cause that evidence itself names. */
 export interface Named {
@@ -71,7 +71,6 @@ export interface Evidence {
   unknown?: readonly ObservationId[];
   /** Where what is complained of is, as far as its traces say. */
   segment?: Segment;
-  known?: readonly Known[];
   /** Several messages may be meant, and nobody has said which. */
   unpinned?: boolean;
   healed?: Healed;

@@ -39,7 +39,7 @@ describe('where it is', () => {
   });
 });
 
-test('whatever is known: never sure of a place that is not said to lack it, never whole with one that lacks it', () => {
+test('whatever is known: never sure of a place that nothing shows to lack it, never whole with one that lacks it', () => {
   const way = fc.constantFrom<Way>('out', 'in');
   const said = fc.array(fc.constantFrom(true, false, undefined), { minLength: 6, maxLength: 6 });
   fc.assert(

@@ -21,8 +21,6 @@ export interface Known {
   /** Epoch milliseconds of the evidence. */
   at?: number;
   href?: string;
-  /** Seen by this machine or a handset of the bench, which nobody's word outweighs. */
-  seen?: true;
 }
 
 export interface Segment {

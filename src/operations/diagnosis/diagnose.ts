@@ -112,7 +112,6 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
     canTest: await canTest(ctx, scope),
     unknown: given.flatMap(([id, answer]) => (answer === 'unknown' ? [id] : [])),
     segment: trace.segment,
-    known: trace.known,
     unpinned: !trace.chosen && trace.candidates.length > 0,
   };
   const { cause, also, remaining, ruledOut, ...rest } = diagnose(symptom, evidence);

@@ -143,7 +143,7 @@ async function namesOf(ctx: AppContext, { channel, app }: Scope): Promise<Names>
   };
 }
 
-const seenHere = (place: Place, has: boolean | undefined, said: string, more: Partial<Known> = {}): Known => ({
+const knownOf = (place: Place, has: boolean | undefined, said: string, more: Partial<Known> = {}): Known => ({
   place,
   has,
   said,
@@ -178,26 +178,26 @@ async function outKnown(ctx: AppContext, scope: Scope, message: TracedMessage | 
   const why = row.cause ?? row.met;
   const words = why ? `${cause(why).title}${row.said ? `: “${row.said}”` : ''}` : undefined;
   const known = [
-    seenHere('asker', true, `${row.origin} asked for it`, { at: message.at, href }),
-    seenHere('windgap', true, 'Windgap has it', { at: message.at, href, seen: true }),
+    knownOf('asker', true, `${row.origin} asked for it`, { at: message.at, href }),
+    knownOf('windgap', true, 'Windgap has it', { at: message.at, href }),
   ];
   const taken = ['sent', 'delivered', 'read'].includes(row.state) || (row.state === 'failed' && wasTaken(row.cause));
-  if (taken) known.push(seenHere('provider', true, 'The provider took it', { at: row.taken_at ?? message.at, href }));
+  if (taken) known.push(knownOf('provider', true, 'The provider took it', { at: row.taken_at ?? message.at, href }));
   else if (row.state === 'uncertain')
-    known.push(seenHere('provider', undefined, 'The answer was lost, so whether it was taken is not known', { href }));
+    known.push(knownOf('provider', undefined, 'The answer was lost, so whether it was taken is not known', { href }));
   else if (row.state === 'failed' || row.met || old > QUEUE_PATIENCE)
-    known.push(seenHere('provider', false, words ?? 'It has not been taken', { href, seen: true }));
+    known.push(knownOf('provider', false, words ?? 'It has not been taken', { href }));
   const arrived = row.state === 'delivered' || row.state === 'read';
   if (arrived)
-    known.push(seenHere('phone', true, 'A receipt says that it arrived', { at: row.receipt_at ?? undefined, href }));
+    known.push(knownOf('phone', true, 'A receipt says that it arrived', { at: row.receipt_at ?? undefined, href }));
   else if (taken && row.state === 'failed')
     known.push(
-      seenHere('phone', false, words ?? 'A receipt says that it did not arrive', {
+      knownOf('phone', false, words ?? 'A receipt says that it did not arrive', {
         at: row.receipt_at ?? undefined,
         href,
       }),
     );
-  else if (taken && old > RECEIPT_PATIENCE) known.push(seenHere('phone', undefined, 'No receipt has come', { href }));
+  else if (taken && old > RECEIPT_PATIENCE) known.push(knownOf('phone', undefined, 'No receipt has come', { href }));
   return known;
 }
 
@@ -212,9 +212,9 @@ async function refusedTest(ctx: AppContext, { channel }: Scope): Promise<Known[]
   );
   if (!order) return undefined;
   return [
-    seenHere('asker', true, 'A text was ordered to test', { at: order.at, seen: true }),
-    seenHere('windgap', true, 'Windgap got the order', { at: order.at, seen: true }),
-    seenHere('provider', false, `It was refused here: ${order.said}`, { at: order.at, seen: true }),
+    knownOf('asker', true, 'A text was ordered to test', { at: order.at }),
+    knownOf('windgap', true, 'Windgap got the order', { at: order.at }),
+    knownOf('provider', false, `It was refused here: ${order.said}`, { at: order.at }),
   ];
 }
 
@@ -242,9 +242,8 @@ async function failedTest(
 async function testKnown(ctx: AppContext, scope: Scope, test: TracedMessage): Promise<Known[]> {
   const known = await outKnown(ctx, scope, test);
   if (!known.some(({ place, has }) => place === 'provider' && has)) return known;
-  const unseen = seenHere('phone', false, 'The phone that waited for it did not get it', {
+  const unseen = knownOf('phone', false, 'The phone that waited for it did not get it', {
     href: `/watch/messages/${test.id}`,
-    seen: true,
   });
   return [...known.filter(({ place }) => place !== 'phone'), unseen];
 }
@@ -253,7 +252,7 @@ async function testKnown(ctx: AppContext, scope: Scope, test: TracedMessage): Pr
 function changedByTest(known: Known[], given: readonly Observed[]): Known[] {
   if (!given.some(({ id, value }) => id === 'bench-same' && !value)) return known;
   const before = known.filter(({ place }) => place !== 'provider' && place !== 'phone');
-  return [...before, seenHere('phone', false, 'The same text, sent to test, came to a phone changed', { seen: true })];
+  return [...before, knownOf('phone', false, 'The same text, sent to test, came to a phone changed')];
 }
 
 /** A call of the app, or with a key that is nobody's, that was refused after the last message: what is complained of. */
@@ -278,8 +277,8 @@ async function newestRefusedCall(
   if (!row) return undefined;
   const href = row.app_id ? `/apps/${row.app_id}#refused-calls` : undefined;
   return [
-    ...(row.app_id ? [seenHere('asker', true, `${row.app_name ?? 'The app'} called`, { at: row.at, href })] : []),
-    seenHere('windgap', false, `A call was answered ${row.status}: ${row.said}`, { at: row.at, href, seen: true }),
+    ...(row.app_id ? [knownOf('asker', true, `${row.app_name ?? 'The app'} called`, { at: row.at, href })] : []),
+    knownOf('windgap', false, `A call was answered ${row.status}: ${row.said}`, { at: row.at, href }),
   ];
 }
 
@@ -289,7 +288,7 @@ function noOrder(scope: Scope): Known {
     : scope.phone
       ? `Nothing to ${scope.phone} was asked for`
       : 'Nothing was asked for';
-  return seenHere('windgap', false, `${said} in the last day`, { seen: true });
+  return knownOf('windgap', false, `${said} in the last day`);
 }
 
 /** What is known of what somebody wrote. */
@@ -303,10 +302,10 @@ async function inKnown(
   const said = (id: Observed['id']) => given.find((each) => each.id === id)?.value;
   const known: Known[] = [];
   const tested = said('bench-in');
-  if (said('shown-sent') === true) known.push(seenHere('person', true, 'Their phone shows it as sent'));
+  if (said('shown-sent') === true) known.push(knownOf('person', true, 'Their phone shows it as sent'));
   if (said('provider-log-has-it') !== undefined)
     known.push(
-      seenHere(
+      knownOf(
         'provider',
         said('provider-log-has-it'),
         said('provider-log-has-it') ? 'The provider’s log has it' : 'The provider’s log does not have it',
@@ -317,7 +316,7 @@ async function inKnown(
   if (refused) {
     const shown = !refused.cause.startsWith('signature-');
     known.push(
-      seenHere(
+      knownOf(
         'provider',
         shown ? true : undefined,
         shown
@@ -327,26 +326,22 @@ async function inKnown(
       ),
     );
     known.push(
-      seenHere('door', true, 'It came to the inbound address', {
+      knownOf('door', true, 'It came to the inbound address', {
         at: refused.received_at,
         href: refused.href,
-        seen: true,
       }),
     );
-    known.push(
-      seenHere('windgap', false, `It was refused: ${cause(refused.cause).title}`, { href: refused.href, seen: true }),
-    );
+    known.push(knownOf('windgap', false, `It was refused: ${cause(refused.cause).title}`, { href: refused.href }));
     return withoutRepeats(known);
   }
   if (tested === false || (!message && (scope.phone || scope.message === NONE_OF_THEM))) {
     known.push(
-      seenHere(
+      knownOf(
         'door',
         false,
         tested === false
           ? 'A text written to test did not come to the inbound address'
           : `Nothing ${scope.phone ? `from ${scope.phone} ` : ''}has come to the inbound address in the last day`,
-        { seen: true },
       ),
     );
     return known;
@@ -354,10 +349,10 @@ async function inKnown(
   // What came long ago shows nothing of now; for what is asked about a certain message it is that message that counts.
   if (!message || !(recent || tested || scope.message || scope.phone || symptom === 'app-silent')) return known;
   const href = `/watch/messages/${message.id}`;
-  known.push(seenHere('person', true, 'They wrote it', { at: message.at, href }));
-  known.push(seenHere('provider', true, 'The provider passed it on', { at: message.at, href }));
-  known.push(seenHere('door', true, 'It came to the inbound address', { at: message.at, href, seen: true }));
-  known.push(seenHere('windgap', true, 'Windgap has it', { at: message.at, href, seen: true }));
+  known.push(knownOf('person', true, 'They wrote it', { at: message.at, href }));
+  known.push(knownOf('provider', true, 'The provider passed it on', { at: message.at, href }));
+  known.push(knownOf('door', true, 'It came to the inbound address', { at: message.at, href }));
+  known.push(knownOf('windgap', true, 'Windgap has it', { at: message.at, href }));
   known.push(await appKnown(ctx, scope, message.id, href));
   return withoutRepeats(known);
 }
@@ -380,27 +375,25 @@ async function appKnown(ctx: AppContext, scope: Scope, message: string, href: st
   );
   const open = deliveries.find(({ delivered_at }) => delivered_at === null);
   if (open)
-    return seenHere(
+    return knownOf(
       'app',
       false,
       open.cause ? `${open.app}: ${cause(open.cause).title}` : `${open.app} has not taken it yet`,
       {
         href,
-        seen: true,
       },
     );
   if (runs.some(({ state }) => state !== 'done'))
-    return seenHere('app', false, 'Its record could not be written', { href, seen: true });
+    return knownOf('app', false, 'Its record could not be written', { href });
   const [last] = deliveries;
   if (last)
-    return seenHere('app', true, `${last.app} answered that it took it`, {
+    return knownOf('app', true, `${last.app} answered that it took it`, {
       at: last.delivered_at ?? undefined,
       href,
-      seen: true,
     });
-  if (runs.length > 0) return seenHere('app', true, 'Its record was written', { href, seen: true });
-  if (scope.app) return seenHere('app', false, 'No route gave it to the app', { href, seen: true });
-  return seenHere('app', true, 'It is in Conversations', { href, seen: true });
+  if (runs.length > 0) return knownOf('app', true, 'Its record was written', { href });
+  if (scope.app) return knownOf('app', false, 'No route gave it to the app', { href });
+  return knownOf('app', true, 'It is in Conversations', { href });
 }
 
 async function newestRefusal(ctx: AppContext, { channel }: Scope, after: number) {
