@@ -1,17 +1,28 @@
 /** What Diagnosis builds on, over real wires: refused calls, Windgap's own troubles, reports, and why a test failed. */
 import { randomBytes } from 'node:crypto';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
+import { replaceCredentials } from '../src/operations/accounts/accounts';
 import { createApiKey, revokeApiKey } from '../src/operations/apps/apiKeys';
 import { listRefusedCalls } from '../src/operations/apps/refusedCalls';
 import { SYSTEM } from '../src/operations/context/actor';
 import { reportRuns } from '../src/operations/deliveryTests/deliveryTests';
 import { contrastMessages } from '../src/operations/diagnosis/contrastMessages';
 import { type Complaint, diagnoseComplaint } from '../src/operations/diagnosis/diagnose';
+import { makeGood } from '../src/operations/diagnosis/makeGood';
 import { reportOf } from '../src/operations/diagnosis/report';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { createSealer } from '../src/store/sealing';
 import { testBench } from './harness/deliveryTests';
-import { callApi, connectMossgate, INES, type Mossgate } from './harness/mossgate';
+import {
+  callApi,
+  connectMossgate,
+  credentialsOf,
+  INES,
+  type Mossgate,
+  postSigned,
+  TOMAS,
+  textIn,
+} from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
@@ -146,6 +157,41 @@ test('a delivery test that fails says why, in JUnit as well', async () => {
   expect(run?.problem).toMatch(/Main account has not.*Held by the desk for local numbers.*Fix: /s);
   const { junit } = await reportRuns(house.ctx, SYSTEM, { run: run?.id ?? '' });
   expect(junit).toContain('Held by the desk for local numbers');
+});
+
+test('what was refused while the secret was another is lost, read again with one button; a forgery was never on the way', async () => {
+  const { ctx, bench, world } = house;
+  const remote = world.accounts[0] as { id: string; secret: string };
+  const replaced = 'bws_replaced00000000000000000000';
+  const post = (text: string, secret: string) =>
+    postSigned(mossgate.inboundUrl, secret, textIn(`bwt_${text.length}`, TOMAS, mossgate.channel.address, text));
+  const seen = async () => {
+    const complaint = about({ symptom: 'replies-missing' });
+    const { where } = await diagnoseComplaint(ctx, SYSTEM, complaint);
+    const chosen = about({
+      symptom: 'replies-missing',
+      scope: { channel: mossgate.channel.id, message: where.message?.id },
+      answers: { 'bench-in': 'yes', 'wrote-here': 'yes', 'shown-sent': 'yes', 'provider-log-has-it': 'unknown' },
+    });
+    return { chosen, view: await diagnoseComplaint(ctx, SYSTEM, chosen) };
+  };
+  expect(await post('A forgery', 'bws_nobody0000000000000000000000')).toBe(401);
+  expect(await post('All is well here', mossgate.secret)).toBe(202);
+  await until('it is in', () => ctx.store.messages.one({ text: 'All is well here' }));
+  expect((await seen()).view).toMatchObject({ verdict: 'well' });
+  await bench.account(remote.id, { secret: replaced });
+  expect(await post('Is the slip still free', replaced)).toBe(401);
+  await replaceCredentials(ctx, SYSTEM, mossgate.accountId, { ...credentialsOf(house), secret: replaced });
+  await until('the new secret is taken', async () => (await post('And now it is known', replaced)) === 202);
+  await until('it is in', () => ctx.store.messages.one({ text: 'And now it is known' }));
+  const { chosen, view } = await seen();
+  expect([view.verdict, view.healed?.kind, view.healed?.lost.length]).toEqual(['healed', 'requests', 1]);
+  expect(await makeGood(ctx, SYSTEM, createSender(ctx), chosen)).toEqual({ done: 1, refused: [] });
+  await until('what was lost is in', () => ctx.store.messages.one({ text: 'Is the slip still free' }));
+  expect(await ctx.store.messages.count({ text: 'A forgery' })).toBe(0);
+  expect((await seen()).view.verdict).toBe('well');
+  await bench.account(remote.id, { secret: remote.secret });
+  await replaceCredentials(ctx, SYSTEM, mossgate.accountId, credentialsOf(house));
 });
 
 test('ten thousand messages are compared, and what splits them is found', async () => {

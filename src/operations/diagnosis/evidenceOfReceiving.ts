@@ -2,6 +2,7 @@
 import type { CauseCode } from '../../core/delivery/causes';
 import { CAUSE_OF_DELIVERY } from '../apps/webhooks';
 import type { AppContext } from '../context';
+import { refusedThatFit, wouldBeTakenNow } from '../inbound';
 import { causeOf, type Found, JUST_NOW, nothing, type Scope, seen, told } from './complaintEvidence';
 
 export async function inEvidence(ctx: AppContext, scope: Scope, since: number): Promise<Found> {
@@ -71,12 +72,13 @@ export async function inEvidence(ctx: AppContext, scope: Scope, since: number): 
 export async function refusedRequests(ctx: AppContext, scope: Scope, since: number): Promise<Found> {
   const rows = await ctx.store.select<{
     id: string;
+    channel_id: string;
     cause: CauseCode;
     channel: string;
     received_at: number;
     taken_at: number | null;
   }>(
-    `SELECT r.id, r.cause, c.name AS channel, r.received_at,
+    `SELECT r.id, r.channel_id, r.cause, c.name AS channel, r.received_at,
             (SELECT max(received_at) FROM inbound_requests t WHERE t.channel_id = r.channel_id AND t.state = 'done') AS taken_at
        FROM inbound_requests r LEFT JOIN channels c ON c.id = r.channel_id
       WHERE r.received_at > :since AND r.cause IS NOT NULL AND r.state IN ('refused', 'unreadable')
@@ -94,20 +96,28 @@ export async function refusedRequests(ctx: AppContext, scope: Scope, since: numb
   };
 }
 
-/** Requests that were refused and would be no more: when that was, and which were never taken. */
+/**
+ * Requests that were refused, would be taken now and are not in: when that was, and which. What does not fit the
+ * credentials of now was posted by a stranger as far as anybody can tell, and was never on the way.
+ */
 async function healedRequests(
   ctx: AppContext,
-  rows: readonly { id: string; cause: CauseCode; received_at: number; taken_at: number | null }[],
+  rows: readonly { id: string; channel_id: string; cause: CauseCode; received_at: number }[],
 ): Promise<Pick<Found, 'healed'>> {
-  // What strangers post to the address was never on the way.
-  const refused = rows.filter(({ cause: code }) => MADE_GOOD.has(code));
-  const [last] = refused;
-  const first = refused.at(-1);
-  if (!last || !first) return {};
+  const channels = [...new Set(rows.filter(isOfSignature).map(({ channel_id }) => channel_id))];
+  const fitting = (await Promise.all(channels.map((channel) => refusedThatFit(ctx, channel)))).flat();
+  const readable: typeof rows = await Promise.all(
+    rows
+      .filter(({ cause: code }) => code === 'inbound-unreadable')
+      .map(async (row) => ((await wouldBeTakenNow(ctx, row.id)) ? [row] : [])),
+  ).then((each) => each.flat());
+  const lost = [...fitting, ...readable].sort((x, y) => x.received_at - y.received_at);
+  const [first] = lost;
+  const last = lost.at(-1);
+  if (!first || !last) return {};
   const [well] = await ctx.store.select<{ at: number | null }>(
-    `SELECT min(t.received_at) AS at FROM inbound_requests t JOIN inbound_requests r ON r.channel_id = t.channel_id
-      WHERE r.id = :id AND t.state = 'done' AND t.received_at > r.received_at`,
-    { id: last.id },
+    `SELECT min(received_at) AS at FROM inbound_requests WHERE channel_id = :channel AND state = 'done' AND received_at > :until`,
+    { channel: last.channel_id, until: last.received_at },
   );
   if (!well?.at) return {};
   return {
@@ -115,15 +125,14 @@ async function healedRequests(
       from: first.received_at,
       until: last.received_at,
       wellSince: well.at,
-      codes: [...new Set(refused.map(({ cause: code }) => code))],
-      lost: refused.map(({ id }) => id),
+      codes: [...new Set(lost.flatMap(({ cause: code }) => code ?? []))],
+      lost: lost.map(({ id }) => id),
       kind: 'requests',
     },
   };
 }
 
-/** Refusals of what the provider itself posts, as far as anybody can tell. */
-const MADE_GOOD: ReadonlySet<CauseCode> = new Set(['signature-wrong', 'inbound-unreadable', 'inbound-too-large']);
+const isOfSignature = ({ cause: code }: { cause: CauseCode }) => code.startsWith('signature-');
 
 /** Events an app did not take and will not be offered again, before it took others: when that was, and which. */
 export async function healedEvents(ctx: AppContext, scope: Scope, since: number): Promise<Found> {
