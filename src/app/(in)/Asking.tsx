@@ -27,8 +27,11 @@ export function Asking({ personId, name, password, passkey, provider }: Props) {
   const router = useRouter();
   const [why, setWhy] = useState<AskWhy>();
   const waiting = useRef<((shown: boolean) => void)[]>([]);
+  // Whoever puts it away wants to read or copy what they have: only what they press themselves asks again.
+  const putAway = useRef(false);
 
   function end(shown: boolean) {
+    putAway.current = !shown && why === 'signed-out';
     setWhy(undefined);
     for (const resolve of waiting.current.splice(0)) resolve(shown);
   }
@@ -36,7 +39,8 @@ export function Asking({ personId, name, password, passkey, provider }: Props) {
   ended.current = end;
 
   useEffect(() => {
-    askBy((next) => {
+    askBy((next, by) => {
+      if (by === 'page' && putAway.current) return Promise.resolve(false);
       setWhy(next);
       return new Promise((resolve) => waiting.current.push(resolve));
     });

@@ -2,8 +2,11 @@
 
 import { type Asks, type AskWhy, SIGNED_IN_CHANNEL, SIGNED_OUT } from './formState';
 
+/** What makes the page ask: something a person pressed or followed, or the page keeping itself up to date. */
+export type AskedBy = 'person' | 'page';
+
 /** Asks whoever sits there to show that it is they, or to sign in; whether they did. */
-type Asker = (why: AskWhy) => Promise<boolean>;
+type Asker = (why: AskWhy, by: AskedBy) => Promise<boolean>;
 
 let asker: Asker | undefined;
 
@@ -14,7 +17,7 @@ export function askBy(next: Asker | undefined): void {
 
 /** Says that the session has ended, before anything was tried. */
 export function noteSignedOut(): void {
-  void asker?.('signed-out');
+  void asker?.('signed-out', 'page');
 }
 
 /**
@@ -25,7 +28,7 @@ export async function throughAsking<Answer>(call: () => Promise<Answer>): Promis
   for (;;) {
     const { answer, why } = await tried(call);
     if (why === undefined) return answer as Exclude<Answer, Asks>;
-    if (!(await (asker?.(why) ?? false))) return NOT_DONE as Exclude<Answer, Asks>;
+    if (!(await (asker?.(why, 'person') ?? false))) return NOT_DONE as Exclude<Answer, Asks>;
   }
 }
 
@@ -49,10 +52,18 @@ async function tried<Answer>(call: () => Promise<Answer>): Promise<{ answer?: An
 export function redrawOf(plain: typeof fetch): typeof fetch {
   return async (input, init) => {
     const answer = await plain(input, init);
-    if (answer.status !== 401 || !new Headers(init?.headers).has('rsc')) return answer;
-    if (!(await (asker?.('signed-out') ?? false))) await signedInAgain();
+    const headers = new Headers(init?.headers);
+    if (answer.status !== 401 || !headers.has('rsc')) return answer;
+    const by = headers.has('next-router-prefetch') || isOfThisPage(input) ? 'page' : 'person';
+    if (!(await (asker?.('signed-out', by) ?? false))) await signedInAgain();
     return plain(input, init);
   };
+}
+
+/** Whether what is asked for is the page that is shown: redrawn by itself, while a link that is followed leads elsewhere. */
+function isOfThisPage(input: Parameters<typeof fetch>[0]): boolean {
+  const asked = new URL(input instanceof Request ? input.url : input, window.location.href);
+  return asked.pathname === window.location.pathname;
 }
 
 function signedInAgain(): Promise<void> {
