@@ -6,7 +6,7 @@ import { createApiKey, revokeApiKey } from '../src/operations/apps/apiKeys';
 import { listRefusedCalls } from '../src/operations/apps/refusedCalls';
 import { SYSTEM } from '../src/operations/context/actor';
 import { reportRuns } from '../src/operations/deliveryTests/deliveryTests';
-import { contrastMessages } from '../src/operations/diagnosis/contrastMessages';
+import { contrastMessages } from '../src/operations/diagnosis/contrast/messages';
 import { type Complaint, diagnoseComplaint } from '../src/operations/diagnosis/diagnose';
 import { makeGood } from '../src/operations/diagnosis/makeGood';
 import { reportOf } from '../src/operations/diagnosis/report';
@@ -192,6 +192,70 @@ test('what was refused while the secret was another is lost, read again with one
   expect((await seen()).view.verdict).toBe('well');
   await bench.account(remote.id, { secret: remote.secret });
   await replaceCredentials(ctx, SYSTEM, mossgate.accountId, credentialsOf(house));
+});
+
+describe('a provider that no receipt came from is asked what became of the text', () => {
+  const LATE = 60_000;
+  const ASKED_AGAIN = 21_000;
+  /** A text that is sent under a switched fault, and how it is judged so long afterwards. */
+  async function judged(faults: Record<string, boolean>, text: string) {
+    const { ctx, bench } = house;
+    await bench.faults({ brackwater: faults });
+    const { message } = await createSender(ctx)(SYSTEM, { to: INES, from: mossgate.channel.id, text });
+    await until('it is taken', () => ctx.store.messages.one({ id: message.id, state: 'sent' }));
+    const answers = { 'bench-out': 'unknown', 'phone-gets-others': 'unknown' } as const;
+    const scope = { channel: mossgate.channel.id, message: message.id };
+    const judge = () => diagnoseComplaint(ctx, SYSTEM, about({ symptom: 'nothing-arrives', scope, answers }));
+    return { judge, message };
+  }
+
+  test('it has it still: the fault lies beyond it, in its own word', async () => {
+    const { judge } = await judged({ losesTexts: true }, 'Lost there');
+    const { where } = await judge();
+    expect(where.known.at(-1)?.said).toMatch(/asked now, Main account says “taken”/);
+    expect([where.segment.from, where.segment.to]).toEqual(['provider', 'phone']);
+    await house.bench.faults({ brackwater: { losesTexts: false } });
+  });
+
+  test('it arrived, and its receipts do not come here', async () => {
+    const { judge, message } = await judged({ sendsNoReports: true }, 'Arrived, and nobody says so');
+    await until('it shows on the phone', async () =>
+      (await house.bench.received(INES)).some(({ text }) => text === 'Arrived, and nobody says so'),
+    );
+    await house.bench.moveClock(LATE);
+    const view = await until('the provider knows of it', async () => {
+      const now = await judge();
+      await house.bench.moveClock(ASKED_AGAIN);
+      return now.cause && now;
+    });
+    expect([view.verdict, view.cause?.code]).toEqual(['determined', 'receipts-not-coming']);
+    expect(view.where.segment.whole).toBe(true);
+    // The word of the provider is evidence; the message is as receipts have left it.
+    expect((await house.ctx.store.messages.one({ id: message.id }))?.state).toBe('sent');
+  });
+
+  test('it was lost on the way', async () => {
+    await house.bench.setHandset(INES, { power: 'off' });
+    const { judge, message } = await judged({ sendsNoReports: true }, 'Lost, and nobody says so');
+    const view = await until('the provider knows of it', async () => {
+      const now = await judge();
+      await house.bench.moveClock(ASKED_AGAIN);
+      return now.cause && now;
+    });
+    expect([view.verdict, view.cause?.code]).toEqual(['determined', 'handset-unreachable']);
+    expect((await house.ctx.store.messages.one({ id: message.id }))?.state).toBe('sent');
+    await house.bench.setHandset(INES, { power: 'on' });
+  });
+
+  test('it knows nothing of it, though it took it', async () => {
+    const { judge, message } = await judged({ sendsNoReports: true }, 'Taken, and not known');
+    const { ctx } = house;
+    await ctx.store.write((unit) => unit.messages.change({ id: message.id }, { provider_message_id: 'bwt_nobodys' }));
+    const { where } = await judge();
+    expect(where.known.find(({ place }) => place === 'provider')).toMatchObject({ has: false });
+    expect(where.known.find(({ place }) => place === 'provider')?.said).toContain('No such text');
+    await house.bench.faults({ brackwater: { sendsNoReports: false } });
+  });
 });
 
 test('ten thousand messages are compared, and what splits them is found', async () => {

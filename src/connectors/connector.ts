@@ -37,6 +37,8 @@ export interface Exchange {
   elapsedMs: number;
   request: { method: string; url: string; headers: Record<string, string>; body: string | null };
   response: { status: number; headers: Record<string, string>; body: string } | null;
+  /** By how many milliseconds the clock of whoever answered is ahead of this computer’s, where it said its time (RFC 9110 §6.6.1). */
+  clockAhead?: number;
 }
 
 export interface Failure {
@@ -232,6 +234,16 @@ export interface ReceiptItem {
   at?: number;
 }
 
+/** What a provider says of one text when it is asked. */
+export interface TextState {
+  /** Absent where its word is not among those its profile lists. */
+  state?: 'taken' | 'sent' | 'delivered' | 'undelivered' | 'read';
+  cause?: CauseCode;
+  /** The provider's own state and code. */
+  said: string;
+  at?: number;
+}
+
 export type ParsedInbound = { ok: true; items: InboundItem[] } | { ok: false; reason: string };
 
 export type Verdict = 'valid' | 'missing' | 'wrong' | 'stale' | 'not-used' | 'bind' | 'fetched';
@@ -355,6 +367,8 @@ export interface Connector {
   findTemplate?(credentials: Credentials, name: string): Promise<Outcome<TemplateReview[]>>;
   retireTemplate?(credentials: Credentials, remoteId: string): Promise<Outcome<null>>;
   send?(credentials: Credentials, text: OutboundText): Promise<Outcome<Accepted>>;
+  /** What became of a text it took; absent where it cannot be asked. */
+  askText?(credentials: Credentials, providerMessageId: string): Promise<Outcome<TextState>>;
   /** Whose network a phone is on, as an E.164 number's carrier name. */
   lookUpCarrier?(credentials: Credentials, phone: string): Promise<Outcome<string>>;
   /** The word and the echo of a verification challenge; undefined when the request is none. */

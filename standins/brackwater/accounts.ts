@@ -78,6 +78,8 @@ export interface BrackwaterText {
   parts: number;
   price: number;
   state: string;
+  /** Why it was lost. */
+  code?: string;
   reference?: string;
   reportTo?: string;
   validSeconds?: number;

@@ -269,6 +269,7 @@ export class Brackwater implements NumberOwner {
     const lost = outcome.state === 'lost' ? outcome.code : undefined;
     // A handset that is off is waited for as long as the text is of use.
     const code = lost === 'handset-off' && text.validSeconds !== undefined ? 'too-old' : lost;
+    if (code) text.code = code;
     await this.postReport(account, text, this.report(text, outcome.state, code));
     if (this.faults.reportsReversed) await this.postReport(account, text, passedOn);
     if (this.faults.strayReports)

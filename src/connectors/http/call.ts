@@ -52,6 +52,7 @@ export function createCall(shape: CallShape, http: OutboundHttp, clock: Clock): 
       exchange.request = shownRequest(shape, plan, { credentials: shownCredentials, ...scope }, at);
       const response = await http({ ...request, method: plan.method, timeoutMs: shape.http.timeoutSeconds * 1000 });
       exchange.elapsedMs = Math.round(clock.elapsed() - began);
+      exchange.clockAhead = clockAhead(response.headers, clock);
       exchange.response = {
         status: response.status,
         headers: maskHeaders(response.headers, secrets),
@@ -67,6 +68,12 @@ export function createCall(shape: CallShape, http: OutboundHttp, clock: Clock): 
       throw error;
     }
   };
+}
+
+/** Undefined where no time is said, or where the answer was kept by somebody on the way and is of an earlier time. */
+function clockAhead({ date, age }: OutboundResponse['headers'], clock: Clock): number | undefined {
+  const theirs = date && age === undefined ? Date.parse(date) : Number.NaN;
+  return Number.isNaN(theirs) ? undefined : theirs - (clock.now() - clock.ahead());
 }
 
 function readAnswer<T>(

@@ -8,6 +8,7 @@ import type {
   ReactionItem,
   ReceiptItem,
   TextItem,
+  TextState,
 } from '../connector';
 import type { HttpProfile } from '../profile/schema';
 import type { TemplatesShape } from '../profile/templates';
@@ -17,6 +18,7 @@ import { optional, parseForm, parseJson, required, time } from './read';
 import { readReviews } from './templates';
 
 type Shape = HttpProfile['inbound'];
+export type TextStateShape = NonNullable<HttpProfile['textState']>;
 
 export function parseInbound(
   shape: Shape,
@@ -125,6 +127,19 @@ function parseReceipts(shape: NonNullable<Shape['receipts']>, document: Json): R
       at: time(entry, shape.at),
     };
   });
+}
+
+/** What a provider answers when it is asked for one text, read as its receipts are. */
+export function readTextState(shape: TextStateShape, answer: Json): TextState {
+  const said = required(answer, shape.state);
+  const code = optional(answer, shape.code);
+  const state = Object.hasOwn(shape.states, said) ? shape.states[said] : undefined;
+  return {
+    ...(state ? { state } : {}),
+    ...(state === 'undelivered' ? { cause: undeliveredCause(shape.codes, code) } : {}),
+    said: code ? `${said} (${code})` : said,
+    at: time(answer, shape.at),
+  };
 }
 
 function undeliveredCause(codes: Record<string, CauseCode>, code: string | undefined): CauseCode {

@@ -1,13 +1,14 @@
 /** Makes a connector out of an HTTP profile: the profile says what differs, this does what is the same. */
 import type { Clock } from '../../clock/clock';
-import type { Accepted, Connector, Credentials, OutboundText, Outcome } from '../connector';
+import type { AccountFacts } from '../../core/connect/facts';
+import type { Accepted, Connector, Credentials, Exchange, OutboundText, Outcome } from '../connector';
 import { common } from '../profile/common';
 import type { HttpProfile } from '../profile/schema';
 import type { TemplatesShape } from '../profile/templates';
 import { type AddressForm, toProvider } from './addressForm';
 import { type Call, createCall } from './call';
 import { readAccountFacts, readNumber, readOffer } from './facts';
-import { parseInbound, readChallenge } from './inbound';
+import { parseInbound, readChallenge, readTextState } from './inbound';
 import { nodes } from './jsonPath';
 import type { OutboundHttp } from './outbound';
 import { money, required } from './read';
@@ -26,7 +27,7 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: C
     recipient: toProvider(text.recipient, form),
   });
   const { search, claim, release, code, endTestMode } = numbers;
-  const { setInbound, subscribe, register, phoneCode } = profile;
+  const { setInbound, subscribe, register, phoneCode, textState } = profile;
   const templates = profile.kind === 'business-chat' ? profile.templates : undefined;
   return {
     ...shared,
@@ -103,6 +104,12 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: C
           };
         },
       ),
+    askText:
+      textState &&
+      ((credentials, providerMessageId) =>
+        call(credentials, textState.request, { message: { providerMessageId } }, (answer) =>
+          readTextState(textState, answer),
+        )),
     readChallenge: inbound.challenge && ((request) => readChallenge(inbound.challenge as never, request)),
     verify: (credentials, request, now) => verifyRequest(inbound, credentials, request, now),
     parse: (request) => parseInbound(inbound, templates, form, request),
@@ -150,6 +157,15 @@ async function checkAccount(
   const exchanges = further.flatMap((outcome) => outcome.exchange ?? []);
   if (refused && !refused.ok)
     return { ...refused, also: [first.exchange, ...exchanges].filter((entry) => entry !== undefined) };
-  const facts = Object.assign({}, first.value, ...further.map((outcome) => (outcome.ok ? outcome.value : {})));
+  const clock = clockFact(first.exchange);
+  const facts = Object.assign(clock, first.value, ...further.map((outcome) => (outcome.ok ? outcome.value : {})));
   return { ok: true, value: facts, exchange: first.exchange, also: exchanges } satisfies Outcome<typeof facts>;
+}
+
+const MINUTE = 60_000;
+
+/** In whole minutes: a second more or less is the way there and back. */
+function clockFact(exchange: Exchange | undefined): AccountFacts {
+  const ahead = exchange?.clockAhead;
+  return ahead === undefined ? {} : { clockAhead: Math.trunc(ahead / MINUTE) * MINUTE };
 }

@@ -188,6 +188,17 @@ const httpParts = {
       .optional()
       .describe('How a text with answers to press is sent; may use message.choices, the list of their labels'),
   }),
+  textState: z
+    .strictObject({
+      request: request.describe('May use message.providerMessageId'),
+      state: path,
+      code: path.optional(),
+      at: path.optional(),
+      states: z.record(z.string(), z.enum(['taken', 'sent', 'delivered', 'undelivered', 'read'])),
+      codes: z.record(z.string(), causeCode).default({}),
+    })
+    .optional()
+    .describe('How the provider is asked what became of one text'),
   inbound,
   limits,
 };

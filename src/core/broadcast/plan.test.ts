@@ -20,6 +20,7 @@ const desk: PlanChannel = {
   senderName: false,
   purpose: null,
   sendsTexts: true,
+  answered: true,
   registeredIn: [],
   destinations: { countries: ['GB', 'SE'], costly: [] },
   prices: [{ to: 'GB', kind: 'any', micros: 30_000, currency: 'EUR' }],

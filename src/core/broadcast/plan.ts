@@ -40,6 +40,8 @@ export interface PlanChannel {
   senderName: boolean;
   purpose: NumberPurpose | null;
   sendsTexts: boolean;
+  /** People can answer it. */
+  answered: boolean;
   /** Countries in which its sender name is registered. */
   registeredIn: readonly string[];
   destinations: AllowedDestinations;

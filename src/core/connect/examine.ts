@@ -7,7 +7,7 @@ import { type CauseCode, cause } from '../delivery/causes';
 import type { Finding, Severity } from '../finding';
 import type { HopName } from '../proof/hops';
 import type { ChannelKind } from './channelKinds';
-import type { AccountFacts, NumberFacts, Requirements } from './facts';
+import { type AccountFacts, isAnswered, type NumberFacts, type Requirements } from './facts';
 import { missingRegistration } from './predict';
 
 const AND = new Intl.ListFormat('en');
@@ -185,7 +185,7 @@ function examineChannel(connection: ConnectionFacts, channel: ConnectedChannel):
   const { found, say } = findingsOn(channel.id);
   const action: RemedyAction | undefined = account.canSetAddress ? 'set-address' : undefined;
 
-  const receives = channel.abilities.includes('text-in') && !facts.shared;
+  const receives = isAnswered(channel);
   if (!receives) {
     const why =
       channel.addressKind === 'sender-name'

@@ -33,6 +33,8 @@ export interface AccountFacts {
   subscriptions?: string[];
   /** Where the platform posts to, and whether its challenge was answered. */
   callback?: { url?: string; verified?: boolean };
+  /** By how much its clock is ahead of ours, milliseconds in whole minutes. */
+  clockAhead?: number;
   /** How a trunk's login may bind, when that is not as its profile says. */
   bind?: 'transceiver' | 'transmitter and receiver';
 }
@@ -48,6 +50,11 @@ export interface NumberFacts {
   shared?: boolean;
   /** Per month and once, micro-units. */
   price?: { monthly?: number; setup?: number; currency: string };
+}
+
+/** Whether what people write to a number comes in: a sender name takes nothing, and what is shared belongs to nobody. */
+export function isAnswered({ abilities, facts }: { abilities: readonly string[]; facts: NumberFacts }): boolean {
+  return abilities.includes('text-in') && facts.shared !== true;
 }
 
 /** What a profile demands of an account before its channels can work. */

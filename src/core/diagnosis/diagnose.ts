@@ -28,6 +28,8 @@ export interface Named {
   own?: true;
   /** It concerns one person, and so explains nothing of anybody else. */
   ofOne?: true;
+  /** Other messages met it, and not the one that is meant. */
+  ofOthers?: true;
   /** Why it may be another cause that says the same, as a sentence; what is doubted is at most likely. */
   doubt?: string;
   /** How many messages met it. */
@@ -253,6 +255,13 @@ const ELSEWHERE = 0.05;
 /** A whole way shows where nothing is wrong, and not where what somebody misses is. */
 const knowsWhere = ({ sure, contradiction }: Segment) => sure && !contradiction;
 
+/** Whether the message that is meant came past where the cause lies: what others met there did not stop it. */
+function isPast(segment: Segment | undefined, between: Possibility['between']): boolean {
+  if (!segment?.from || segment.whole || segment.contradiction || !between) return false;
+  const { to: _, ...open } = segment;
+  return !isInside(open, between);
+}
+
 /** In this share of the cases the set-up, read from the other side, shows the cause as well. */
 const READABLE = 0.9;
 const NOT_IN_THE_SET_UP = 'What can be read of the set-up there shows nothing of the kind.';
@@ -271,7 +280,11 @@ function weigh(
     weight *= factor;
     if (Math.abs(Math.log(factor)) > 0.3) reasons.push({ said, factor, ...(href ? { href } : {}) });
   };
-  const told = evidence.named.find(({ code, by }) => code === possibility.code && by === 'told');
+  const { code, stage, between, shows } = possibility;
+  const { segment } = evidence;
+  const told = evidence.named.find(
+    (each) => each.code === code && each.by === 'told' && !(each.ofOthers && isPast(segment, between)),
+  );
   const setUp = evidence.named.find(({ code, by }) => code === possibility.code && by === 'set-up');
   named(possibility.told, told, evidence.traffic, 'No message met this lately');
   named(possibility.setUp, setUp, !told?.stands, 'The set-up was examined and shows nothing of the kind');
@@ -283,8 +296,6 @@ function weigh(
   }
   // What a message met is said; the button comes from wherever it is known.
   const by = told ? { ...(setUp?.action ? { action: setUp.action } : {}), ...told } : setUp;
-  const { code, stage, between, shows } = possibility;
-  const { segment } = evidence;
   if (!by && between && segment && knowsWhere(segment) && !isInside(segment, between))
     apply(ELSEWHERE, 'What is complained of is not there on its way');
   const names = told ? possibility.told : possibility.setUp;

@@ -177,7 +177,20 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: CERTAIN,
     signs: { 'out-taken': 0.03, 'out-delivered': 0.03, 'bench-out': 0.03, 'bench-in': 0.1, 'in-arrived': 0.1 },
-    codes: ['engine-silent', 'loop-failing', 'queue-stuck', 'sealing-key-lost', 'disk-low'],
+    codes: ['engine-silent', 'loop-failing', 'queue-stuck', 'sealing-key-lost', 'disk-low', 'database-locked'],
+  },
+  {
+    stage: 'outbox',
+    behind: {
+      'nothing-arrives': 0.7,
+      'worked-before': 1,
+      'replies-missing': 0.7,
+      'app-silent': 0.5,
+      'app-cannot-send': 0.3,
+    },
+    told: NEVER,
+    setUp: CERTAIN,
+    codes: ['clock-off'],
   },
   {
     stage: 'outbox',
@@ -253,6 +266,15 @@ const LINES: readonly Line[] = [
     setUp: LIKELY,
     signs: { 'out-taken': 0.97, 'out-delivered': 0.03, 'bench-out': 0.97 },
     codes: ['receipt-id-base'],
+  },
+  {
+    // The provider says so when it is asked: what is missing is the receipt, on its way back.
+    stage: 'address',
+    behind: { 'nothing-arrives': 0.6, 'only-some': 0.4, 'worked-before': 0.4 },
+    told: CERTAIN,
+    setUp: NEVER,
+    signs: { 'out-taken': 0.97, 'out-delivered': 0.95, 'bench-out': 0.97 },
+    codes: ['receipts-not-coming'],
   },
   {
     stage: 'network',

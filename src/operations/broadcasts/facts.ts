@@ -1,9 +1,11 @@
 /** What a plan is judged by beside people: channels with what their accounts may, the template as it may be sent now, settings. */
+
 import { settingsOf } from '../../connectors/smpp/dialect';
 import type { BroadcastDefinition } from '../../core/broadcast/definition';
 import type { ForecastLine } from '../../core/broadcast/forecast';
 import type { PlanChannel, PlanFacts, PlanTemplate } from '../../core/broadcast/plan';
 import { createTimetable } from '../../core/broadcast/timetable';
+import { isAnswered } from '../../core/connect/facts';
 import { BULK_SHARE, bulkAllowance } from '../../core/pacing/bulk';
 import type { ChannelRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Tables } from '../../store/schema/tables';
@@ -118,6 +120,7 @@ function channelOf(
     disabled: account.disabled_at !== null,
     senderName: number.kind === 'sender-name',
     purpose: number.purpose,
+    answered: isAnswered(number),
     sendsTexts: number.gone_at === null && number.abilities.includes('text-out'),
     replyWindowHours: connector.limits.replyWindowHours,
     longestText: connector.limits.longestText ?? 1600,

@@ -20,6 +20,8 @@ export interface SingleMessage {
 export interface SingleWay {
   channelId: string;
   channelName: string;
+  /** People can answer it. */
+  answered: boolean;
   judged: Judged;
   /** Why not, where it does not go. */
   reason?: { title: string; remedy?: string };
@@ -63,6 +65,7 @@ export async function planSingle(ctx: AppContext, actor: Actor, { to, text }: Si
     return {
       channelId: channel.id,
       channelName: channel.name,
+      answered: channel.answered,
       judged,
       ...(judged.goes ? {} : { reason: reasonOf(judged.why.code) }),
     };

@@ -3,6 +3,7 @@
 import type { Connector, HandoverStep } from '../../connectors/connector';
 import { settingsOf } from '../../connectors/smpp/dialect';
 import { channelKind } from '../../core/connect/channelKinds';
+import { isAnswered } from '../../core/connect/facts';
 import { canMove } from '../../core/connect/numberMove';
 import { CHANNEL_HOPS, type HopName } from '../../core/proof/hops';
 import { newId } from '../../store/ids';
@@ -125,7 +126,7 @@ export async function beginChannelProofs(
 ): Promise<void> {
   await beginProofs(unit, channel.id, CHANNEL_HOPS, channel.created_at);
   const absent: HopName[] = [];
-  if (!number.abilities.includes('text-in') || number.facts.shared) absent.push('inbound');
+  if (!isAnswered(number)) absent.push('inbound');
   if (!number.abilities.includes('text-out')) absent.push('outbound', 'receipt');
   else if (!connector.givesReceipts) absent.push('receipt');
   if (absent.length > 0) await unit.proofs.change({ subject_id: channel.id, hop: absent }, { state: 'not-applicable' });
@@ -258,6 +259,8 @@ export interface ChannelView {
   /** Messages a second that leave at most as things are, and what holds them to fewer than the channel’s own pace. */
   paceInForce: { pace: number; heldBy?: string };
   replyWindowHours?: number;
+  /** People can answer what is sent from it. */
+  answered: boolean;
   handover: readonly HandoverStep[];
   /** What the provider said of the address when its numbers were last read. */
   providerHas: 'ours' | 'another' | 'nothing' | 'not-told';
@@ -309,6 +312,7 @@ export async function listChannels(ctx: AppContext, actor: Actor): Promise<Chann
         mostPace: connector.limits.pace,
         paceInForce: paceInForce(channel, account, connector),
         replyWindowHours: connector.limits.replyWindowHours,
+        answered: isAnswered(number),
         handover: connector.handover,
         providerHas: whatProviderHas(inboundUrl(ctx, channel), account, number, connector),
       };

@@ -2,6 +2,7 @@
 
 import { countryName, displayAddress } from '../../core/addresses/display';
 import { channelKind } from '../../core/connect/channelKinds';
+import { isAnswered } from '../../core/connect/facts';
 import { type Prediction, predictRefusal, windowClosesAt } from '../../core/connect/predict';
 import { cause } from '../../core/delivery/causes';
 import { replySubject } from '../../core/mail/subject';
@@ -91,7 +92,7 @@ export async function replyState(
     price: (await chargedPrices(ctx)).find(({ country }) => country === contact?.country),
     countsParts: ofTelephone(channel),
     subject: await subjectFor(ctx, channel, conversation.contactId),
-    oneWay: number?.facts.shared === true || !(number?.abilities.includes('text-in') ?? true),
+    oneWay: number !== undefined && !isAnswered(number),
   };
 }
 

@@ -27,8 +27,10 @@ import {
   seesEverything,
 } from '../context';
 import { LOOKED_BACK, NONE_OF_THEM, type Scope } from './complaintEvidence';
-import { type ContrastView, contrastMessages } from './contrastMessages';
+import { contrastEvents, contrastRequests } from './contrast/inward';
+import { type ContrastView, contrastMessages } from './contrast/messages';
 import { gatherEvidence } from './diagnosisEvidence';
+import { askedOfText } from './evidenceOfSending';
 import { type Trace, type TracedMessage, traceComplaint } from './trace';
 
 export type Answer = 'yes' | 'no' | 'unknown';
@@ -104,11 +106,14 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
   const [gathered, trace, contrast] = await Promise.all([
     gatherEvidence(ctx, symptom, scope),
     traceComplaint(ctx, symptom, scope, since, answered),
-    OUTWARD.has(symptom) ? contrastMessages(ctx, scope) : undefined,
+    inCommon(ctx, symptom, scope),
   ]);
+  const ofProvider = await askedOfText(ctx, trace.message, trace.names.provider);
+  const newer = [...ofProvider.observed, ...answered];
   const evidence = {
     ...gathered,
-    observed: [...gathered.observed.filter(({ id }) => !overtaken(id, answered)), ...answered],
+    named: [...gathered.named, ...ofProvider.named],
+    observed: [...gathered.observed.filter(({ id }) => !overtaken(id, newer)), ...newer],
     canTest: await canTest(ctx, scope),
     unknown: given.flatMap(([id, answer]) => (answer === 'unknown' ? [id] : [])),
     segment: trace.segment,
@@ -157,6 +162,13 @@ function withoutEqualTitles(causes: readonly CauseView[]): CauseView[] {
     merged.set(each.title, same ? { ...same, share: same.share + each.share } : each);
   }
   return [...merged.values()].sort((a, b) => b.share - a.share);
+}
+
+/** What failed is compared with what did not: what is sent, what comes in, or what an app is told. */
+function inCommon(ctx: AppContext, symptom: Symptom, scope: Scope): Promise<ContrastView | undefined> {
+  if (OUTWARD.has(symptom)) return contrastMessages(ctx, scope);
+  if (symptom === 'app-silent') return contrastEvents(ctx, scope);
+  return symptom === 'replies-missing' ? contrastRequests(ctx, scope) : Promise.resolve(undefined);
 }
 
 /** Complaints about what is sent. */

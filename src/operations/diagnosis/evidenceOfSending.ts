@@ -5,6 +5,7 @@ import type { Symptom } from '../../core/diagnosis/symptoms';
 import type { MessageRow } from '../../store/schema/rows';
 import type { AppContext } from '../context';
 import { foreseeRefusal } from '../outbound';
+import { askText } from './askText';
 import {
   type Found,
   nothing,
@@ -71,6 +72,7 @@ export async function outEvidence(ctx: AppContext, symptom: Symptom, scope: Scop
         at: row.created_at,
         messages: group.length,
         ...(ofOne ? { ofOne } : {}),
+        ...(scope.message && !group.some(({ id }) => id === scope.message) ? { ofOthers: true } : {}),
       }),
     );
   }
@@ -240,6 +242,24 @@ export async function refusedOrders(
 async function stillRefused(ctx: AppContext, recipient: string | null, channel: string | null): Promise<boolean> {
   if (!recipient || !channel) return true;
   return (await foreseeRefusal(ctx, { to: recipient, from: channel, text: 'Windgap asks' })) !== undefined;
+}
+
+/** What the provider says of the text that is meant, where no receipt says anything of it. */
+export async function askedOfText(
+  ctx: AppContext,
+  message: { id: string; state: string; person: string; at: number } | undefined,
+  provider: string,
+): Promise<Pick<Found, 'named' | 'observed'>> {
+  const asked = message?.state === 'sent' ? await askText(ctx, message.id) : undefined;
+  if (!message || !asked?.known) return nothing();
+  const href = `/watch/messages/${message.id}`;
+  const words = { who: provider, saying: asked.said, about: message.person, href, at: asked.at ?? asked.askedAt };
+  if (asked.state === 'undelivered')
+    return { named: [told(asked.cause ?? 'undelivered-unknown', words)], observed: [] };
+  const arrived = asked.state === 'delivered' || asked.state === 'read';
+  if (!arrived || asked.askedAt - message.at < RECEIPT_PATIENCE) return nothing();
+  const said = `No receipt says so, and ${provider}, asked now, says that it arrived`;
+  return { named: [told('receipts-not-coming', words)], observed: [seen('out-delivered', true, said, href)] };
 }
 
 /** What would be said to an order for this person now: it was said to every order before, too. */

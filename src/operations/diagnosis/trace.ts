@@ -5,6 +5,7 @@ import type { Symptom } from '../../core/diagnosis/symptoms';
 import { type Known, locate, type Names, type Place, type Segment, type Way } from '../../core/diagnosis/way';
 import { CAUSE_OF_DELIVERY } from '../apps/webhooks';
 import type { AppContext } from '../context';
+import { type AskedText, askText } from './askText';
 import { JUST_NOW, NONE_OF_THEM, RECEIPT_PATIENCE, type Scope, wasTaken } from './complaintEvidence';
 
 export interface TracedMessage {
@@ -64,10 +65,11 @@ export async function traceComplaint(
           ? await newestRefusedCall(ctx, scope, Math.max(since, message?.at ?? 0))
           : undefined;
       if (refused) return trace(undefined, refused);
-      const own = await outKnown(ctx, scope, message);
+      const own = await outKnown(ctx, scope, message, names.provider);
       const test = await failedTest(ctx, scope, since, given);
       // What arrived before the test failed shows how it was, and the test how it is.
-      if (test && (locate(way, own).whole || !message)) return trace(test, await testKnown(ctx, scope, test));
+      if (test && (locate(way, own).whole || !message))
+        return trace(test, await testKnown(ctx, scope, test, names.provider));
       const here = !test && failed(given) ? await refusedTest(ctx, scope) : undefined;
       if (here) return trace(undefined, here);
       return trace(message, changedByTest(own, given));
@@ -151,7 +153,12 @@ const knownOf = (place: Place, has: boolean | undefined, said: string, more: Par
 });
 
 /** What is known of a message going out. */
-async function outKnown(ctx: AppContext, scope: Scope, message: TracedMessage | undefined): Promise<Known[]> {
+async function outKnown(
+  ctx: AppContext,
+  scope: Scope,
+  message: TracedMessage | undefined,
+  provider: string,
+): Promise<Known[]> {
   if (!message) return [noOrder(scope)];
   const [row] = await ctx.store.select<{
     state: string;
@@ -197,8 +204,29 @@ async function outKnown(ctx: AppContext, scope: Scope, message: TracedMessage | 
         href,
       }),
     );
-  else if (taken && old > RECEIPT_PATIENCE) known.push(knownOf('phone', undefined, 'No receipt has come', { href }));
+  else if (taken) {
+    const asked = await askText(ctx, message.id);
+    if (asked) return withAsked(known, asked, provider, href);
+    if (old > RECEIPT_PATIENCE) known.push(knownOf('phone', undefined, 'No receipt has come', { href }));
+  }
   return known;
+}
+
+/** What the provider said of a text when it was asked, since no receipt says anything. */
+function withAsked(known: readonly Known[], asked: AskedText, provider: string, href: string): Known[] {
+  const at = asked.askedAt;
+  if (!asked.known)
+    return [
+      ...known.filter(({ place }) => place !== 'provider'),
+      knownOf('provider', false, `It was taken, and asked for it now, ${provider} answers “${asked.said}”`, {
+        at,
+        href,
+      }),
+    ];
+  const said = `No receipt has come; asked now, ${provider} says “${asked.said}”`;
+  const state = asked.state;
+  const has = state === 'delivered' || state === 'read' ? true : state === 'undelivered' ? false : undefined;
+  return [...known, knownOf('phone', has, said, { at: has ? (asked.at ?? at) : at, href })];
 }
 
 /** Whether a text sent to test did not arrive. */
@@ -239,8 +267,8 @@ async function failedTest(
 }
 
 /** What is known of a test's message: that the phone did not show it was seen, whatever a receipt says. */
-async function testKnown(ctx: AppContext, scope: Scope, test: TracedMessage): Promise<Known[]> {
-  const known = await outKnown(ctx, scope, test);
+async function testKnown(ctx: AppContext, scope: Scope, test: TracedMessage, provider: string): Promise<Known[]> {
+  const known = await outKnown(ctx, scope, test, provider);
   if (!known.some(({ place, has }) => place === 'provider' && has)) return known;
   const unseen = knownOf('phone', false, 'The phone that waited for it did not get it', {
     href: `/watch/messages/${test.id}`,

@@ -100,10 +100,12 @@ async function weighed(ctx: AppContext, examined: readonly Examined[]): Promise<
 async function engineFindings(ctx: AppContext): Promise<Examined[]> {
   const seen = (await ctx.store.settings.one({ name: SEEN_SETTING }))?.value as number | undefined;
   if (seen === undefined || notMoved(ctx) - seen < SILENT_AFTER) return [];
-  const { explain, remedy } = cause('engine-silent');
+  // An engine that cannot write is not heard of either, and is not the one to start.
+  const code = (await isWritable(ctx)) ? 'engine-silent' : 'database-locked';
+  const { explain, remedy } = cause(code);
   return [
     {
-      code: 'engine-silent',
+      code,
       severity: 'error',
       problem: explain({}),
       remedy,
@@ -112,6 +114,27 @@ async function engineFindings(ctx: AppContext): Promise<Examined[]> {
       affects: ['*'],
     },
   ];
+}
+
+/** A write that finds its turn needs far less, also on a slow machine. */
+const LONGEST_TURN = 3000;
+
+/** The one write that waits to see whether it gets its turn: while it does, nobody begins another. */
+const trying = new WeakMap<AppContext, { since: number; done: Promise<boolean> }>();
+
+/** Whether the database can be written to; what waits longer than any write takes says that it is held by somebody. */
+async function isWritable(ctx: AppContext): Promise<boolean> {
+  const now = ctx.clock.elapsed();
+  const attempt = trying.get(ctx) ?? {
+    since: now,
+    done: ctx.store
+      .write(async () => true, { durable: false })
+      .catch(() => false)
+      .finally(() => trying.delete(ctx)),
+  };
+  trying.set(ctx, attempt);
+  const left = LONGEST_TURN - (now - attempt.since);
+  return left > 0 ? Promise.race([attempt.done, ctx.clock.pause(left).then(() => false)]) : false;
 }
 
 const LONGEST_MUTE = 90 * DAY;

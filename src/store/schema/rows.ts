@@ -322,7 +322,16 @@ export type UnmatchedReceiptRow = RowOf<typeof unmatched>;
 export const exchanges = define('exchanges', ['id'], {
   id: text(),
   purpose: text<
-    'account-check' | 'numbers' | 'set-inbound' | 'set-up' | 'look-up' | 'send' | 'webhook' | 'record' | 'template'
+    | 'account-check'
+    | 'numbers'
+    | 'set-inbound'
+    | 'set-up'
+    | 'look-up'
+    | 'send'
+    | 'ask-text'
+    | 'webhook'
+    | 'record'
+    | 'template'
   >(),
   subject_id: text(),
   at: whole(),

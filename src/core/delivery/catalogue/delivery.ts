@@ -1,5 +1,5 @@
 /** Causes after the provider took a message, and what receipts tell. */
-import type { Cause } from '../cause';
+import { by, type Cause } from '../cause';
 
 export const DELIVERY_CAUSES = {
   'handset-unreachable': {
@@ -90,6 +90,14 @@ export const DELIVERY_CAUSES = {
     title: 'The mailbox is full',
     explain: (c) => `The mail was returned because the mailbox takes no more${c.said ? `: ${c.said}` : ''}.`,
     remedy: 'Write over another channel, or again when they have made room.',
+    transient: false,
+  },
+  'receipts-not-coming': {
+    title: 'It arrived, and its receipt did not come here',
+    explain: (c) =>
+      `No receipt has come${c.said ? `; asked now, ${by(c, 'the provider')} says “${c.said}”` : ''}. Its receipts do not find their way to this server.`,
+    remedy:
+      'Look at the requests the provider makes: whether it posts receipts at all, to which address, and what it is answered.',
     transient: false,
   },
   'receipt-id-base': {

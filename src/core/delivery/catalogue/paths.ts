@@ -16,6 +16,28 @@ export const PATHS_CAUSES = {
       'Put “sealing.key” back into the data folder from the backup made with the database, and start again. If it is gone, enter the credentials of each account anew.',
     transient: true,
   },
+  'database-locked': {
+    title: 'Another program holds the database',
+    explain: () =>
+      'The database is locked for writing by something else, so nothing that comes in is stored and nothing is sent. The engine waits for it as well.',
+    remedy:
+      'Close whatever has “windgap.db” open: a database tool, a backup that copies the file, a second installation on the same folder. Where it is Windgap’s own engine, restart it.',
+    transient: true,
+  },
+  'clock-off': {
+    title: 'The clock of this computer is wrong',
+    explain: (c) => `Against the clocks of ${by(c, 'all providers')}, this computer’s is ${c.said ?? 'off'}.`,
+    remedy:
+      'Set the time from a time server (NTP) and keep it so. Signatures that hold for minutes are refused on both sides until then.',
+    transient: false,
+  },
+  'clock-differs': {
+    title: 'A provider’s clock and this computer’s differ',
+    explain: (c) =>
+      `${by(c, 'The provider')} says that it is ${c.said ?? 'another time'}; ${c.subject ?? 'one of the two is wrong'}.`,
+    remedy: 'Compare this computer’s time with a time server (NTP). Where it is right, tell the provider.',
+    transient: true,
+  },
   'set-aside': {
     title: 'Something was set aside and waits for a decision',
     explain: (c) =>

@@ -16,6 +16,7 @@ import { appKeys } from './app/keys';
 import { appRecords } from './app/records';
 import { automationsOff } from './automationsOff';
 import type { AccountCheck, ReadinessCheck } from './check';
+import { clocks } from './clocks';
 import { damagedRows } from './damagedRows';
 import { disk } from './disk';
 import { engine } from './engine';
@@ -39,6 +40,7 @@ export const CHECKS: readonly ReadinessCheck[] = [
   automationsOff,
   engine,
   sealing,
+  clocks,
   damagedRows,
   disk,
 ];

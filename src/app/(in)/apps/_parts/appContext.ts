@@ -1,12 +1,12 @@
 /** What every page about one app's automations begins with. */
 import 'server-only';
-import { displayAddress } from '../../../../core/addresses/display';
 import { channelKind } from '../../../../core/connect/channelKinds';
 import { identityKind } from '../../../../core/identities/identityKinds';
 import { nameApp } from '../../../../operations/apps';
-import { type ChannelView, listChannels } from '../../../../operations/channels';
+import { listChannels } from '../../../../operations/channels';
 import { hasRole } from '../../../../operations/context';
 import { countriesOursFirst, readOrganisation } from '../../../../operations/organisation';
+import { senderName } from '../../../../ui/domain/senderName';
 import { orNotFound } from '../../../_server/orNotFound';
 import { signedIn } from '../../../_server/session';
 
@@ -15,11 +15,10 @@ import { signedIn } from '../../../_server/session';
  * answer come first, because the first is what a form begins with.
  */
 export async function phoneChannels(...of: Parameters<typeof listChannels>): Promise<[string, string][]> {
-  const answered = ({ number }: ChannelView) => number.abilities.includes('text-in');
   return (await listChannels(...of))
     .filter(({ channel }) => identityKind(channelKind(channel.kind).identity).telephone)
-    .sort((a, b) => Number(answered(b)) - Number(answered(a)))
-    .map(({ channel }) => [channel.id, `${channel.name} (${displayAddress(channel.address)})`]);
+    .sort((a, b) => Number(b.answered) - Number(a.answered))
+    .map((view) => [view.channel.id, senderName(view)]);
 }
 
 /** Channels that mail can leave from. */

@@ -118,7 +118,20 @@ function MessageLine({ where: { message, chosen } }: { where: Where }) {
   );
 }
 
+const COMPARED: Record<NonNullable<DiagnosisView['contrast']>['of'], [failed: string, good: string]> = {
+  messages: ['What those that failed have in common', 'those that arrived'],
+  requests: ['What the refused posts have in common', 'those that were taken'],
+  events: ['What the events it did not take have in common', 'those it took'],
+};
+
 const ATTRIBUTES: Record<string, string> = {
+  address: 'address it came from',
+  method: 'method',
+  size: 'size',
+  type: 'event',
+  host: 'address',
+  server: 'server that answered',
+  form: 'form of the answer',
   since: 'time',
   range: 'number range',
   recipient: 'person',
@@ -136,13 +149,10 @@ const ATTRIBUTES: Record<string, string> = {
 
 /** What the messages that failed have in common, with the counts that show it. */
 export function InCommon({ contrast }: { contrast: NonNullable<DiagnosisView['contrast']> }) {
-  const { contrast: found, compared, changes } = contrast;
+  const { of, contrast: found, compared, changes } = contrast;
+  const [title, good] = COMPARED[of];
   return (
-    <Section
-      title="What those that failed have in common"
-      id="contrast"
-      aside={`Of the last ${compared.toLocaleString('en')} in 7 days`}
-    >
+    <Section title={title} id="contrast" aside={`Of the last ${compared.toLocaleString('en')} in 7 days`}>
       {found.found === 'split' ? (
         <>
           <ul className="grid gap-1">
@@ -170,7 +180,7 @@ export function InCommon({ contrast }: { contrast: NonNullable<DiagnosisView['co
           )}
         </>
       ) : (
-        <p>Nothing that was looked at splits them from those that arrived.</p>
+        <p>Nothing that was looked at splits them from {good}.</p>
       )}
     </Section>
   );

@@ -130,7 +130,7 @@ export function MessageForm({ to: given, name: givenName }: { to: string; name?:
 }
 
 function Way({
-  way: { channelId, channelName, judged, reason },
+  way: { channelId, channelName, answered, judged, reason },
   chosen,
   onChoose,
 }: {
@@ -158,6 +158,7 @@ function Way({
               ? formatMoney(judged.message.price.micros, judged.message.price.currency)
               : 'price not known'}
             ; it is {timeIn(judged.message.zone.zone)} there ({judged.message.zone.zone})
+            {!answered && '; nobody can answer it there'}
           </>
         ) : (
           <>

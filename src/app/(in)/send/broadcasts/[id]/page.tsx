@@ -69,7 +69,10 @@ export default async function BroadcastPage({ params, searchParams }: Props) {
   ]);
   const channelNames = new Map(channels.map(({ channel }) => [channel.id, channel.name]));
   const named = {
-    channels: channels.map(({ channel }): [string, string] => [channel.id, channel.name]),
+    channels: channels.map(({ channel, answered }): [string, string] => [
+      channel.id,
+      answered ? channel.name : `${channel.name}, which cannot be answered`,
+    ]),
     audiences: audiences.map((audience): [string, string] => [audience.id, audience.name]),
     templates,
     listLines: page.listLines,

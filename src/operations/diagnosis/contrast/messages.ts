@@ -1,10 +1,10 @@
 /** What the messages that failed lately have in common that those which arrived have not. */
-import { type Compared, type Contrast, contrast } from '../../core/diagnosis/contrast';
-import type { AppContext } from '../context';
-import { RECEIPT_PATIENCE, type Scope } from './complaintEvidence';
+import { type Compared, type Contrast, contrast } from '../../../core/diagnosis/contrast';
+import type { AppContext } from '../../context';
+import { RECEIPT_PATIENCE, type Scope } from '../complaintEvidence';
 
 /** How far back, and how many, are compared. */
-const COMPARED_BACK = 7 * 86_400_000;
+export const COMPARED_BACK = 7 * 86_400_000;
 const MOST_COMPARED = 10_000;
 /** Digits of a number that make its range. */
 const RANGE = 7;
@@ -25,9 +25,14 @@ interface Row {
   origin: string;
   /** Whether receipts come on this channel at all. */
   receipts: number;
+  /** Of the answer that its last attempt got. */
+  host: string | null;
+  server: string | null;
+  form: string | null;
 }
 
 export interface ContrastView {
+  of: 'messages' | 'requests' | 'events';
   contrast: Contrast;
   /** How many were compared, and what was changed by people about when it began. */
   compared: number;
@@ -40,8 +45,10 @@ export async function contrastMessages(ctx: AppContext, scope: Scope): Promise<C
     `SELECT m.id, m.created_at AS at, m.state, m.recipient, m.country, m.encoding, m.parts, length(m.text) AS letters,
             m.media->>'$.type' AS media, m.template->>'$.id' AS template, m.sender, c.name AS channel,
             coalesce(m.origin_name, m.origin_kind) AS origin,
-            (c.id IN (SELECT p.subject_id FROM hop_proofs p WHERE p.hop = 'receipt' AND p.state <> 'unproven')) AS receipts
+            (c.id IN (SELECT p.subject_id FROM hop_proofs p WHERE p.hop = 'receipt' AND p.state <> 'unproven')) AS receipts,
+            x.request->>'$.url' AS host, x.response->>'$.headers.server' AS server, x.response->>'$.headers.content-type' AS form
        FROM messages m JOIN channels c ON c.id = m.channel_id
+       LEFT JOIN exchanges x ON x.id = (SELECT max(e.exchange_id) FROM message_events e WHERE e.message_id = m.id)
       WHERE m.direction = 'out' AND m.created_at > :since AND m.state <> 'queued'
         ${scope.channel ? 'AND m.channel_id = :channel' : ''} ${scope.phone ? 'AND m.recipient = :phone' : ''}
         ${scope.app ? "AND m.origin_kind = 'app' AND m.origin_id = :app" : ''}
@@ -56,11 +63,11 @@ export async function contrastMessages(ctx: AppContext, scope: Scope): Promise<C
     return failed || arrived ? [{ at: row.at, failed, is: attributesOf(row) }] : [];
   });
   const found = contrast(messages);
-  const began = found.found === 'split' ? found.splits.find(({ since: from }) => from !== undefined)?.since : undefined;
   return {
+    of: 'messages',
     contrast: found,
     compared: messages.length,
-    changes: began === undefined ? [] : await changesAround(ctx, scope, began),
+    changes: await changesAround(ctx, scope, found),
   };
 }
 
@@ -77,14 +84,25 @@ function attributesOf(row: Row): Record<string, string> {
     sender: row.sender,
     channel: row.channel,
     origin: row.origin,
-    hour: `${new Date(row.at).getUTCHours()}:00 UTC`,
+    ...(row.host && URL.canParse(row.host) ? { host: new URL(row.host).host } : {}),
+    ...(row.server ? { server: row.server } : {}),
+    ...(row.form ? { form: row.form } : {}),
+    hour: hourOf(row.at),
   };
 }
+
+export const hourOf = (at: number) => `${new Date(at).getUTCHours()}:00 UTC`;
 
 const AROUND = 6 * 3_600_000;
 
 /** What people changed in the hours before it began; of a channel, what was changed of it and its account. */
-function changesAround(ctx: AppContext, { channel }: Scope, began: number): Promise<ContrastView['changes']> {
+export async function changesAround(
+  ctx: AppContext,
+  { channel }: Scope,
+  found: Contrast,
+): Promise<ContrastView['changes']> {
+  const began = found.found === 'split' ? found.splits.find(({ since }) => since !== undefined)?.since : undefined;
+  if (began === undefined) return [];
   return ctx.store.select(
     `SELECT at, actor_name AS by, summary FROM audit_entries WHERE at BETWEEN :from AND :until
         AND action NOT LIKE 'session%' AND action NOT LIKE 'test.%'
