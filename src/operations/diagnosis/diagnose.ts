@@ -188,8 +188,9 @@ function titleOf(code: string): string {
 function atCause(trace: Trace, { between }: Ranked): Trace {
   if (!between) return trace;
   const [from, to] = between;
-  const way = (WAYS[trace.segment.way] as readonly string[]).includes(from) ? trace.segment.way : undefined;
-  if (!way) return trace;
+  const { way } = trace.segment;
+  const places: readonly string[] = WAYS[way];
+  if (!places.includes(from) || !places.includes(to)) return trace;
   return { ...trace, segment: { way, from, to, sure: false, whole: false } };
 }
 
