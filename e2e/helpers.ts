@@ -118,3 +118,8 @@ export async function pressOn(page: Page, target: Locator) {
   await tabTo(page, target);
   await page.keyboard.press('Enter');
 }
+
+/** Moves the clock that the installation and its outside share. */
+export async function passTime(ms: number): Promise<void> {
+  await fetch(`http://127.0.0.1:${BENCH_PORT}/clock`, { method: 'POST', body: JSON.stringify({ by: ms }) });
+}
