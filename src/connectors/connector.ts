@@ -244,7 +244,17 @@ export interface TextState {
   at?: number;
 }
 
-export type ParsedInbound = { ok: true; items: InboundItem[] } | { ok: false; reason: string };
+/** A part of a post that its profile cannot read, beside others that it can. */
+export interface UnreadPart {
+  what: 'text' | 'receipt' | 'reaction' | 'word';
+  reason: string;
+  /** A word of the provider's that the profile does not list. */
+  unlisted?: string;
+}
+
+export type ParsedInbound =
+  | { ok: true; items: InboundItem[] /** Parts that could not be read. */; unread?: UnreadPart[] }
+  | { ok: false; reason: string };
 
 export type Verdict = 'valid' | 'missing' | 'wrong' | 'stale' | 'not-used' | 'bind' | 'fetched';
 

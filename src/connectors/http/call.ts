@@ -8,7 +8,7 @@ import { type AppAnswer, plainWords, wordsOfAnswer } from '../../core/signing/ap
 import { parseRetryAfter } from '../../core/signing/retryPlan';
 import type { CredentialField, Credentials, Exchange, Failure, Outcome } from '../connector';
 import type { errors, http, RequestPlan } from '../profile/pieces';
-import type { Json } from './jsonPath';
+import { type Json, nodes } from './jsonPath';
 import { MASK, maskHeaders, maskText, secretValues, withoutSecrets } from './mask';
 import { OutboundError, type OutboundHttp, type OutboundResponse } from './outbound';
 import { optional, parseJson } from './read';
@@ -98,11 +98,30 @@ function readAnswer<T>(
     const page = /^text\/html\b/i.test(response.headers['content-type'] ?? '');
     return { ok: false, failure: page ? { ...failure, cause: 'answered-by-other' } : failure, exchange };
   }
+  const refusal = () =>
+    explainRefusal(shape, exchange.response ?? response, answer, response.headers, now, { insideSuccess: true });
+  if (refusesInside(shape, answer)) return { ok: false, failure: refusal(), exchange };
   try {
     return { ok: true, value: read(answer), exchange };
   } catch (error) {
-    return { ok: false, failure: unreadableAnswer((error as Error).message), exchange };
+    // What has no answer in it and speaks of an error is one, though nobody listed how this provider says so.
+    const speaks = optional(answer, shape.errors.code ?? shape.errors.text);
+    const failure = speaks === undefined ? unreadableAnswer((error as Error).message) : refusal();
+    return { ok: false, failure, exchange };
   }
+}
+
+const NO_ERROR = new Set(['', 'false', '0', 'null', 'none']);
+
+/** Whether an answer refuses though its status says otherwise: by what the profile says of it, or by a code it lists. */
+function refusesInside({ errors }: CallShape, answer: Json): boolean {
+  const { refusedWhere, acceptedWhere } = errors;
+  if (refusedWhere && nodes(answer, refusedWhere).some((found) => !NO_ERROR.has(String(found ?? '').toLowerCase())))
+    return true;
+  const word = acceptedWhere && optional(answer, acceptedWhere.at);
+  if (acceptedWhere && word !== undefined && !acceptedWhere.is.includes(word)) return true;
+  const code = optional(answer, errors.code);
+  return code !== undefined && errors.rules.some((rule) => rule.code === code);
 }
 
 function buildRequest(shape: CallShape, plan: SentPlan, scope: Scope, now: number) {
@@ -168,12 +187,14 @@ function explainRefusal(
   answer: Json | undefined,
   headers: OutboundResponse['headers'],
   now: number,
+  { insideSuccess = false } = {},
 ): Failure {
   const { status } = shown;
   const retryAfter = parseRetryAfter(headers['retry-after'], now);
   const code = answer === undefined ? undefined : optional(answer, shape.errors.code);
   const text = answer === undefined ? undefined : optional(answer, shape.errors.text);
-  const asProvider = code !== undefined || text !== undefined || !(shape.errors.code || shape.errors.text);
+  const asProvider =
+    insideSuccess || code !== undefined || text !== undefined || !(shape.errors.code || shape.errors.text);
   if (!asProvider && status !== 429) {
     const said = wordsOfAnswer(shown);
     if (status >= 300 && status < 400)
@@ -187,7 +208,9 @@ function explainRefusal(
   }
   const rule = shape.errors.rules.find(
     (candidate) =>
-      (candidate.status === undefined || candidate.status === status) &&
+      (candidate.status === undefined ||
+        candidate.status === status ||
+        (insideSuccess && candidate.code !== undefined)) &&
       (candidate.code === undefined || candidate.code === code),
   );
   if (rule) return { cause: rule.cause, said: text ?? `status ${status}`, retryAfter };

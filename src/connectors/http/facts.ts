@@ -2,18 +2,18 @@
 import type { AccountFacts, NumberFacts, RegistrationState } from '../../core/connect/facts';
 import type { OfferedNumber, RemoteNumber } from '../connector';
 import type { HttpProfile } from '../profile/schema';
-import { type AddressForm, fromProvider } from './addressForm';
+import { fromProvider } from './addressForm';
 import { type Json, nodes } from './jsonPath';
-import { flag, micros, money, optional, required, texts, time, wholeNumber } from './read';
+import { type AmountUnit, flag, micros, money, optional, required, texts, time, wholeNumber } from './read';
 
 type AccountRead = HttpProfile['account']['read'];
 type Words = HttpProfile['account']['words'];
 
-export function readAccountFacts(read: AccountRead, words: Words, answer: Json): AccountFacts {
+export function readAccountFacts(read: AccountRead, words: Words, answer: Json, unit?: AmountUnit): AccountFacts {
   const facts: AccountFacts = {
     id: optional(answer, read.id),
     name: optional(answer, read.name),
-    balance: money(answer, read.balance, read.currency),
+    balance: money(answer, read.balance, read.currency, unit),
     expiresAt: time(answer, read.expiresAt),
     permissions: texts(answer, read.permissions),
     countries: texts(answer, read.countries)?.map((code) => code.toUpperCase()),
@@ -58,7 +58,7 @@ export function readNumber(profile: HttpProfile, entry: Json): RemoteNumber {
         : { on: testMode, since: time(entry, read.testModeSince), joinCode: optional(entry, read.joinCode) },
     allowance: wholeNumber(entry, read.allowance),
     shared: flag(entry, read.shared),
-    price: price(entry, read),
+    price: price(entry, read, profile.amounts),
   };
   return {
     remoteId: required(entry, read.remoteId),
@@ -75,14 +75,14 @@ export function readNumber(profile: HttpProfile, entry: Json): RemoteNumber {
 
 export function readOffer(
   read: NonNullable<HttpProfile['numbers']['search']>['read'],
-  form: AddressForm,
+  { addressForm: form, amounts }: Pick<HttpProfile, 'addressForm' | 'amounts'>,
   entry: Json,
 ): OfferedNumber {
   return {
     offerId: required(entry, read.offerId),
     address: fromProvider(required(entry, read.address), form),
     abilities: texts(entry, read.abilities) ?? [],
-    price: price(entry, read),
+    price: price(entry, read, amounts),
   };
 }
 
@@ -92,9 +92,9 @@ interface PricePaths {
   currency?: string;
 }
 
-function price(entry: Json, read: PricePaths): NumberFacts['price'] {
+function price(entry: Json, read: PricePaths, unit: AmountUnit): NumberFacts['price'] {
   const currency = optional(entry, read.currency);
-  const monthly = micros(entry, read.monthlyPrice);
-  const setup = micros(entry, read.setupPrice);
+  const monthly = micros(entry, read.monthlyPrice, { unit, currency });
+  const setup = micros(entry, read.setupPrice, { unit, currency });
   return currency && (monthly !== undefined || setup !== undefined) ? { monthly, setup, currency } : undefined;
 }

@@ -9,6 +9,7 @@ import type {
   ReceiptItem,
   TextItem,
   TextState,
+  UnreadPart,
 } from '../connector';
 import type { HttpProfile } from '../profile/schema';
 import type { TemplatesShape } from '../profile/templates';
@@ -29,23 +30,59 @@ export function parseInbound(
   const body = shape.method === 'GET' ? new URL(request.url).search.slice(1) : request.body.toString('utf8');
   const document = shape.format === 'form' || shape.method === 'GET' ? parseForm(body) : parseJson(body);
   if (document === undefined) return { ok: false, reason: 'the body is not JSON' };
+  const unread: UnreadPart[] = [];
+  const each = <Item>(
+    what: UnreadPart['what'],
+    path: string | undefined,
+    read: (entry: Json) => Item | Item[],
+  ): Item[] =>
+    path === undefined
+      ? []
+      : nodes(document, path).flatMap((entry) => {
+          try {
+            return read(entry);
+          } catch (error) {
+            const unlisted = error instanceof UnlistedWord ? { unlisted: error.word } : {};
+            unread.push({ what, reason: (error as Error).message, ...unlisted });
+            return [];
+          }
+        });
+  const { texts, receipts, reactions, consents } = shape;
   try {
     const items: InboundItem[] = [
-      ...nodes(document, shape.texts.each).map((entry) => parseText(shape.texts, form, entry)),
-      ...(shape.receipts ? parseReceipts(shape.receipts, document) : []),
-      ...(shape.reactions ? parseReactions(shape.reactions, document) : []),
-      ...(shape.consents ? parseConsents(shape.consents, form, document) : []),
+      ...each('text', texts.each, (entry) => parseText(texts, form, entry)),
+      ...each('receipt', receipts?.each, (entry) => parseReceipt(receipts as ReceiptShape, entry)),
+      ...each('reaction', reactions?.each, (entry) => parseReaction(reactions as ReactionShape, entry)),
+      ...each('word', consents?.each, (entry) => parseConsent(consents as ConsentShape, form, entry)),
       ...(templates?.callback
         ? readReviews(templates, document, templates.callback.each).map(
             (review) => ({ kind: 'review', review }) as const,
           )
         : []),
     ];
+    // A place of the words that is wrong is so in every text: such a post is refused, so that it comes again.
+    const lost = unread.find(({ what }) => what === 'text');
+    if (items.length === 0 && lost) return { ok: false, reason: lost.reason };
     const ignored = shape.ignore !== undefined && nodes(document, shape.ignore).length > 0;
-    if (items.length > 0 || ignored) return { ok: true, items };
-    return { ok: false, reason: `nothing at ${[shape.texts.each, shape.receipts?.each].filter(Boolean).join(' or ')}` };
+    if (items.length > 0 || ignored || unread.length > 0)
+      return { ok: true, items, ...(unread.length > 0 ? { unread } : {}) };
+    return { ok: false, reason: `nothing at ${[texts.each, receipts?.each].filter(Boolean).join(' or ')}` };
   } catch (error) {
     return { ok: false, reason: (error as Error).message };
+  }
+}
+
+type ReceiptShape = NonNullable<Shape['receipts']>;
+type ReactionShape = NonNullable<Shape['reactions']>;
+type ConsentShape = NonNullable<Shape['consents']>;
+
+/** A word of the provider's that the profile does not list. */
+class UnlistedWord extends Error {
+  constructor(
+    what: 'state' | 'word',
+    readonly word: string,
+  ) {
+    super(`the ${what} "${word}" is not in the profile`);
   }
 }
 
@@ -84,49 +121,43 @@ function readMedia(shape: Shape['texts']['media'], entry: Json): TextItem['media
   return url && type && /^https?:\/\//i.test(url) && URL.canParse(url) ? { url, type } : undefined;
 }
 
-function parseReactions(shape: NonNullable<Shape['reactions']>, document: Json): (ReactionItem | ReceiptItem)[] {
-  return nodes(document, shape.each).flatMap((entry): (ReactionItem | ReceiptItem)[] => {
-    const providerMessageId = required(entry, shape.message);
-    const sign = (optional(entry, shape.sign) ?? '').trim().slice(0, 32);
-    const at = time(entry, shape.at);
-    // Nobody feels anything about what they have not read.
-    const read = { kind: 'receipt', providerMessageId, state: 'read', said: `felt ${sign}`, at } as const;
-    return [...(sign ? [read] : []), { kind: 'reaction', providerMessageId, sign, at }];
-  });
+function parseReaction(shape: ReactionShape, entry: Json): (ReactionItem | ReceiptItem)[] {
+  const providerMessageId = required(entry, shape.message);
+  const sign = (optional(entry, shape.sign) ?? '').trim().slice(0, 32);
+  const at = time(entry, shape.at);
+  // Nobody feels anything about what they have not read.
+  const read = { kind: 'receipt', providerMessageId, state: 'read', said: `felt ${sign}`, at } as const;
+  return [...(sign ? [read] : []), { kind: 'reaction', providerMessageId, sign, at }];
 }
 
-function parseConsents(shape: NonNullable<Shape['consents']>, form: AddressForm, document: Json): ConsentItem[] {
-  return nodes(document, shape.each).map((entry) => {
-    const said = required(entry, shape.what);
-    const what = Object.hasOwn(shape.words, said) ? shape.words[said] : undefined;
-    if (!what) throw new Error(`the word "${said}" is not in the profile`);
-    return {
-      kind: 'consent',
-      from: fromProvider(required(entry, shape.from), form),
-      to: fromProvider(required(entry, shape.to), form),
-      what,
-      said,
-      at: time(entry, shape.at),
-    };
-  });
+function parseConsent(shape: ConsentShape, form: AddressForm, entry: Json): ConsentItem {
+  const said = required(entry, shape.what);
+  const what = Object.hasOwn(shape.words, said) ? shape.words[said] : undefined;
+  if (!what) throw new UnlistedWord('word', said);
+  return {
+    kind: 'consent',
+    from: fromProvider(required(entry, shape.from), form),
+    to: fromProvider(required(entry, shape.to), form),
+    what,
+    said,
+    at: time(entry, shape.at),
+  };
 }
 
-function parseReceipts(shape: NonNullable<Shape['receipts']>, document: Json): ReceiptItem[] {
-  return nodes(document, shape.each).map((entry) => {
-    const said = required(entry, shape.state);
-    const code = optional(entry, shape.code);
-    const state = Object.hasOwn(shape.states, said) ? shape.states[said] : undefined;
-    if (!state) throw new Error(`the state "${said}" is not in the profile`);
-    return {
-      kind: 'receipt',
-      providerMessageId: required(entry, shape.providerMessageId),
-      reference: optional(entry, shape.reference),
-      state,
-      cause: state === 'undelivered' ? undeliveredCause(shape.codes, code) : undefined,
-      said: code ? `${said} (${code})` : said,
-      at: time(entry, shape.at),
-    };
-  });
+function parseReceipt(shape: ReceiptShape, entry: Json): ReceiptItem {
+  const said = required(entry, shape.state);
+  const code = optional(entry, shape.code);
+  const state = Object.hasOwn(shape.states, said) ? shape.states[said] : undefined;
+  if (!state) throw new UnlistedWord('state', said);
+  return {
+    kind: 'receipt',
+    providerMessageId: required(entry, shape.providerMessageId),
+    reference: optional(entry, shape.reference),
+    state,
+    cause: state === 'undelivered' ? undeliveredCause(shape.codes, code) : undefined,
+    said: code ? `${said} (${code})` : said,
+    at: time(entry, shape.at),
+  };
 }
 
 /** What a provider answers when it is asked for one text, read as its receipts are. */

@@ -49,7 +49,7 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: C
       search &&
       ((credentials, query) =>
         call(credentials, search.request, { query: { areaCode: '', digits: '', ...query } }, (answer) =>
-          nodes(answer, search.each).map((entry) => readOffer(search.read, form, entry)),
+          nodes(answer, search.each).map((entry) => readOffer(search.read, profile, entry)),
         )),
     claimNumber: claim && ((credentials, offerId) => call(credentials, claim, { offer: { id: offerId } }, done)),
     releaseNumber: release && ((credentials, remoteId) => call(credentials, release, { number: { remoteId } }, done)),
@@ -100,7 +100,7 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: C
           const { read } = profile.send;
           return {
             providerMessageId: required(answer, read.providerMessageId),
-            price: money(answer, read.price, read.currency),
+            price: money(answer, read.price, read.currency, profile.amounts),
           };
         },
       ),
@@ -147,11 +147,21 @@ async function checkAccount(
   call: Call,
   credentials: Credentials,
 ): ReturnType<Connector['checkAccount']> {
+  const { amounts } = profile;
   const { request, read, also, words } = profile.account;
-  const first = await call(credentials, request, {}, (answer) => readAccountFacts(read, words, answer));
+  const first = await call(credentials, request, {}, (answer) => readAccountFacts(read, words, answer, amounts));
   if (!first.ok) return first;
+  const paths = Object.values(read).filter((path) => typeof path === 'string');
+  if (paths.length > 0 && Object.keys(first.value).length === 0)
+    return {
+      ok: false,
+      failure: { cause: 'answer-unread', said: `nothing at ${paths.slice(0, 3).join(', ')}` },
+      exchange: first.exchange,
+    };
   const further = await Promise.all(
-    also.map((entry) => call(credentials, entry.request, {}, (answer) => readAccountFacts(entry.read, words, answer))),
+    also.map((entry) =>
+      call(credentials, entry.request, {}, (answer) => readAccountFacts(entry.read, words, answer, amounts)),
+    ),
   );
   const refused = further.find((outcome) => !outcome.ok && outcome.failure.cause.startsWith('credential-'));
   const exchanges = further.flatMap((outcome) => outcome.exchange ?? []);

@@ -88,6 +88,13 @@ export const http = z.strictObject({
 export const errors = z.strictObject({
   code: path.optional(),
   text: path.optional(),
+  refusedWhere: path
+    .optional()
+    .describe('Finds something only in answers that refuse, for providers that refuse with a status of 200 as well'),
+  acceptedWhere: z
+    .strictObject({ at: path, is: z.array(z.string()).min(1) })
+    .optional()
+    .describe('What stands there in every answer that accepts; another word there is a refusal, whatever the status'),
   rules: z
     .array(
       z.strictObject({

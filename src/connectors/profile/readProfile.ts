@@ -64,6 +64,16 @@ export function examineDocument<Document extends { credentials: { name: string }
   }
 }
 
+/** The line of a text at which the value at a path stands, from 1; the nearest one around it where there is none. */
+export function lineOf(text: string, path: readonly PropertyKey[]): number {
+  const document = parseDocument(text, { prettyErrors: false });
+  for (let length = path.length; length > 0; length--) {
+    const node = document.getIn(path.slice(0, length), true) as { range?: [number, number, number] } | undefined;
+    if (node?.range) return text.slice(0, node.range[0]).split('\n').length;
+  }
+  return 1;
+}
+
 /** The document as plain values; aliases that would unfold into far more than was written are refused (YAML 1.2.2 §3.2.2.2). */
 function plainValue(written: ReturnType<typeof parseDocument>): unknown {
   try {

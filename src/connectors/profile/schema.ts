@@ -4,6 +4,7 @@
  * (RFC 9535). See docs/connector-profiles.md; published as JSON Schema.
  */
 import { z } from 'zod';
+import { AMOUNT_UNITS } from '../http/read';
 import { MAIL_SECURITY } from '../mail/security';
 import { causeCode, errors, hmac, http, limits, opening, path, pattern, request, template } from './pieces';
 import { templates } from './templates';
@@ -117,6 +118,7 @@ const httpParts = {
     .enum(['plus', 'digits'])
     .default('plus')
     .describe('How the provider writes phone numbers: +447700900123 or 447700900123'),
+  amounts: z.enum(AMOUNT_UNITS).default('major').describe('How amounts are written: 1.25, 125 or 1250000'),
   http,
   errors,
   account: z.strictObject({

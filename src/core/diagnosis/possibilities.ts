@@ -379,7 +379,7 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: HARMLESS,
     signs: NOTHING_IN,
-    codes: ['fallback-empty', 'one-way-sender', 'credential-expires', 'account-disabled'],
+    codes: ['fallback-empty', 'inbound-partly-unreadable', 'one-way-sender', 'credential-expires', 'account-disabled'],
   },
   {
     stage: 'address',

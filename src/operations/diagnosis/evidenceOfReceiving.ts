@@ -81,7 +81,7 @@ export async function refusedRequests(ctx: AppContext, scope: Scope, since: numb
     `SELECT r.id, r.channel_id, r.cause, c.name AS channel, r.received_at,
             (SELECT max(received_at) FROM inbound_requests t WHERE t.channel_id = r.channel_id AND t.state = 'done') AS taken_at
        FROM inbound_requests r LEFT JOIN channels c ON c.id = r.channel_id
-      WHERE r.received_at > :since AND r.cause IS NOT NULL AND r.state IN ('refused', 'unreadable')
+      WHERE r.received_at > :since AND r.cause IS NOT NULL AND r.cause <> 'inbound-partly-unreadable' AND r.state IN ('refused', 'unreadable')
         ${scope.channel ? 'AND r.channel_id = :channel' : ''} ORDER BY r.id DESC LIMIT 20`,
     { since, channel: scope.channel ?? '' },
   );

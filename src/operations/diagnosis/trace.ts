@@ -428,7 +428,7 @@ async function newestRefusal(ctx: AppContext, { channel }: Scope, after: number)
   const [row] = await ctx.store.select<{ id: string; cause: CauseCode; received_at: number; taken_at: number | null }>(
     `SELECT r.id, r.cause, r.received_at,
             (SELECT max(received_at) FROM inbound_requests t WHERE t.channel_id = r.channel_id AND t.state = 'done') AS taken_at
-       FROM inbound_requests r WHERE r.received_at > :since AND r.cause IS NOT NULL AND r.state IN ('refused', 'unreadable')
+       FROM inbound_requests r WHERE r.received_at > :since AND r.cause IS NOT NULL AND r.cause <> 'inbound-partly-unreadable' AND r.state IN ('refused', 'unreadable')
         ${channel ? 'AND r.channel_id = :channel' : ''} ORDER BY r.received_at DESC LIMIT 1`,
     { since: Math.max(after, ctx.now() - JUST_NOW * 96), channel: channel ?? '' },
   );

@@ -12,6 +12,7 @@ import type {
   ReceiptItem,
   ReviewItem,
   TextItem,
+  UnreadPart,
 } from '../../connectors/connector';
 import { normaliseAddress } from '../../core/addresses/address';
 import type { CauseCode } from '../../core/delivery/causes';
@@ -76,6 +77,9 @@ export async function workThrough(
           await setAside(unit, request, at, 'inbound-unreadable', parsed.reason);
           continue;
         }
+        // What can be read is taken; the rest waits for a decision, and is read again beside what is in already.
+        const [unread] = parsed.unread ?? [];
+        if (unread) await setAside(unit, request, at, 'inbound-partly-unreadable', unreadWords(parsed.unread ?? []));
         for (const item of parsed.items) {
           if (item.kind === 'receipt') {
             receipts.push({ request, item, channelIds: channelsFor(request, account, connector, around) });
@@ -227,6 +231,12 @@ function asHttp(request: InboundRequestRow): InboundHttpRequest {
     headers: request.headers,
     body: request.body,
   };
+}
+
+/** The reasons of all parts that were not read, each once. */
+function unreadWords(unread: readonly UnreadPart[]): string {
+  const reasons = [...new Set(unread.map(({ reason }) => reason))];
+  return reasons.slice(0, 5).join('; ') + (reasons.length > 5 ? `; and ${reasons.length - 5} more` : '');
 }
 
 async function setAside(unit: Unit, request: InboundRequestRow, at: number, cause: CauseCode, reason: string) {

@@ -1,4 +1,5 @@
 /** Connector profiles added in the interface: kept as text in the store, adopted by each process. */
+
 import { randomBytes } from 'node:crypto';
 import type { Connector, Credentials, Exchange } from '../../connectors/connector';
 import { examineProfile } from '../../connectors/profile/readProfile';
@@ -17,6 +18,7 @@ import {
   requireRole,
 } from '../context';
 import { keptCredentials, ledElsewhere, meantFor, openCredentials, usesNoted } from './credentials';
+import { type NotFound, whatIsMissing } from './foundNothing';
 
 /** How long a process may work with the profiles it has before it looks again. */
 const LOOK_EVERY = 1000;
@@ -220,6 +222,8 @@ export interface TrialResult {
   /** What Windgap made of it, as JSON. */
   read: string;
   problem?: string;
+  /** What it looked for and did not find. */
+  missing: NotFound[];
   exchanges: Exchange[];
 }
 
@@ -235,7 +239,11 @@ export async function tryProfile(ctx: AppContext, actor: Actor, input: TrialInpu
     connector.credentialFields.map(({ name }) => [name, input.credentials[name] || kept[name] || '']),
   );
   const { values } = input;
-  if (input.part === 'inbound') return readBody(connector, values.body ?? '', account?.settings ?? {});
+  if (input.part === 'inbound') {
+    const body = values.body ?? '';
+    const missing = whatIsMissing(input.text, reading.profile, 'inbound', body);
+    return readBody(connector, body, account?.settings ?? {}, missing);
+  }
   await ctx.store.write((unit) =>
     recordAudit(unit, actor, ctx.now(), {
       action: 'profile.tried',
@@ -245,10 +253,21 @@ export async function tryProfile(ctx: AppContext, actor: Actor, input: TrialInpu
   );
   const outcome = await runPart(connector, credentials, input.part, values);
   if (!outcome) throw new OperationError('invalid', `This profile has no part “${input.part}”.`);
+  const answer = outcome.exchange?.response;
+  const missing =
+    answer && answer.status < 300 && input.part !== 'set-address'
+      ? whatIsMissing(input.text, reading.profile, input.part, answer.body)
+      : [];
+  const nothing = outcome.ok && Array.isArray(outcome.value) && outcome.value.length === 0;
   return {
-    ok: outcome.ok,
+    ok: outcome.ok && !nothing,
     read: JSON.stringify(outcome.ok ? outcome.value : outcome.failure, null, 2),
-    problem: outcome.ok ? undefined : (outcome.failure.said ?? outcome.failure.cause),
+    problem: outcome.ok
+      ? nothing
+        ? 'It was answered, and nothing was found in the answer.'
+        : undefined
+      : (outcome.failure.said ?? outcome.failure.cause),
+    missing,
     exchanges: [outcome.exchange, ...(outcome.also ?? [])].filter((entry) => entry !== undefined).map(hideTokensIn),
   };
 }
@@ -298,15 +317,30 @@ function runPart(
   }
 }
 
-async function readBody(connector: Connector, body: string, settings: Record<string, unknown>): Promise<TrialResult> {
+async function readBody(
+  connector: Connector,
+  body: string,
+  settings: Record<string, unknown>,
+  missing: NotFound[],
+): Promise<TrialResult> {
   const parsed = await connector.parse(
     { method: connector.inboundMethod, url: 'https://windgap.invalid/in/trial', headers: {}, body: Buffer.from(body) },
     settings,
   );
+  const unread = parsed.ok ? (parsed.unread ?? []) : [];
+  const nothing = parsed.ok && parsed.items.length === 0;
   return {
-    ok: parsed.ok,
+    ok: parsed.ok && unread.length === 0 && !nothing,
     read: JSON.stringify(parsed.ok ? parsed.items : null, null, 2),
-    problem: parsed.ok ? undefined : parsed.reason,
+    problem: !parsed.ok
+      ? parsed.reason
+      : unread.length > 0
+        ? `A part of it cannot be read: ${unread.map(({ reason }) => reason).join('; ')}`
+        : nothing
+          ? 'Nothing was found in it.'
+          : undefined,
+    // Of several kinds that may be posted one is here; what is missing is said of that one.
+    missing: nothing || !parsed.ok ? missing : missing.filter(({ name }) => name !== 'each'),
     exchanges: [],
   };
 }

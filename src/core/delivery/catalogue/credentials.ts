@@ -2,6 +2,14 @@
 import { by, type Cause } from '../cause';
 
 export const CREDENTIALS_CAUSES = {
+  'answer-unread': {
+    title: 'The answer has nothing that the profile looks for',
+    explain: (c) =>
+      `${by(c, 'The provider')} answered, and whether it accepts the credentials cannot be seen from that${c.said ? `: ${c.said}` : ''}.`,
+    remedy: 'Compare the answer with the profile: the paths under “account” lead elsewhere, or the answer is an error.',
+    transient: false,
+    breaks: 'credential',
+  },
   'credential-refused': {
     title: 'The provider does not accept the credentials',
     explain: (c) =>

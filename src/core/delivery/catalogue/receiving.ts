@@ -54,6 +54,12 @@ export const RECEIVING_CAUSES = {
     transient: false,
     breaks: 'inbound',
   },
+  'inbound-partly-unreadable': {
+    title: 'A part of a post could not be read',
+    explain: (c) => `What could be read was taken${c.said ? `; the rest was not: ${c.said}` : ''}.`,
+    remedy: 'Say what an unlisted word means, or compare the stored body with the profile; then process it again.',
+    transient: false,
+  },
   'inbound-not-processed': {
     title: 'A request could not be processed',
     explain: (c) =>

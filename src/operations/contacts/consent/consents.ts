@@ -254,9 +254,13 @@ export async function toldByProviders(
     unit,
     told.map(({ contactId }) => contactId),
   );
+  // A post that is read once more, for a part of it, brings what was taken from it already and may be over by now.
+  const before = await unit.consentEntries.all({ ref: told.map(({ requestId }) => requestId), how: 'provider' });
   const entries: NewConsent[] = [];
   for (const { item, channel, by, contactId, requestId } of told) {
     const way = channelKind(channel.kind).consent;
+    if (before.some((entry) => entry.ref === requestId && entry.contact_id === contactId && entry.what === item.what))
+      continue;
     const key = `${way} ${contactId}`;
     if ((item.what === 'withdrawn') === gone.has(key)) continue;
     if (item.what === 'withdrawn') gone.add(key);

@@ -26,7 +26,7 @@ export async function contrastRequests(ctx: AppContext, scope: Scope): Promise<C
   if (!scope.channel) return undefined;
   const rows = await ctx.store.select<Request>(
     `SELECT received_at AS at, state, method, headers, length(body) AS octets, remote_address AS address
-       FROM inbound_requests WHERE channel_id = :channel AND received_at > :since AND state IN ('done', 'refused', 'unreadable')
+       FROM inbound_requests WHERE channel_id = :channel AND received_at > :since AND state IN ('done', 'refused', 'unreadable') AND coalesce(cause, '') <> 'inbound-partly-unreadable'
       ORDER BY id DESC LIMIT ${MOST_COMPARED}`,
     { channel: scope.channel, since: ctx.now() - COMPARED_BACK },
   );

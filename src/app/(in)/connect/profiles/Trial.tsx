@@ -144,6 +144,15 @@ function Result({ result }: { result: Extract<TrialAnswer, { ok: true }>['result
         <ProofMark state={result.ok ? 'proven' : 'broken'} label="" />
         {result.ok ? 'It works; this is what Windgap reads:' : result.problem}
       </p>
+      {result.missing.length > 0 && (
+        <ul data-missing={result.missing.length} className="text-[13px]">
+          {result.missing.map(({ line, name, path }) => (
+            <li key={`${line} ${name}`}>
+              Line {line}: <code>{name}</code> was looked for at <code>{path}</code>, and nothing is there.
+            </li>
+          ))}
+        </ul>
+      )}
       <pre tabIndex={0} className="max-h-56 overflow-auto rounded border border-line bg-panel p-2 font-mono text-xs">
         {result.read}
       </pre>
