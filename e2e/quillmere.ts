@@ -1,4 +1,5 @@
-/** A provider nobody has seen before, as docs/connector-profiles.md describes it: other names, shapes, seals and codes. */
+/** A provider nobody has seen before, as docs/connector-profiles.md describes it: other names, shapes, seals and codes,
+ * refusals with a status of 200, pence, and times in milliseconds. */
 import { createHmac } from 'node:crypto';
 import { createServer, type IncomingMessage, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -28,20 +29,20 @@ export async function startQuillmere(): Promise<Quillmere> {
       response.end(JSON.stringify(content));
     };
     const { 'q-caller': caller, 'q-time': time, 'q-mac': mac } = request.headers;
-    if (caller !== CALLER) return answer(403, { ok: 0, why: 'E11', note: 'who is calling?' });
+    if (caller !== CALLER) return answer(200, { ok: 0, why: 'E11', note: 'who is calling?' });
     const expected = createHmac('sha512', KEY)
       .update(`${request.method}\n${request.url}\n${time}\n${body}`)
       .digest('hex');
-    if (mac !== expected) return answer(403, { ok: 0, why: 'E12', note: 'the seal is broken' });
+    if (mac !== expected) return answer(200, { ok: 0, why: 'E12', note: 'the seal is broken' });
     const form = new URLSearchParams(body);
-    if (request.url === '/desk') return answer(200, { ok: 1, desk: { title: 'Mossgate', left: '12.50', coin: 'EUR' } });
+    if (request.url === '/desk') return answer(200, { ok: 1, desk: { title: 'Mossgate', left: '1250', coin: 'EUR' } });
     if (request.url === '/lines') return answer(200, { ok: 1, lines: [{ ref: 7, digits: LINE, target }] });
     if (request.url === '/lines/7/target') {
       target = form.get('to') ?? '';
       return answer(200, { ok: 1 });
     }
     if (request.url === '/out') {
-      if (form.get('line') !== '7') return answer(403, { ok: 0, why: 'E41', note: 'not your line' });
+      if (form.get('line') !== '7') return answer(200, { ok: 0, why: 'E41', note: 'not your line' });
       const slip = `Q-${++slips}`;
       sent.push({ person: form.get('person') ?? '', words: form.get('words') ?? '' });
       answer(200, { ok: 1, slip });
@@ -51,13 +52,14 @@ export async function startQuillmere(): Promise<Quillmere> {
       await fate('3');
       return;
     }
-    answer(404, { ok: 0, why: 'E90', note: 'no such thing' });
+    answer(200, { ok: 0, why: 'E90', note: 'no such thing' });
   });
   await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
   return {
     address: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
     sent,
-    personWrites: (person, words) => post(target, { type: 'word', slip: `W-${++slips}`, line: LINE, person, words }),
+    personWrites: (person, words) =>
+      post(target, { type: 'word', slip: `W-${++slips}`, line: LINE, person, words, at: String(Date.now()) }),
     stop: () => new Promise((resolve) => server.close(() => resolve())),
   };
 }

@@ -349,6 +349,8 @@ export interface Connector {
   /** What can be told about the values without calling anyone. */
   examineCredentials(credentials: Credentials): { field: string; finding: Finding }[];
   checkAccount(credentials: Credentials, settings: Record<string, unknown>): Promise<Outcome<AccountFacts>>;
+  /** What the list of numbers tells of each one’s addresses; what it does not tell is not known to be missing. */
+  readonly tells?: { inboundUrl: boolean; fallback: boolean };
   listNumbers?(credentials: Credentials): Promise<Outcome<RemoteNumber[]>>;
   searchNumbers?(credentials: Credentials, query: NumberQuery): Promise<Outcome<OfferedNumber[]>>;
   claimNumber?(credentials: Credentials, offerId: string): Promise<Outcome<null>>;

@@ -3,17 +3,13 @@ import { signedHeaders, TOMAS, textIn } from '../harness/mossgate';
 import { until } from '../harness/until';
 import type { Unforeseen } from './case';
 import { type House, INES, ODILE, PERRIN } from './house';
-import { type Conduct, json, page } from './middle';
+import { type Conduct, json, ofTextsAlone, page, takes } from './middle';
 
 type Body = { from: string; to: string; text: string; reference?: string; report_to?: string };
 
 /** Does so with texts alone, and passes on everything else. */
 const ofTexts = (house: House, conduct: (body: Body, ...rest: Parameters<Conduct>) => ReturnType<Conduct>) =>
-  house.api.become((request, on) =>
-    request.method === 'POST' && request.path.endsWith('/texts')
-      ? conduct(JSON.parse(request.body) as Body, request, on)
-      : on(),
-  );
+  house.api.become(ofTextsAlone((request, on) => conduct(JSON.parse(request.body) as Body, request, on)));
 const changed = (request: { body: string }, change: Partial<Body>) =>
   JSON.stringify({ ...JSON.parse(request.body), ...change });
 const accepted = (id: string) =>
@@ -99,7 +95,7 @@ export const HELD: readonly Unforeseen[] = [
     name: 'texts with a link vanish behind the provider',
     symptom: 'only-some',
     begin: (house) =>
-      ofTexts(house, async ({ text }, _, on) => (text.includes('http') ? accepted('bwt_link00000001') : on())),
+      ofTexts(house, async ({ text }, _, on) => (text.includes('http') ? takes('bwt_link00000001') : on())),
     traffic: async (house) => {
       await house.send(TOMAS);
       await house.send(INES, 'Read https://mossgate.example/stoppage');
@@ -112,7 +108,7 @@ export const HELD: readonly Unforeseen[] = [
     symptom: 'only-some',
     begin: (house) => {
       let count = 0;
-      ofTexts(house, async (_, __, on) => (++count % 2 === 0 ? accepted(`bwt_half0000000${count}`) : on()));
+      ofTexts(house, async (_, __, on) => (++count % 2 === 0 ? takes(`bwt_half0000000${count}`) : on()));
     },
     traffic: async (house) => {
       for (const to of [INES, TOMAS, ODILE, PERRIN]) await house.send(to);
@@ -175,7 +171,7 @@ export const HELD: readonly Unforeseen[] = [
   {
     name: 'the provider says nothing of what became of texts, and loses them',
     symptom: 'worked-before',
-    begin: (house) => ofTexts(house, async () => accepted(`bwt_lost${Math.random().toString(36).slice(2, 10)}`)),
+    begin: (house) => ofTexts(house, async () => takes(`bwt_lost${Math.random().toString(36).slice(2, 10)}`)),
     traffic: async (house) => {
       await house.send();
       await after(house);

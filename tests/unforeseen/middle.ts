@@ -102,3 +102,21 @@ export const json = (status: number, body: object): Answered => ({
   headers: { 'content-type': 'application/json' },
   body: JSON.stringify(body),
 });
+
+const known = new Set<string>();
+
+/** The answer of a provider that takes a text and knows of it afterwards, whatever becomes of it. */
+export function takes(id: string): Answered {
+  known.add(id);
+  return json(201, { text: { id, price: { amount: 0.038, currency: 'GBP' } }, repeated: false });
+}
+
+/** Does so with texts alone, answers for those it took as a provider does that lost them, and passes on everything else. */
+export const ofTextsAlone =
+  (conduct: Conduct): Conduct =>
+  (request, on) => {
+    const id = /\/texts\/([^/?]+)$/.exec(request.path)?.[1];
+    if (request.method === 'GET' && id && known.has(id))
+      return Promise.resolve(json(200, { text: { id, state: 'passed-on' } }));
+    return request.method === 'POST' && request.path.endsWith('/texts') ? conduct(request, on) : on();
+  };

@@ -4,15 +4,9 @@ import { SYSTEM } from '../../src/operations/context/actor';
 import { signedHeaders, TOMAS, textIn } from '../harness/mossgate';
 import type { Unforeseen } from './case';
 import { type House, INES, ODILE, PERRIN } from './house';
-import { type Conduct, json, page } from './middle';
+import { type Conduct, json, ofTextsAlone, page, takes } from './middle';
 
-const isText = ({ method, path }: { method: string; path: string }) => method === 'POST' && path.endsWith('/texts');
-/** Does so with texts alone, and passes on everything else. */
-const withTexts =
-  (conduct: Conduct): Conduct =>
-  (request, on) =>
-    isText(request) ? conduct(request, on) : on();
-const ofTexts = (house: House, conduct: Conduct) => house.api.become(withTexts(conduct));
+const ofTexts = (house: House, conduct: Conduct) => house.api.become(ofTextsAlone(conduct));
 const app = (house: House) => ({ app: house.mossgate.appId });
 const ines = () => ({ phone: INES });
 
@@ -47,9 +41,7 @@ const swallows =
   (request, on) => {
     const body = JSON.parse(request.body) as { to: string; text: string };
     const id = `bwt_${Math.random().toString(36).slice(2, 14)}`;
-    return pick(body)
-      ? Promise.resolve(json(201, { text: { id, price: { amount: 0.038, currency: 'GBP' } }, repeated: false }))
-      : on();
+    return pick(body) ? Promise.resolve(takes(id)) : on();
   };
 
 const after = async (house: House, ms = 60_000) => house.installation.bench.moveClock(ms);

@@ -3,8 +3,8 @@ import type { AccountFacts, NumberFacts, RegistrationState } from '../../core/co
 import type { OfferedNumber, RemoteNumber } from '../connector';
 import type { HttpProfile } from '../profile/schema';
 import { fromProvider } from './addressForm';
-import { type Json, nodes } from './jsonPath';
-import { type AmountUnit, flag, micros, money, optional, required, texts, time, wholeNumber } from './read';
+import type { Json } from './jsonPath';
+import { type AmountUnit, flag, listAt, micros, money, optional, required, texts, time, wholeNumber } from './read';
 
 type AccountRead = HttpProfile['account']['read'];
 type Words = HttpProfile['account']['words'];
@@ -34,7 +34,7 @@ export function readAccountFacts(read: AccountRead, words: Words, answer: Json, 
 function readRegistrations(read: NonNullable<AccountRead['registrations']>, words: Words, answer: Json) {
   const state = (entry: Json, path: string): RegistrationState =>
     worded(words.registration, optional(entry, path)) ?? 'none';
-  return nodes(answer, read.each).map((entry) => ({
+  return listAt(answer, read.each)?.map((entry) => ({
     country: required(entry, read.country).toUpperCase(),
     brand: state(entry, read.brand),
     use: state(entry, read.use),

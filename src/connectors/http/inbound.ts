@@ -31,6 +31,8 @@ export function parseInbound(
   const document = shape.format === 'form' || shape.method === 'GET' ? parseForm(body) : parseJson(body);
   if (document === undefined) return { ok: false, reason: 'the body is not JSON' };
   const unread: UnreadPart[] = [];
+  // Something was there and says nothing: it is no post that was not understood.
+  let passedOver = false;
   const each = <Item>(
     what: UnreadPart['what'],
     path: string | undefined,
@@ -40,7 +42,9 @@ export function parseInbound(
       ? []
       : nodes(document, path).flatMap((entry) => {
           try {
-            return read(entry);
+            const made = read(entry);
+            passedOver ||= Array.isArray(made) && made.length === 0;
+            return made;
           } catch (error) {
             const unlisted = error instanceof UnlistedWord ? { unlisted: error.word } : {};
             unread.push({ what, reason: (error as Error).message, ...unlisted });
@@ -63,7 +67,7 @@ export function parseInbound(
     // A place of the words that is wrong is so in every text: such a post is refused, so that it comes again.
     const lost = unread.find(({ what }) => what === 'text');
     if (items.length === 0 && lost) return { ok: false, reason: lost.reason };
-    const ignored = shape.ignore !== undefined && nodes(document, shape.ignore).length > 0;
+    const ignored = passedOver || (shape.ignore !== undefined && nodes(document, shape.ignore).length > 0);
     if (items.length > 0 || ignored || unread.length > 0)
       return { ok: true, items, ...(unread.length > 0 ? { unread } : {}) };
     return { ok: false, reason: `nothing at ${[texts.each, receipts?.each].filter(Boolean).join(' or ')}` };
@@ -144,11 +148,12 @@ function parseConsent(shape: ConsentShape, form: AddressForm, entry: Json): Cons
   };
 }
 
-function parseReceipt(shape: ReceiptShape, entry: Json): ReceiptItem {
+function parseReceipt(shape: ReceiptShape, entry: Json): ReceiptItem | [] {
   const said = required(entry, shape.state);
   const code = optional(entry, shape.code);
   const state = Object.hasOwn(shape.states, said) ? shape.states[said] : undefined;
   if (!state) throw new UnlistedWord('state', said);
+  if (state === 'nothing') return [];
   return {
     kind: 'receipt',
     providerMessageId: required(entry, shape.providerMessageId),

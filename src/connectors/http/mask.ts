@@ -17,7 +17,19 @@ export function maskHeaders(headers: Record<string, string>, secrets: readonly s
 }
 
 export function maskText(text: string, secrets: readonly string[]): string {
-  return secrets.reduce((masked, secret) => (secret.length >= 6 ? masked.replaceAll(secret, MASK) : masked), text);
+  return secrets.reduce((masked, secret) => {
+    if (secret === '') return masked;
+    return secret.length >= SURELY_MEANT ? masked.replaceAll(secret, MASK) : masked.replace(alone(secret), MASK);
+  }, text);
+}
+
+/** What is as long as that is not found by accident in the middle of something else. */
+const SURELY_MEANT = 6;
+
+/** A short secret where it stands alone: inside a longer word it is a part of that word. */
+function alone(secret: string): RegExp {
+  const plain = secret.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&');
+  return new RegExp(`(?<![\\p{L}\\p{N}])${plain}(?![\\p{L}\\p{N}])`, 'gu');
 }
 
 export function secretValues(fields: readonly { name: string; secret: boolean }[], credentials: Credentials): string[] {

@@ -143,16 +143,13 @@ describe('refusals become causes', () => {
 
 describe('what providers post', () => {
   const { connector } = connectorAnswering({});
-  const post = (content: unknown) =>
-    connector.parse(
-      {
-        method: 'POST',
-        url: 'https://w.example/in/x',
-        headers: {},
-        body: Buffer.from(typeof content === 'string' ? content : JSON.stringify(content)),
-      },
-      {},
-    );
+  const posted = (content: unknown) => ({
+    method: 'POST',
+    url: 'https://w.example/in/x',
+    headers: {},
+    body: Buffer.from(typeof content === 'string' ? content : JSON.stringify(content)),
+  });
+  const post = (content: unknown) => connector.parse(posted(content), {});
 
   test('one or many, texts and receipts, in their order', () => {
     const parsed = post({
@@ -189,7 +186,6 @@ describe('what providers post', () => {
     ['not JSON', 'the body is not JSON'],
     [{ events: [] }, "nothing at $.events[?@.kind=='text-in'] or $.events[?@.kind=='report']"],
     [{ events: [{ kind: 'fax' }] }, "nothing at $.events[?@.kind=='text-in'] or $.events[?@.kind=='report']"],
-    [{ events: [{ kind: 'report', id: 'x', state: 'evaporated' }] }, 'the state "evaporated" is not in the profile'],
     [{ events: [{ kind: 'text-in', id: 'x', from: '+1' }] }, 'nothing at $.to'],
   ])('%j is refused with its reason', (content, reason) => {
     expect(post(content)).toEqual({ ok: false, reason });
@@ -199,7 +195,32 @@ describe('what providers post', () => {
     expect(post({ events: [{ kind: 'report', id: 'x', state: 'lost', code: 'gremlins' }] })).toMatchObject({
       items: [{ cause: 'undelivered-unknown' }],
     });
-    expect(post({ events: [{ kind: 'report', id: 'x', state: 'constructor' }] })).toMatchObject({ ok: false });
+    expect(post({ events: [{ kind: 'report', id: 'x', state: 'constructor' }] })).toMatchObject({
+      items: [],
+      unread: [{ unlisted: 'constructor' }],
+    });
+  });
+
+  test('an unlisted word refuses none of its neighbours, and is told by itself', () => {
+    const text = { kind: 'text-in', id: 'a', from: '+447700900123', to: '+442079460114', text: 'Hi' };
+    const odd = { kind: 'report', id: 'b', state: 'evaporated' };
+    const unread = [
+      { what: 'receipt', reason: 'the state "evaporated" is not in the profile', unlisted: 'evaporated' },
+    ];
+    expect(post({ events: [text, odd, { kind: 'report', id: 'c', state: 'arrived' }] })).toMatchObject({
+      ok: true,
+      items: [{ kind: 'text' }, { kind: 'receipt', providerMessageId: 'c' }],
+      unread,
+    });
+    expect(post({ events: [odd] })).toEqual({ ok: true, items: [], unread });
+    const listed = YAML.replace(
+      'states: { passed-on: sent, arrived',
+      'states: { evaporated: nothing, passed-on: sent, arrived',
+    );
+    expect(connectorAnswering({}, listed).connector.parse(posted({ events: [odd] }), {})).toEqual({
+      ok: true,
+      items: [],
+    });
   });
 
   test('no body whatever makes it throw', () => {
@@ -209,6 +230,59 @@ describe('what providers post', () => {
       }),
     );
   });
+});
+
+describe('an error inside an answer of 200', () => {
+  const refused = (body: object, yaml = YAML) => connectorAnswering({ body: JSON.stringify(body) }, yaml).send();
+  const known = (line: string) => YAML.replace('errors:\n', `errors:\n  ${line}\n`);
+
+  test('is the refusal its code means, or one nobody listed in its words; never unknown', async () => {
+    const code = { problem: { code: 'credit-short', text: 'Empty' } };
+    expect(await refused(code)).toMatchObject({ ok: false, failure: { cause: 'credit-gone', said: 'Empty' } });
+    const odd = await refused({ problem: { code: 'moon', text: 'Wrong moon' } });
+    expect(odd).toMatchObject({ ok: false, failure: { cause: 'request-refused', said: 'Wrong moon (moon)' } });
+    expect(odd.ok || odd.failure.outcomeUnknown).toBeFalsy();
+  });
+
+  test('is seen where the profile says that refusals, or acceptances, show', async () => {
+    const sent = { text: { id: 'bwt_1' } };
+    const where = known('refusedWhere: $.fault');
+    expect(await refused({ ...sent, fault: 'no' }, where)).toMatchObject({ ok: false });
+    for (const fault of [null, false, 0, ''])
+      expect(await refused({ ...sent, fault }, where)).toMatchObject({ ok: true });
+    const word = known('acceptedWhere: { at: $.ok, is: ["1"] }');
+    expect(await refused({ ...sent, ok: 0 }, word)).toMatchObject({ ok: false });
+    expect(await refused({ ...sent, ok: 1 }, word)).toMatchObject({ ok: true });
+  });
+
+  test('accepts no credentials, nor does an answer in which nothing stands that is looked for', async () => {
+    const check = (body: object) =>
+      connectorAnswering({ body: JSON.stringify(body) }).connector.checkAccount(CREDENTIALS, {});
+    expect(await check({ problem: { code: 'secret-wrong' } })).toMatchObject({
+      failure: { cause: 'credential-secret-wrong' },
+    });
+    expect(await check({ welcome: 'to the guest network' })).toMatchObject({ failure: { cause: 'answer-unread' } });
+    expect(await check({ account: { id: 'BWA1', regions: [] } })).toMatchObject({ ok: true, value: { countries: [] } });
+    expect((await check({ account: { id: 'BWA1' } })) as object).not.toHaveProperty('value.countries');
+  });
+});
+
+test('a clock that is said in an answer is compared, but not one that somebody kept', async () => {
+  const ahead = async (headers: Record<string, string>) => {
+    const { connector } = connectorAnswering({ headers, body: '{"account":{"id":"x"}}' });
+    const outcome = await connector.checkAccount(CREDENTIALS, {});
+    return outcome.ok && outcome.value.clockAhead;
+  };
+  const date = new Date(1_700_000_000_000 + 840_000).toUTCString();
+  expect(await ahead({ date })).toBe(840_000);
+  expect(await ahead({ date, age: '900' })).toBeUndefined();
+  expect(await ahead({ date: new Date(1_700_000_000_000 + 4000).toUTCString() })).toBe(0);
+});
+
+test('a secret however short is masked where it stands alone, and no letter of another word is', async () => {
+  const { maskText } = await import('./mask');
+  expect(maskText('token=k3&kind=k3x {"t":"k3"} ak3', ['k3'])).toBe('token=••••••&kind=k3x {"t":"••••••"} ak3');
+  expect(maskText('a.b and a+b', ['a.b'])).toBe('•••••• and a+b');
 });
 
 describe('signatures', () => {

@@ -41,6 +41,7 @@ export function httpConnector(profile: HttpProfile, http: OutboundHttp, clock: C
     inboundMethod: inbound.method,
     codesFor: [...(phoneCode ? (['phone'] as const) : []), ...(code ? (['number'] as const) : [])],
     checkAccount: (credentials) => checkAccount(profile, call, credentials),
+    tells: { inboundUrl: numbers.read.inboundUrl !== undefined, fallback: numbers.read.inboundFallback !== undefined },
     listNumbers: (credentials) =>
       call(credentials, numbers.request, {}, (answer) =>
         nodes(answer, numbers.each).map((entry) => readNumber(profile, entry)),

@@ -19,8 +19,12 @@ export function parseForm(text: string): Json {
 
 /** All values at a path as texts. Undefined without a path, and where the list itself is missing: not told is not none. */
 export function texts(node: Json, path: string | undefined): string[] | undefined {
-  if (path === undefined) return undefined;
-  const found = nodes(node, path).map(String);
+  return path === undefined ? undefined : listAt(node, path)?.map(String);
+}
+
+/** All values at a path; undefined where the list they would stand in is missing. */
+export function listAt(node: Json, path: string): Json[] | undefined {
+  const found = nodes(node, path);
   return found.length > 0 || isThere(node, path.replace(/\[\*\]$/, '')) ? found : undefined;
 }
 
@@ -76,6 +80,8 @@ export function time(node: Json, path: string | undefined): number | undefined {
   const epoch = /^(\d{9,19})(\.\d+)?$/.exec(text);
   const unit = epoch && EPOCH_UNITS.find(([digits]) => (epoch[1] as string).length <= digits);
   if (unit) return Math.round(Number(text) / unit[1]);
+  // A year alone, or digits that are no time, would be read as some day.
+  if (/^[\d.]*$/.test(text)) return undefined;
   const parsed = Date.parse(WITHOUT_ZONE.test(text) ? `${text.replace(' ', 'T').replace(',', '.')}Z` : text);
   return Number.isNaN(parsed) ? undefined : parsed;
 }

@@ -91,7 +91,9 @@ const inbound = z.strictObject({
       state: path,
       code: path.optional(),
       at: path.optional(),
-      states: z.record(z.string(), z.enum(['sent', 'delivered', 'undelivered', 'read'])),
+      states: z
+        .record(z.string(), z.enum(['sent', 'delivered', 'undelivered', 'read', 'nothing']))
+        .describe('Its words for each state; “nothing” is taken and changes nothing'),
       codes: z.record(z.string(), causeCode).default({}),
     })
     .optional(),

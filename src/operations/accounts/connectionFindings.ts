@@ -64,7 +64,10 @@ function factsOf(
     channels: channels.flatMap((channel) => {
       const number = numbers.find((row) => row.id === channel.number_id);
       if (!number) return [];
-      const told = connector.listNumbers !== undefined && connector.setInbound !== undefined;
+      const told =
+        connector.listNumbers !== undefined &&
+        connector.setInbound !== undefined &&
+        connector.tells?.inboundUrl !== false;
       return [
         {
           id: channel.id,
@@ -80,7 +83,7 @@ function factsOf(
             ? {
                 url: number.inbound_url ?? undefined,
                 method: number.inbound_method ?? undefined,
-                fallback: number.inbound_fallback ?? undefined,
+                ...(connector.tells?.fallback === false ? {} : { fallback: number.inbound_fallback ?? undefined }),
               }
             : undefined,
           handedOver: channel.handed_over_at !== null,

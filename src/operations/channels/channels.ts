@@ -343,7 +343,7 @@ function whatProviderHas(
 ): ChannelView['providerHas'] {
   const told = connector.inboundBelongsTo === 'account' ? account.facts.callback?.url : number.inbound_url;
   if (told) return told === ours ? 'ours' : 'another';
-  return connector.setInbound ? 'nothing' : 'not-told';
+  return connector.setInbound && connector.tells?.inboundUrl !== false ? 'nothing' : 'not-told';
 }
 
 export async function getChannel(

@@ -7,7 +7,7 @@ import type { InboundRequestRow } from '../../store/schema/rows';
 import type { AppContext } from '../context';
 import { fault, recordFacts } from '../proofs';
 import { aloneAfterFailure, type WorkQueue } from '../workQueue';
-import { readContext, workThrough } from './receiveMessages';
+import { readContext, type UnlistedWord, workThrough } from './receiveMessages';
 
 export const inboundQueue: WorkQueue = {
   name: 'inbound',
@@ -24,15 +24,23 @@ export const inboundQueue: WorkQueue = {
     return { items: row?.items ?? 0, since: row?.since ?? undefined };
   },
   async view(ctx, ids) {
-    const rows = await ctx.store.select<{ id: string; channel_id: string; channel: string | null; method: string }>(
-      `SELECT r.id, r.channel_id, r.method, c.name AS channel FROM inbound_requests r LEFT JOIN channels c ON c.id = r.channel_id
-        WHERE r.id IN (:ids)`,
+    const rows = await ctx.store.select<{
+      id: string;
+      channel_id: string;
+      channel: string | null;
+      method: string;
+      unlisted: string | null;
+    }>(
+      `SELECT r.id, r.channel_id, r.method, c.name AS channel,
+              CASE WHEN r.cause = 'inbound-partly-unreadable' THEN r.outcome->'$.unlisted' END AS unlisted
+         FROM inbound_requests r LEFT JOIN channels c ON c.id = r.channel_id WHERE r.id IN (:ids)`,
       { ids: [...ids] },
     );
-    return rows.map(({ id, channel_id, channel, method }) => ({
+    return rows.map(({ id, channel_id, channel, method, unlisted }) => ({
       id,
       title: method === 'deliver_sm' ? 'PDU of a carrier' : 'Request from a provider',
       href: `/watch/inbound/${id}`,
+      ...(unlisted ? { unlisted: JSON.parse(unlisted) as UnlistedWord[] } : {}),
       ...(channel ? { subject: { name: channel, href: `/connect/channels/${channel_id}` } } : {}),
     }));
   },

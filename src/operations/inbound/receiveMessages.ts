@@ -68,6 +68,7 @@ export async function workThrough(
       const receipts: ReceivedReceipt[] = [];
       const facts: SubjectFact[] = [];
       const told: Told[] = [];
+      const unlisted = new Map<string, UnlistedWord[]>();
       const reactions: { item: ReactionItem; channelIds: string[] }[] = [];
       const reviews: { account: ProviderAccountRow; item: ReviewItem }[] = [];
       for (const request of waiting) {
@@ -78,8 +79,11 @@ export async function workThrough(
           continue;
         }
         // What can be read is taken; the rest waits for a decision, and is read again beside what is in already.
-        const [unread] = parsed.unread ?? [];
-        if (unread) await setAside(unit, request, at, 'inbound-partly-unreadable', unreadWords(parsed.unread ?? []));
+        const { unread = [] } = parsed;
+        if (unread.length > 0) {
+          await setAside(unit, request, at, 'inbound-partly-unreadable', unreadWords(unread));
+          unlisted.set(request.id, unlistedIn(unread));
+        }
         for (const item of parsed.items) {
           if (item.kind === 'receipt') {
             receipts.push({ request, item, channelIds: channelsFor(request, account, connector, around) });
@@ -153,7 +157,7 @@ export async function workThrough(
         `UPDATE inbound_requests SET state = 'done', cause = NULL, processed_at = :at WHERE id IN (:ids) AND state = 'stored'`,
         { at, ids: waiting.map((request) => request.id) },
       );
-      await noteOutcomes(unit, texts, whole, stored, receipts, matched);
+      await noteOutcomes(unit, { texts, whole, made: stored, receipts, matched, unlisted });
       await recordFacts(unit, facts, at);
       await noteChanges(
         unit,
@@ -233,6 +237,35 @@ function asHttp(request: InboundRequestRow): InboundHttpRequest {
   };
 }
 
+/** A word of a provider's that its profile does not list, and where the profile would. */
+export interface UnlistedWord {
+  what: UnreadPart['what'];
+  word: string;
+}
+
+function unlistedIn(unread: readonly UnreadPart[]): UnlistedWord[] {
+  const words = unread.flatMap(({ what, unlisted: word }) => (word === undefined ? [] : [{ what, word }]));
+  return words.filter((each, place) => words.findIndex(({ word }) => word === each.word) === place).slice(0, 10);
+}
+
+interface Worked {
+  texts: readonly ReceivedText[];
+  whole: readonly ReceivedText[];
+  made: ReadonlyMap<ReceivedText, MessageRow>;
+  receipts: readonly ReceivedReceipt[];
+  matched: ReadonlyMap<ReceiptItem, string>;
+  /** By request. */
+  unlisted: ReadonlyMap<string, UnlistedWord[]>;
+}
+
+interface Outcome {
+  messages: string[];
+  repeats: number;
+  unmatched: number;
+  part?: string;
+  unlisted?: UnlistedWord[];
+}
+
 /** The reasons of all parts that were not read, each once. */
 function unreadWords(unread: readonly UnreadPart[]): string {
   const reasons = [...new Set(unread.map(({ reason }) => reason))];
@@ -299,15 +332,8 @@ function senderOf(from: string, channel: ChannelRow): string {
 }
 
 /** What came of each request, for its own page: messages made, repeats, parts that wait, receipts matched or kept. */
-async function noteOutcomes(
-  unit: Unit,
-  texts: readonly ReceivedText[],
-  whole: readonly ReceivedText[],
-  made: ReadonlyMap<ReceivedText, MessageRow>,
-  receipts: readonly ReceivedReceipt[],
-  matched: ReadonlyMap<ReceiptItem, string>,
-): Promise<void> {
-  const outcomes = new Map<string, { messages: string[]; repeats: number; unmatched: number; part?: string }>();
+async function noteOutcomes(unit: Unit, { texts, whole, made, receipts, matched, unlisted }: Worked): Promise<void> {
+  const outcomes = new Map<string, Outcome>();
   const of = (request: { id: string }) => {
     const outcome = outcomes.get(request.id) ?? { messages: [], repeats: 0, unmatched: 0 };
     outcomes.set(request.id, outcome);
@@ -325,6 +351,7 @@ async function noteOutcomes(
     if (message) of(request).messages.push(message);
     else of(request).unmatched += 1;
   }
+  for (const [id, words] of unlisted) of({ id }).unlisted = words;
   // One statement for all: a batch may hold hundreds of requests.
   const values = [...outcomes].map(([id, outcome]) => ({ id, outcome }));
   await unit.execute(

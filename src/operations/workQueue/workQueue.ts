@@ -45,4 +45,6 @@ export interface ItemView {
   href: string;
   /** What it belongs to: a channel, an app. */
   subject?: { name: string; href: string };
+  /** Words of its provider that the profile does not list: once it is said what they mean, it can be read. */
+  unlisted?: { what: string; word: string }[];
 }

@@ -9,6 +9,7 @@ import { Age, ClockTime } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 import { ListPage } from '../../_list/ListPage';
 import { dropAction, dropAllAction, processAgainAction, processAllAgainAction } from './actions';
+import { ListWord } from './ListWord';
 import { Queues } from './Queues';
 
 export default async function SetAsidePage({ searchParams }: { searchParams: Promise<{ decided?: string }> }) {
@@ -53,10 +54,11 @@ export default async function SetAsidePage({ searchParams }: { searchParams: Pro
           head: 'What',
           className: 'w-full',
           value: ({ title }) => title,
-          cell: ({ title, href, reason }) => (
+          cell: ({ id, title, href, reason, unlisted = [], decided: decision }) => (
             <>
               {href ? <Link href={href}>{title}</Link> : <span>{title}</span>}
               <span className="block max-w-[70ch] text-[13px] break-words text-clay">{reason}</span>
+              {admin && !decision && unlisted.map((each) => <ListWord key={each.word} requestId={id} {...each} />)}
             </>
           ),
         },
