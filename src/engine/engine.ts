@@ -13,6 +13,7 @@ import { type AppContext, pruneChanges, type Work } from '../operations/context'
 import { closeIdle } from '../operations/conversations';
 import { createTestRunner } from '../operations/deliveryTests';
 import { whyTestFailed } from '../operations/diagnosis';
+import { createDoorWatch } from '../operations/door';
 import { forgetMissed } from '../operations/identities';
 import { createFileFetcher, processInbound } from '../operations/inbound';
 import { pruneCounts } from '../operations/limits';
@@ -108,6 +109,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const tests = loop('tests', () => testRunner.round());
   const monitor = createReadinessMonitor(ctx);
   const readiness = loop('readiness', () => monitor.round());
+  const doorWatch = createDoorWatch(ctx);
+  const door = loop('the public address', () => doorWatch.round());
   const chores: Record<string, () => Promise<unknown>> = {
     'changes told': () => pruneChanges(ctx),
     'counts of what was sent': () => pruneCounts(ctx),
@@ -177,6 +180,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         runs.stop(),
         tests.stop(),
         readiness.stop(),
+        door.stop(),
         dispatcher.stop(),
         deliverer.stop(),
         housekeeper.stop(),

@@ -1,13 +1,23 @@
 /** The inbound URL as a function from Request to Response: providers post here; stored first, answered second. */
+import { answerAtDoor, LARGEST_KNOCK, SEAL_HEADER } from '../operations/door';
 import { readBody } from './readBody';
 import { web } from './runtime';
 
+/** No channel’s token: those have a name and random letters. */
+const DOOR_TOKEN = 'door';
+
 export async function receiveInbound(request: Request, from: string): Promise<Response> {
-  const { intake } = await web();
+  const { intake, windgap } = await web();
   const pathStart = request.url.indexOf('/', request.url.indexOf('//') + 2);
   const [path = '', query = ''] = request.url.slice(pathStart).split('?', 2);
+  const token = path.split('/')[2] ?? '';
+  if (token === DOOR_TOKEN && path.split('/').length === 3) {
+    const seal = request.headers.get(SEAL_HEADER) ?? undefined;
+    const body = request.body ? await readBody(request, LARGEST_KNOCK) : Buffer.alloc(0);
+    return Response.json(await answerAtDoor(windgap, { method: request.method, query, seal, body, from }));
+  }
   const answer = await intake({
-    token: path.split('/')[2] ?? '',
+    token,
     method: request.method,
     path,
     query,

@@ -1,5 +1,6 @@
 /** What a provider posts to us: challenges, texts and receipts, as its profile describes them. */
 import type { CauseCode } from '../../core/delivery/causes';
+import { NamedError } from '../../core/namedError';
 import type {
   ConsentItem,
   InboundHttpRequest,
@@ -81,7 +82,8 @@ type ReactionShape = NonNullable<Shape['reactions']>;
 type ConsentShape = NonNullable<Shape['consents']>;
 
 /** A word of the provider's that the profile does not list. */
-class UnlistedWord extends Error {
+class UnlistedWord extends NamedError {
+  static override readonly called = 'UnlistedWord';
   constructor(
     what: 'state' | 'word',
     readonly word: string,

@@ -18,6 +18,7 @@ const channel: ConnectedChannel = {
   fallbackUrl: `${OURS}/fallback`,
   remote: { url: OURS, method: 'POST', fallback: `${OURS}/fallback` },
   handedOver: true,
+  postedLately: false,
   optOutsKept: 0,
 };
 
@@ -40,6 +41,7 @@ function connection(change: {
       inboundMethod: 'POST',
       canSetAddress: true,
       disabled: false,
+      doorOpen: true,
       ...change.account,
     },
     channels: [{ ...channel, ...change.channel }],
@@ -54,6 +56,21 @@ test('a connection that is as it should be has no findings', () => {
 });
 
 describe('the address the provider calls', () => {
+  test('under another server is not replaced while posts arrive, nor before the public address is known to lead here', () => {
+    const remote = {
+      url: OURS.replace(/^https?:\/\/[^/]+/, 'https://door.mossgate.example'),
+      method: 'POST',
+      fallback: 'x',
+    };
+    const found = (postedLately: boolean, doorOpen: boolean) =>
+      examineConnection(connection({ channel: { remote, postedLately }, account: { doorOpen } })).map(
+        ({ code, action }) => [code, action],
+      );
+    expect(found(true, true)).toEqual([['address-other-origin', undefined]]);
+    expect(found(false, false)).toEqual([['address-other-origin', undefined]]);
+    expect(found(false, true)).toEqual([['address-other-origin', 'set-address']]);
+  });
+
   test.each([
     ['address-missing', { remote: {} }],
     ['address-not-ours', { remote: { url: 'https://elsewhere.example/hook', method: 'POST' } }],

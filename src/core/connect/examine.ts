@@ -25,6 +25,8 @@ export interface ConnectionFacts {
     inboundMethod: 'POST' | 'GET';
     canSetAddress: boolean;
     disabled: boolean;
+    /** A request through the public address came back whole when it was last tried. */
+    doorOpen: boolean;
     /** Where its profile would send its credentials by now, when that is not where they were given for. */
     leadsTo?: readonly string[];
   };
@@ -46,6 +48,8 @@ export interface ConnectedChannel {
   /** What the provider has as this number's address; undefined where it does not tell. */
   remote?: { url?: string; method?: string; fallback?: string };
   handedOver: boolean;
+  /** The provider’s posts have been taken within the last day. */
+  postedLately: boolean;
   /** People whose opt-out the provider kept to itself lately. */
   optOutsKept: number;
   challengedAt?: number;
@@ -272,6 +276,15 @@ function examineChannel(connection: ConnectionFacts, channel: ConnectedChannel):
         'Set it for the number, on that side too, and save it there.',
         { hop: 'inbound', action },
       );
+    } else if (!ours && isSameDoor(remote.url, channel.inboundUrl)) {
+      // Whoever set this one cannot have meant another system: which of the two addresses is right is to be found out first.
+      say(
+        'address-other-origin',
+        'attention',
+        `${account.connectorName} has the inbound URL of this channel under another address than this installation is told it has: ${new URL(remote.url).origin}.`,
+        `Where posts arrive, the public address of this installation (WINDGAP_PUBLIC_URL) is what is wrong; else set the URL there${account.doorOpen ? '' : ', once a request through the public address comes back'}.`,
+        { hop: 'inbound', action: account.doorOpen && !channel.postedLately ? action : undefined },
+      );
     } else if (!ours) {
       say(
         'address-not-ours',
@@ -301,4 +314,10 @@ function examineChannel(connection: ConnectionFacts, channel: ConnectedChannel):
     }
     return found.splice(start);
   }
+}
+
+/** Whether two addresses differ in nothing but the server: the token in them is one channel's alone. */
+function isSameDoor(theirs: string, ours: string): boolean {
+  if (!URL.canParse(theirs) || !URL.canParse(ours)) return false;
+  return new URL(theirs).pathname === new URL(ours).pathname;
 }

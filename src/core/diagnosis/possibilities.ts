@@ -375,6 +375,20 @@ const LINES: readonly Line[] = [
   },
   {
     stage: 'address',
+    behind: { 'replies-missing': 0.4, 'worked-before': 0.3, 'app-silent': 0.1 },
+    told: NEVER,
+    setUp: CERTAIN,
+    signs: { ...NOTHING_IN, 'in-called': 0.1 },
+    codes: [
+      'door-unreachable',
+      'door-answered-by-other',
+      'door-another-installation',
+      'door-header-lost',
+      'door-body-altered',
+    ],
+  },
+  {
+    stage: 'address',
     behind: { 'replies-missing': 0.3 },
     told: NEVER,
     setUp: HARMLESS,

@@ -3,11 +3,13 @@ import { type ConnectionFinding, examineConnection } from '../../core/connect/ex
 import type { ChannelRow, ProviderAccountRow, ProviderNumberRow } from '../../store/schema/rows';
 import { optOutsKeptByProviders } from '../contacts';
 import { type AppContext, fallbackUrl, inboundUrl } from '../context';
+import { readDoor } from '../door';
 import { ledElsewhere } from '../profiles';
 
 export type { ConnectionFinding };
 
 /** Opt-outs that a provider kept longer ago say nothing of how it is set now. */
+const DAY = 86_400_000;
 const LATELY = 30 * 86_400_000;
 
 export async function findingsOf(
@@ -19,12 +21,21 @@ export async function findingsOf(
     ctx.store.channels.all({ account_id: ids }),
     ctx.store.numbers.all({ account_id: ids, gone_at: null }),
   ]);
-  const optOuts = await optOutsKeptByProviders(ctx.store, ctx.now() - LATELY);
+  const [optOuts, door, posted] = await Promise.all([
+    optOutsKeptByProviders(ctx.store, ctx.now() - LATELY),
+    readDoor(ctx),
+    ctx.store.select<{ id: string }>(
+      `SELECT c.id FROM channels c WHERE c.account_id IN (:ids) AND EXISTS (SELECT 1 FROM inbound_requests r
+         WHERE r.channel_id = c.id AND r.state IN ('stored', 'done') AND r.received_at > :since)`,
+      { ids, since: ctx.now() - DAY },
+    ),
+  ]);
+  const around = { optOuts, doorOpen: door?.state === 'open', posted: new Set(posted.map(({ id }) => id)) };
   return accounts.flatMap((account) =>
     examineConnection(
       factsOf(
         ctx,
-        optOuts,
+        around,
         account,
         channels.filter((channel) => channel.account_id === account.id),
         numbers.filter((number) => number.account_id === account.id),
@@ -35,7 +46,11 @@ export async function findingsOf(
 
 function factsOf(
   ctx: AppContext,
-  optOuts: ReadonlyMap<string, number>,
+  {
+    optOuts,
+    doorOpen,
+    posted,
+  }: { optOuts: ReadonlyMap<string, number>; doorOpen: boolean; posted: ReadonlySet<string> },
   account: ProviderAccountRow,
   channels: ChannelRow[],
   numbers: ProviderNumberRow[],
@@ -54,6 +69,7 @@ function factsOf(
       inboundMethod: connector.inboundMethod,
       canSetAddress: connector.setInbound !== undefined,
       disabled: account.disabled_at !== null,
+      doorOpen,
       leadsTo: ledElsewhere(ctx, account),
     },
     numbers: numbers.map((number) => ({
@@ -87,6 +103,7 @@ function factsOf(
               }
             : undefined,
           handedOver: channel.handed_over_at !== null,
+          postedLately: posted.has(channel.id),
           optOutsKept: optOuts.get(channel.id) ?? 0,
           challengedAt: channel.challenged_at ?? undefined,
         },

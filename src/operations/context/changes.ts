@@ -25,7 +25,8 @@ export type Topic =
   | 'drill'
   | 'queue'
   | 'broadcast'
-  | 'limits';
+  | 'limits'
+  | 'door';
 
 export interface Change {
   id: number;

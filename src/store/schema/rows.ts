@@ -329,6 +329,7 @@ export const exchanges = define('exchanges', ['id'], {
     | 'look-up'
     | 'send'
     | 'ask-text'
+    | 'door'
     | 'webhook'
     | 'record'
     | 'template'

@@ -23,6 +23,7 @@ export const NAVIGATION: NavigationStage[] = [
       { label: 'Numbers', href: '/connect/numbers' },
       { label: 'Channels', href: '/connect/channels' },
       { label: 'Profiles', href: '/connect/profiles' },
+      { label: 'Public address', href: '/connect/address' },
     ],
   },
   {

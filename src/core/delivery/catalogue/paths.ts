@@ -38,6 +38,43 @@ export const PATHS_CAUSES = {
     remedy: 'Compare this computer’s time with a time server (NTP). Where it is right, tell the provider.',
     transient: true,
   },
+  'door-unreachable': {
+    title: 'The public address leads nowhere from here',
+    explain: (c) =>
+      `A request from this machine to ${c.subject ?? 'its public address'} got no answer${c.said ? ` (${c.said})` : ''}.`,
+    remedy:
+      'Look at the name, the certificate and the proxy in front of Windgap, and at WINDGAP_PUBLIC_URL. Some networks do not let a machine call itself by its public address: try the line for another machine on “Public address”.',
+    transient: true,
+  },
+  'door-answered-by-other': {
+    title: 'Something else answers at the public address',
+    explain: (c) =>
+      `A request to ${c.subject ?? 'the public address'} was answered by something that is not Windgap${c.said ? ` (${c.said})` : ''}.`,
+    remedy:
+      'Find out what stands there: a page of a proxy, a portal to sign in at, another server. Lead /in/ on to Windgap, or set WINDGAP_PUBLIC_URL to the address that leads here.',
+    transient: false,
+  },
+  'door-another-installation': {
+    title: 'The public address leads to another installation',
+    explain: (c) => `At ${c.subject ?? 'the public address'} another installation of Windgap answers.`,
+    remedy: 'Set WINDGAP_PUBLIC_URL to the address of this one. Nothing is to be set at providers before that.',
+    transient: false,
+  },
+  'door-header-lost': {
+    title: 'Headers are lost on the way to the public address',
+    explain: (c) =>
+      `A request to ${c.subject ?? 'the public address'} came without what it was sent with${c.said ? `: ${c.said}` : ''}.`,
+    remedy: 'Let the proxy in front of Windgap pass on all headers as they come.',
+    transient: false,
+  },
+  'door-body-altered': {
+    title: 'Requests are changed on the way to the public address',
+    explain: (c) =>
+      `A request to ${c.subject ?? 'the public address'} did not come as it was sent${c.said ? `: ${c.said}` : ''}.`,
+    remedy:
+      'Have whatever stands before Windgap pass requests on with their octets, method and query unchanged: signatures are made over them.',
+    transient: false,
+  },
   'set-aside': {
     title: 'Something was set aside and waits for a decision',
     explain: (c) =>
@@ -198,6 +235,13 @@ export const PATHS_CAUSES = {
     title: 'The provider has no address for the number',
     explain: (c) => `${by(c, 'The provider')} has no address to post to, so texts go nowhere.`,
     remedy: 'Set the inbound URL for the number, and save it there.',
+    transient: false,
+  },
+  'address-other-origin': {
+    title: 'The inbound URL is set under another address of this installation',
+    explain: (c) =>
+      `${c.subject ?? 'The channel'} is set there under another server than this installation is told it has.`,
+    remedy: 'Where posts arrive, correct the public address of this installation; else set the URL at the provider.',
     transient: false,
   },
   'address-not-ours': {

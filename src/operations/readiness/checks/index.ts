@@ -19,6 +19,7 @@ import type { AccountCheck, ReadinessCheck } from './check';
 import { clocks } from './clocks';
 import { damagedRows } from './damagedRows';
 import { disk } from './disk';
+import { door } from './door';
 import { engine } from './engine';
 import { routeDraft } from './routeDraft';
 import { routes } from './routes';
@@ -41,6 +42,7 @@ export const CHECKS: readonly ReadinessCheck[] = [
   engine,
   sealing,
   clocks,
+  door,
   damagedRows,
   disk,
 ];
