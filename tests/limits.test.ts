@@ -1,6 +1,7 @@
 /** That nobody can make an installation text strangers: limits, destinations, rises that are held, codes. On real wires. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { WEB_CHAT_START } from '../src/core/connect/webChat';
+import { listAlerts } from '../src/operations/alerts/list';
 import { createApiKey } from '../src/operations/apps/apiKeys';
 import { openWebChat } from '../src/operations/channels/webChat';
 import { SYSTEM } from '../src/operations/context/actor';
@@ -9,7 +10,6 @@ import { saveDestinations } from '../src/operations/limits/destinations';
 import { recentStops, viewLimits } from '../src/operations/limits/pages';
 import { savePrices } from '../src/operations/limits/prices';
 import { changeLimits, liftLimit } from '../src/operations/limits/settings';
-import { listAlerts } from '../src/operations/readiness/alerts';
 import { decideSetAside } from '../src/operations/setAside/decide';
 import { viewSetAside } from '../src/operations/setAside/pages';
 import { callApi, connectMossgate, INES, type Mossgate, postSigned, TOMAS, textIn } from './harness/mossgate';

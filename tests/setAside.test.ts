@@ -1,13 +1,13 @@
 /** Items at which Windgap fails: each alone, counted, set aside where a person sees it, and decided about. */
 import { createServer, type Server } from 'node:http';
 import { afterAll, beforeAll, expect, test } from 'vitest';
+import { listAlerts } from '../src/operations/alerts/list';
 import { resumeSubscription, subscribe } from '../src/operations/apps/webhooks/subscriptions';
 import type { Actor } from '../src/operations/context/actor';
 import { SYSTEM } from '../src/operations/context/actor';
 import { reworkInbound } from '../src/operations/inbound/reprocessInbound';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { saveProfile } from '../src/operations/profiles/connectorProfiles';
-import { listAlerts } from '../src/operations/readiness/alerts';
 import { decideSetAside } from '../src/operations/setAside/decide';
 import { viewQueues, viewSetAside } from '../src/operations/setAside/pages';
 import { connectMossgate, INES, type Mossgate, noticeHook, postSigned } from './harness/mossgate';

@@ -1,6 +1,7 @@
 /** The engine's loops together. Everything they do goes through operations and can be killed at any point. */
 
 import { createAccountChecks } from '../operations/accounts';
+import { createAlertTeller } from '../operations/alerts';
 import { createFeedReader, recoverFeeds } from '../operations/apps/feeds';
 import { createSheetWatch } from '../operations/apps/sheets';
 import { recoverDeliveries } from '../operations/apps/webhooks';
@@ -109,6 +110,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const tests = loop('tests', () => testRunner.round());
   const monitor = createReadinessMonitor(ctx);
   const readiness = loop('readiness', () => monitor.round());
+  const teller = createAlertTeller(ctx);
+  const alerts = loop('alerts', () => teller.round());
   const doorWatch = createDoorWatch(ctx);
   const door = loop('the public address', () => doorWatch.round());
   const chores: Record<string, () => Promise<unknown>> = {
@@ -181,6 +184,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         tests.stop(),
         readiness.stop(),
         door.stop(),
+        alerts.stop(),
         dispatcher.stop(),
         deliverer.stop(),
         housekeeper.stop(),

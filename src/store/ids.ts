@@ -77,7 +77,9 @@ export type IdPrefix =
   | 'dtr'
   | 'drl'
   | 'bsc'
-  | 'bct';
+  | 'bct'
+  | 'alr'
+  | 'wwd';
 
 /** A new id such as `msg_01J…`: the prefix, then a ULID of the clock's time, so that ids of one type sort by creation. */
 export function newId(prefix: IdPrefix, at: number): string {

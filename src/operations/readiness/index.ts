@@ -1,5 +1,4 @@
 /** The examination of the set-up: its checks, its monitor, alerts, what stands on the overview. Others come in here. */
-export { type AlertView, listAlerts, openAlerts } from './alerts';
 export { getOverview } from './overview';
 export { countErrors, examineNow, getReadiness, muteFinding, unmuteFinding } from './readiness';
 export { createReadinessMonitor } from './readinessMonitor';

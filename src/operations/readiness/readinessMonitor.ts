@@ -88,6 +88,8 @@ async function noteSeen(ctx: AppContext, first: boolean): Promise<void> {
         closed_at: now + ctx.clock.ahead(),
         href: '/prove/readiness',
         remedy,
+        taken_at: null,
+        taken_by: null,
       },
     ]);
   });
@@ -146,6 +148,8 @@ async function keepAlerts(unit: Unit, findings: readonly Examined[], at: number)
               closed_at: null,
               href: subject.href,
               remedy,
+              taken_at: null,
+              taken_by: null,
             },
           ],
     ),

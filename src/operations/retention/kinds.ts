@@ -143,6 +143,7 @@ export const RETENTION: readonly RetentionKind[] = [
     usual: 180,
     least: 15,
     rows: [
+      { table: 'alert_tellings', where: 'alert_id IN (SELECT id FROM alerts WHERE closed_at < :before)' },
       { table: 'alerts', where: 'closed_at < :before' },
       { table: 'failed_work', where: 'ended_at < :before' },
     ],

@@ -1,4 +1,6 @@
 /** What needs somebody's attention, counted for the frame around every page. */
+
+import { type AlertView, openAlerts } from '../alerts';
 import {
   type Actor,
   type AppContext,
@@ -8,7 +10,7 @@ import {
   reachOf,
   reachValues,
 } from '../context';
-import { type AlertView, countErrors, openAlerts } from '../readiness';
+import { countErrors } from '../readiness';
 import { countSetAside } from '../setAside';
 import { getInstallation } from './installation';
 

@@ -48,6 +48,7 @@ import { consentPerPlatform } from './0047-consent-per-platform';
 import { broadcasts } from './0048-broadcasts';
 import { broadcastLists } from './0049-broadcastLists';
 import { refusedCalls } from './0050-refusedCalls';
+import { alertsTold } from './0051-alertsTold';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -101,4 +102,5 @@ export const MIGRATIONS: readonly Migration[] = [
   broadcasts,
   broadcastLists,
   refusedCalls,
+  alertsTold,
 ];

@@ -1,5 +1,6 @@
 /** Stored rows of readiness, delivery tests and drills. */
 
+import type { AlertRule, Told } from '../../core/alerts/tellings';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { DeliveryTest } from '../../core/deliveryTest/deliveryTest';
 import type { Round } from '../../core/deliveryTest/judge';
@@ -29,8 +30,49 @@ export const alerts = define('alerts', ['id'], {
   /** Where it can be seen to. */
   href: orNull(text()),
   remedy: orNull(text()),
+  /** When somebody said that they see to it, and who. */
+  taken_at: orNull(whole()),
+  taken_by: orNull(text()),
 });
 export type AlertRow = RowOf<typeof alerts>;
+
+/** Who is told of alerts; the content is the rule without what stands beside it. */
+export const alertRules = define('alert_rules', ['id'], {
+  id: text(),
+  name: text(),
+  content: json<Omit<AlertRule, 'id' | 'name'>>(),
+  enabled: whole(),
+  changed_at: whole(),
+  changed_by: text(),
+});
+export type AlertRuleRow = RowOf<typeof alertRules>;
+
+/** What somebody was told of an alert. */
+export const alertTellings = define('alert_tellings', ['id'], {
+  id: generated(),
+  alert_id: whole(),
+  rule_id: text(),
+  rule_name: text(),
+  what: text<Told>(),
+  way: text(),
+  at: whole(),
+  /** The first line of it. */
+  said: text(),
+  /** The run that carries it; absent for events. */
+  run_id: orNull(text()),
+});
+
+/** A time in which work is done on something and nobody is told of it. */
+export const workWindows = define('work_windows', ['id'], {
+  id: text(),
+  from_at: whole(),
+  until_at: whole(),
+  subject_id: orNull(text()),
+  subject_name: orNull(text()),
+  reason: text(),
+  by: text(),
+  at: whole(),
+});
 
 export const deliveryTests = define('delivery_tests', ['id'], {
   id: text(),

@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { createDocument, type ZodOpenApiOperationObject, type ZodOpenApiPathsObject } from 'zod-openapi';
 import { STATES } from '../../core/broadcast/course';
-import { BROADCAST_EVENTS, EVENT_TYPES } from '../../operations/apps/webhooks';
+import { ALERT_EVENTS, BROADCAST_EVENTS, EVENT_TYPES } from '../../operations/apps/webhooks';
 import { API, type Operation } from './catalogue';
 import { message, problemDetails, remedyShape } from './schemas';
 
@@ -66,7 +66,24 @@ const EVENT_WORDS: Record<(typeof EVENT_TYPES)[number], string> = {
   'windgap.broadcast.started': 'A broadcast of the app began to leave',
   'windgap.broadcast.held': 'A broadcast of the app was held, by somebody or by itself',
   'windgap.broadcast.finished': 'A broadcast of the app is finished or cancelled',
+  'windgap.alert.began': 'An alert that a rule tells the app of has begun, and lasted as long as the rule says',
+  'windgap.alert.escalated': 'Nobody has taken an alert that was told to others',
+  'windgap.alert.ended': 'An alert the app was told of has ended',
 };
+
+const alertEvent = z
+  .object({
+    id: z.string(),
+    code: z.string(),
+    severity: z.enum(['error', 'attention']),
+    subject: z.string(),
+    problem: z.string(),
+    remedy: z.string(),
+    began: z.iso.datetime(),
+    ended: z.iso.datetime().nullable(),
+    takenBy: z.string().nullable(),
+  })
+  .meta({ id: 'AlertEvent' });
 
 const people = z.number().int();
 const broadcastEvent = z
@@ -103,7 +120,11 @@ const events = Object.fromEntries(
                 subject: z.string(),
                 time: z.iso.datetime(),
                 datacontenttype: z.literal('application/json'),
-                data: (BROADCAST_EVENTS as readonly string[]).includes(type) ? broadcastEvent : message,
+                data: (BROADCAST_EVENTS as readonly string[]).includes(type)
+                  ? broadcastEvent
+                  : (ALERT_EVENTS as readonly string[]).includes(type)
+                    ? alertEvent
+                    : message,
               }),
             },
           },

@@ -25,9 +25,13 @@ export {
   subscribe,
 } from './subscriptions';
 export {
+  ALERT_EVENTS,
+  type AlertEventType,
+  type AlertToldOf,
   BROADCAST_EVENTS,
   EVENT_TYPES,
   type EventType,
+  emitAlertEvent,
   emitBroadcastEvent,
   emitMessageEvents,
   MESSAGE_EVENTS,

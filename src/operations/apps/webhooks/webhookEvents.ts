@@ -15,9 +15,11 @@ export const BROADCAST_EVENTS = [
   'windgap.broadcast.held',
   'windgap.broadcast.finished',
 ] as const;
-export const EVENT_TYPES = [...MESSAGE_EVENTS, ...BROADCAST_EVENTS] as const;
+export const ALERT_EVENTS = ['windgap.alert.began', 'windgap.alert.escalated', 'windgap.alert.ended'] as const;
+export const EVENT_TYPES = [...MESSAGE_EVENTS, ...BROADCAST_EVENTS, ...ALERT_EVENTS] as const;
 export type MessageEventType = (typeof MESSAGE_EVENTS)[number];
 export type BroadcastEventType = (typeof BROADCAST_EVENTS)[number];
+export type AlertEventType = (typeof ALERT_EVENTS)[number];
 export type EventType = (typeof EVENT_TYPES)[number];
 /** States that apps are told of, in the order in which they come; the steps in between are on the trail. */
 export const TOLD_STATES: readonly MessageState[] = ['sent', 'delivered', 'read', 'failed', 'uncertain'];
@@ -153,6 +155,54 @@ export async function emitBroadcastEvent(
   );
 }
 
+/** What an app is told of an alert. */
+export interface AlertToldOf {
+  id: number;
+  code: string;
+  severity: string;
+  subject: string;
+  problem: string;
+  remedy: string;
+  began: number;
+  ended?: number;
+  takenBy?: string;
+}
+
+/** Tells one app of an alert, where it asked for such events. Returns whether it is told. */
+export async function emitAlertEvent(
+  unit: Unit,
+  type: AlertEventType,
+  appId: string,
+  alerts: readonly AlertToldOf[],
+  at: number,
+): Promise<boolean> {
+  const subscriptions = (await standing(unit, type)).filter(
+    ({ events, app_id }) => app_id === appId && events.includes(type),
+  );
+  const told = subscriptions.flatMap((subscription) =>
+    alerts.map((alert) => {
+      const { id, began, ended, ...rest } = alert;
+      const data = {
+        id: String(id),
+        ...rest,
+        began: new Date(began).toISOString(),
+        ended: ended === undefined ? null : new Date(ended).toISOString(),
+        takenBy: alert.takenBy ?? null,
+      };
+      const event = { ...envelope(newId('evt', at), type, `/alerts/${id}`, String(id), at), data };
+      return deliveryOf(subscription, event, at);
+    }),
+  );
+  if (told.length === 0) return false;
+  await unit.deliveries.insert(told);
+  await noteChanges(
+    unit,
+    at,
+    told.map((delivery) => ['delivery', delivery.subscription_id] as const),
+  );
+  return true;
+}
+
 async function isToldOf(
   unit: Unit,
   { app_id, filter }: WebhookSubscriptionRow,
@@ -248,6 +298,7 @@ function eventFor(type: MessageEventType, message: MessageRow, at: number): Clou
 export function sampleEvent(type: EventType): CloudEventJson {
   const at = Date.UTC(2026, 4, 4, 10);
   if (isBroadcastEvent(type)) return sampleOfBroadcast(type, at);
+  if (isAlertEvent(type)) return sampleOfAlert(type, at);
   const received = type === 'windgap.message.received';
   const ours = '+442079460114';
   const theirs = '+447700900123';
@@ -278,6 +329,25 @@ export function sampleEvent(type: EventType): CloudEventJson {
     createdAt: new Date(at).toISOString(),
   };
   return { ...envelope('evt_01JD0V7M3T8Q4W5X6Y7Z8A9B0C', type, `/channels/${data.channelId}`, id, at), data };
+}
+
+function isAlertEvent(type: EventType): type is AlertEventType {
+  return (ALERT_EVENTS as readonly string[]).includes(type);
+}
+
+function sampleOfAlert(type: AlertEventType, at: number): CloudEventJson {
+  const data = {
+    id: '17',
+    code: 'credit-gone',
+    severity: 'error',
+    subject: 'Main account',
+    problem: 'The credit of Main account is used up.',
+    remedy: 'Add credit at the provider; what waits is sent then.',
+    began: new Date(at).toISOString(),
+    ended: type === 'windgap.alert.ended' ? new Date(at + 600_000).toISOString() : null,
+    takenBy: null,
+  };
+  return { ...envelope('evt_01JD0V7M3T8Q4W5X6Y7Z8A9B0C', type, '/alerts/17', '17', at), data };
 }
 
 function isBroadcastEvent(type: EventType): type is BroadcastEventType {

@@ -10,6 +10,9 @@ const EVENT_WORDS: Record<(typeof EVENT_TYPES)[number], string> = {
   'windgap.broadcast.started': 'a broadcast of the app began to leave',
   'windgap.broadcast.held': 'a broadcast of the app was held, with the reason',
   'windgap.broadcast.finished': 'a broadcast of the app is over',
+  'windgap.alert.began': 'an alert began that a rule tells the app of',
+  'windgap.alert.escalated': 'nobody has taken an alert',
+  'windgap.alert.ended': 'an alert ended that the app was told of',
 };
 
 interface Props {

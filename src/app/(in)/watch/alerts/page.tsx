@@ -1,15 +1,25 @@
 import { wordsOfLength } from '../../../../core/text/length';
-import { listAlerts } from '../../../../operations/readiness';
+import { listAlerts, toldOfAlerts } from '../../../../operations/alerts';
+import { hasRole } from '../../../../operations/context';
 import { SeverityMark } from '../../../../ui/domain/Findings';
+import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { Link } from '../../../../ui/primitives/Link';
 import { Age, ClockTime } from '../../../../ui/primitives/Time';
 import { signedIn } from '../../../_server/session';
 import { ListPage } from '../../_list/ListPage';
+import { takeAction } from './actions';
+import { ToldLines } from './ToldLines';
 
 export default async function AlertsPage({ searchParams }: { searchParams: Promise<{ ended?: string }> }) {
   const { ctx, actor, since } = await signedIn();
   const ended = (await searchParams).ended === '1';
   const alerts = await listAlerts(ctx, actor, ended);
+  const told = await toldOfAlerts(
+    ctx,
+    actor,
+    alerts.map(({ id }) => id),
+  );
+  const admin = hasRole(actor, 'administrator');
   return (
     <ListPage
       title="Alerts"
@@ -18,9 +28,16 @@ export default async function AlertsPage({ searchParams }: { searchParams: Promi
       since={since}
       topics={['readiness']}
       actions={
-        <Link href={ended ? '/watch/alerts' : '/watch/alerts?ended=1'} className="self-center text-[13px]">
-          {ended ? 'Lasting' : 'Ended'}
-        </Link>
+        <>
+          <Link href={ended ? '/watch/alerts' : '/watch/alerts?ended=1'} className="self-center text-[13px]">
+            {ended ? 'Lasting' : 'Ended'}
+          </Link>
+          {admin && (
+            <Link href="/watch/alerts/rules" className="self-center text-[13px]">
+              Who is told
+            </Link>
+          )}
+        </>
       }
       empty={{
         what: ended ? 'No alert has ended yet.' : 'No alert at the moment. What breaks is entered here within seconds.',
@@ -32,13 +49,14 @@ export default async function AlertsPage({ searchParams }: { searchParams: Promi
           head: 'What',
           className: 'w-full',
           value: ({ problem }) => problem,
-          cell: ({ problem, remedy, severity, ended: end }) => (
+          cell: ({ id, problem, remedy, severity, ended: end }) => (
             <>
               <span className="block max-w-[80ch]">
                 {end === undefined && <SeverityMark severity={severity} />}
                 {problem}
               </span>
               {end === undefined && <span className="block max-w-[80ch] text-[13px] text-soft">{remedy}</span>}
+              <ToldLines told={told.filter(({ alert }) => alert === id)} />
             </>
           ),
         },
@@ -72,6 +90,14 @@ export default async function AlertsPage({ searchParams }: { searchParams: Promi
               value: ({ began }) => -began,
               cell: ({ began }) => <Age at={began} past />,
             },
+        {
+          head: 'Seen to by',
+          className: 'whitespace-nowrap text-right',
+          value: ({ takenBy }) => takenBy ?? '',
+          cell: ({ id, takenBy, ended: end }) =>
+            takenBy ??
+            (admin && end === undefined && <ActionButton action={takeAction.bind(null, id)}>Take it</ActionButton>),
+        },
       ]}
     />
   );

@@ -1,4 +1,5 @@
 /** Alerts: what became broken or is about to, with its beginning and its end, as the engine wrote it down. */
+import type { Told } from '../../core/alerts/tellings';
 import type { AlertRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, reachesPage, reachOf, requireRole } from '../context';
 
@@ -13,6 +14,8 @@ export interface AlertView {
   began: number;
   /** Absent while it lasts. */
   ended?: number;
+  /** Who sees to it. */
+  takenBy?: string;
 }
 
 const SHOWN = 300;
@@ -38,7 +41,39 @@ export async function listAlerts(ctx: AppContext, actor: Actor, ended: boolean):
   return rows.map(viewOf);
 }
 
-function viewOf({ id, problem, remedy, severity, subject_name, href, opened_at, closed_at }: AlertRow): AlertView {
+export interface ToldView {
+  alert: number;
+  what: Told;
+  /** Such as `mail administrators`. */
+  way: string;
+  rule: string;
+  at: number;
+  /** What became of the mail or text; absent for an event. */
+  state?: string;
+}
+
+/** Who was told of these alerts, in the order in which they were. */
+export async function toldOfAlerts(ctx: AppContext, actor: Actor, ids: readonly number[]): Promise<ToldView[]> {
+  requireRole(actor, 'viewer');
+  const rows = await ctx.store.select<Omit<ToldView, 'state'> & { state: string | null }>(
+    `SELECT t.alert_id AS alert, t.what, t.way, t.rule_name AS rule, t.at, r.state FROM alert_tellings t
+       LEFT JOIN runs r ON r.id = t.run_id WHERE t.alert_id IN (:ids) ORDER BY t.id`,
+    { ids: [...ids] },
+  );
+  return rows.map(({ state, ...row }) => ({ ...row, ...(state === null ? {} : { state }) }));
+}
+
+function viewOf({
+  id,
+  problem,
+  remedy,
+  severity,
+  subject_name,
+  href,
+  opened_at,
+  closed_at,
+  taken_by,
+}: AlertRow): AlertView {
   return {
     id: id ?? 0,
     problem,
@@ -48,5 +83,6 @@ function viewOf({ id, problem, remedy, severity, subject_name, href, opened_at, 
     href: href ?? '/prove/readiness',
     began: opened_at,
     ...(closed_at !== null ? { ended: closed_at } : {}),
+    ...(taken_by !== null ? { takenBy: taken_by } : {}),
   };
 }
