@@ -17,7 +17,7 @@ const rule = (change: Partial<AlertRule> = {}): AlertRule => ({
   id: 'alr_1',
   name: 'Broken',
   from: 'error',
-  ways: [{ kind: 'mail', to: 'administrators' }],
+  ways: [{ by: 'mail', to: 'administrators' }],
   afterMinutes: 2,
   ...change,
 });
@@ -56,7 +56,7 @@ test('what is over before it was told is told to nobody', () => {
 });
 
 test('where nobody takes it others are told; where somebody does nobody else is', () => {
-  const rules = [rule({ escalate: { afterMinutes: 15, ways: [{ kind: 'text', phone: '+447700900101' }] } })];
+  const rules = [rule({ escalate: { afterMinutes: 15, ways: [{ by: 'text', phone: '+447700900101' }] } })];
   expect(course(30, () => ({ alerts: [alert()], rules }))).toEqual([
     '2 began mail administrators 1',
     '17 escalated text +447700900101 1',
@@ -110,10 +110,10 @@ test('whatever comes and goes: nobody hears of an end without a beginning, nor o
   const times = fc.array(fc.tuple(fc.nat(40), fc.nat(40), fc.nat(3), fc.boolean()), { maxLength: 8 });
   fc.assert(
     fc.property(times, fc.nat(5), (list, afterMinutes) => {
-      const escalate = { afterMinutes: 3, ways: [{ kind: 'app' as const, app: 'app_1' }] };
+      const escalate = { afterMinutes: 3, ways: [{ by: 'app' as const, app: 'app_1' }] };
       const rules = [
         rule({ afterMinutes, escalate }),
-        rule({ id: 'b', ways: [{ kind: 'text', phone: '+447700900101' }] }),
+        rule({ id: 'b', ways: [{ by: 'text', phone: '+447700900101' }] }),
       ];
       const said = course(90, (minute) => ({
         rules,

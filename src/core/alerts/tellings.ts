@@ -22,10 +22,10 @@ export interface AlertFact {
 /** One way to tell somebody. */
 export type TellWay =
   /** An e-mail address, `administrators`, or `team` and its id. */
-  | { kind: 'mail'; to: string }
-  | { kind: 'text'; phone: string }
+  | { by: 'mail'; to: string }
+  | { by: 'text'; phone: string }
   /** An event for an app. */
-  | { kind: 'app'; app: string };
+  | { by: 'app'; app: string };
 
 export interface QuietHours {
   /** Minutes since midnight, in the zone; from 22:00 to 07:00 goes over midnight. */
@@ -90,7 +90,7 @@ export const COMES_BACK_WITHIN = 30 * MINUTE;
 export const LASTS_THEN = 10 * MINUTE;
 
 export function wayKey(way: TellWay): string {
-  return way.kind === 'mail' ? `mail ${way.to}` : way.kind === 'text' ? `text ${way.phone}` : `app ${way.app}`;
+  return way.by === 'mail' ? `mail ${way.to}` : way.by === 'text' ? `text ${way.phone}` : `app ${way.app}`;
 }
 
 export function tellingsDue({ now, alerts, rules, windows, told }: AlertsNow): Telling[] {

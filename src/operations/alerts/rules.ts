@@ -131,7 +131,7 @@ export async function testRule(ctx: AppContext, actor: Actor, id: string): Promi
   const shut: string[] = [];
   await ctx.store.write(async (unit) => {
     for (const way of [...rule.ways, ...(rule.escalate?.ways ?? [])])
-      if (!(await tellTest(ctx, unit, rule, way, at))) shut.push(`${wayKey(way)}: ${WHY_NOT[way.kind]}`);
+      if (!(await tellTest(ctx, unit, rule, way, at))) shut.push(`${wayKey(way)}: ${WHY_NOT[way.by]}`);
     await recordAudit(unit, actor, at, {
       action: 'alert-rule.tested',
       subject: id,
@@ -143,7 +143,7 @@ export async function testRule(ctx: AppContext, actor: Actor, id: string): Promi
   return shut;
 }
 
-const WHY_NOT: Readonly<Record<TellWay['kind'], string>> = {
+const WHY_NOT: Readonly<Record<TellWay['by'], string>> = {
   mail: 'no mail account is set, or nobody is behind it',
   text: 'no channel that reaches phones is proven',
   app: 'the app has no webhook that asks for alerts',
@@ -152,9 +152,9 @@ const WHY_NOT: Readonly<Record<TellWay['kind'], string>> = {
 async function mailWays(ctx: AppContext, field: string, written: string): Promise<TellWay[]> {
   const teams = new Set((await ctx.store.teams.all()).map(({ name }) => name));
   return linesOf(written).map((line): TellWay => {
-    if (/^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(line)) return { kind: 'mail', to: line };
-    if (line.toLowerCase() === 'administrators') return { kind: 'mail', to: 'administrators' };
-    if (teams.has(line)) return { kind: 'mail', to: `team ${line}` };
+    if (/^[^\s@]+@[^\s@]+\.[^\s@]+$/.test(line)) return { by: 'mail', to: line };
+    if (line.toLowerCase() === 'administrators') return { by: 'mail', to: 'administrators' };
+    if (teams.has(line)) return { by: 'mail', to: `team ${line}` };
     throw invalidText(
       field,
       `“${line}” is no address and no team.`,
@@ -168,13 +168,13 @@ function phoneWays(field: string, written: string): TellWay[] {
     const read = normaliseAddress(line);
     if (!read.ok || !read.address.value.startsWith('+'))
       throw invalidText(field, `“${line}” is no phone number.`, 'With its country code, such as +44 7700 900101.');
-    return { kind: 'text', phone: read.address.value };
+    return { by: 'text', phone: read.address.value };
   });
 }
 
 async function appWays(ctx: AppContext, ids: readonly string[]): Promise<TellWay[]> {
   const apps = new Set((await ctx.store.apps.all()).map(({ id }) => id));
-  return ids.filter((id) => apps.has(id)).map((app) => ({ kind: 'app', app }));
+  return ids.filter((id) => apps.has(id)).map((app) => ({ by: 'app', app }));
 }
 
 const linesOf = (written: string) => [

@@ -61,7 +61,7 @@ export async function tellAlerts(ctx: AppContext): Promise<number> {
   const mails = (await ctx.store.settings.one({ name: MAIL_SETTING })) !== undefined;
   // What nobody could be told yet is told once it can be.
   const due = tellingsDue({ now, alerts: rows.map(factOf), rules, ...facts }).filter(
-    ({ way }) => way.kind !== 'mail' || mails,
+    ({ way }) => way.by !== 'mail' || mails,
   );
   if (due.length === 0) return 0;
   const told: Telling[] = [];
@@ -73,7 +73,7 @@ export async function tellAlerts(ctx: AppContext): Promise<number> {
       const step = await stepFor(ctx, unit, telling, about, now);
       if (step) runs.push({ input: runOf(telling, step), telling });
       const { way, what } = telling;
-      if (step || (way.kind === 'app' && (await emitAlertEvent(unit, EVENTS[what], way.app, about.map(toldOf), now))))
+      if (step || (way.by === 'app' && (await emitAlertEvent(unit, EVENTS[what], way.app, about.map(toldOf), now))))
         told.push(telling);
     }
     const ids = await beginRuns(
@@ -187,12 +187,12 @@ async function stepFor(
   now: number,
 ): Promise<Step | undefined> {
   const { way } = telling;
-  if (way.kind === 'mail') {
+  if (way.by === 'mail') {
     const to = await addressesOf(unit, way.to);
     if (to.length === 0 || !(await unit.settings.one({ name: MAIL_SETTING }))) return undefined;
     return { kind: 'notify', to, subject: subjectOf(telling, about), text: textOf(ctx, telling, about, now) };
   }
-  if (way.kind !== 'text') return undefined;
+  if (way.by !== 'text') return undefined;
   const channel = await provenChannel(unit, now);
   const text = `${subjectOf(telling, about)} ${ctx.config.publicUrl}/watch/alerts`.slice(0, LONGEST_TEXT);
   return channel
@@ -291,7 +291,7 @@ export async function tellTest(
     taken_by: null,
   };
   const telling: Telling = { rule, way, what: 'began', alerts: [factOf(row)] };
-  if (way.kind === 'app') return emitAlertEvent(unit, 'windgap.alert.began', way.app, [toldOf(row)], now);
+  if (way.by === 'app') return emitAlertEvent(unit, 'windgap.alert.began', way.app, [toldOf(row)], now);
   const step = await stepFor(ctx, unit, telling, [row], now);
   if (step) await beginRuns(unit, [runOf(telling, step)], now);
   return step !== undefined;

@@ -20,6 +20,6 @@ export const alertsTold: Migration = {
       reason TEXT NOT NULL, by TEXT NOT NULL, at INTEGER NOT NULL)`,
     // What is broken for ten minutes is told to those who can mend it, from the day on which mail can be sent.
     `INSERT INTO alert_rules (id, name, content, enabled, changed_at, changed_by) VALUES ('alr_first', 'What is broken, to administrators',
-      '{"from":"error","ways":[{"kind":"mail","to":"administrators"}],"afterMinutes":10}', 1, 0, 'Windgap')`,
+      '{"from":"error","ways":[{"by":"mail","to":"administrators"}],"afterMinutes":10}', 1, 0, 'Windgap')`,
   ],
 };

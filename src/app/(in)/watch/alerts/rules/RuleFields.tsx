@@ -12,8 +12,8 @@ interface Props {
 type Ways = RuleView['ways'];
 
 const mailsOf = (ways: Ways = []) =>
-  ways.flatMap((way) => (way.kind === 'mail' ? [way.to.replace(/^team /, '')] : [])).join('\n');
-const phonesOf = (ways: Ways = []) => ways.flatMap((way) => (way.kind === 'text' ? [way.phone] : [])).join(', ');
+  ways.flatMap((way) => (way.by === 'mail' ? [way.to.replace(/^team /, '')] : [])).join('\n');
+const phonesOf = (ways: Ways = []) => ways.flatMap((way) => (way.by === 'text' ? [way.phone] : [])).join(', ');
 const timeOf = (minutes: number | undefined) =>
   minutes === undefined
     ? ''
@@ -27,7 +27,7 @@ export function RuleFields({ apps, zone, present }: Props) {
       <div className="grid gap-4 sm:grid-cols-2">
         <SelectField
           name="from"
-          label="Of"
+          label="Tell of"
           options={[
             ['error', 'what is broken'],
             ['attention', 'what is broken or at risk'],
@@ -58,7 +58,7 @@ export function RuleFields({ apps, zone, present }: Props) {
           legend="Apps"
           name="apps"
           options={apps}
-          ticked={(present?.ways ?? []).flatMap((way) => (way.kind === 'app' ? [way.app] : []))}
+          ticked={(present?.ways ?? []).flatMap((way) => (way.by === 'app' ? [way.app] : []))}
         />
       )}
       <div className="grid gap-4 sm:grid-cols-3">

@@ -5,6 +5,7 @@ import { listApps } from '../../../../../operations/apps';
 import { listChannels } from '../../../../../operations/channels';
 import { hasRole } from '../../../../../operations/context';
 import { readOrganisation } from '../../../../../operations/organisation';
+import { getMailAccount } from '../../../../../operations/people';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -20,12 +21,13 @@ import { RuleFields } from './RuleFields';
 export default async function AlertRulesPage() {
   const { ctx, actor, since } = await signedIn();
   if (!hasRole(actor, 'administrator')) notFound();
-  const [rules, windows, apps, channels, { zone }] = await Promise.all([
+  const [rules, windows, apps, channels, { zone }, mail] = await Promise.all([
     listRules(ctx, actor),
     listWindows(ctx, actor),
     listApps(ctx, actor),
     listChannels(ctx, actor),
     readOrganisation(ctx.store),
+    getMailAccount(ctx, actor),
   ]);
   const appNames = apps.map(({ app }): [string, string] => [app.id, app.name]);
   const names = new Map(appNames);
@@ -106,8 +108,16 @@ export default async function AlertRulesPage() {
           ]}
         />
         <p className="mt-2 text-[13px] text-soft">
-          Mail leaves through the account under <Link href="/mail">Mail</Link>. Texts leave over the channel that was
-          last shown to send. Apps are told by a webhook that asks for alerts.
+          {mail ? (
+            <>
+              Mail leaves through the account under <Link href="/mail">Mail</Link>.
+            </>
+          ) : (
+            <>
+              No mail leaves yet: give an account under <Link href="/mail">Mail</Link>; what lasts then is told.
+            </>
+          )}{' '}
+          Texts leave over the channel that was last shown to send. Apps are told by a webhook that asks for alerts.
         </p>
       </Section>
       <Section
@@ -170,7 +180,7 @@ function sentenceOf(
   const list = (each: RuleView['ways']) =>
     each
       .map((way) =>
-        way.kind === 'app'
+        way.by === 'app'
           ? `the app ${apps.get(way.app) ?? 'that is gone'}`
           : wayKey(way)
               .replace(/^mail team /, 'mail to team ')
