@@ -59,7 +59,7 @@ test('holds the pace however fast the answers come', async () => {
   channelQueue.push(Array.from({ length: 60 }, (_, index) => ({ n: index })));
   await channelQueue.drained();
   expect(times).toHaveLength(60);
-  expect((times[40] as number) - began).toBeGreaterThanOrEqual(1000);
+  expect((times[40] as number) - began).toBeGreaterThan(998);
 });
 
 test('is drained when the last answer is there', async () => {
@@ -116,7 +116,8 @@ test('bulk leaves a twentieth of the pace to others', async () => {
   channelQueue.push(Array.from({ length: 60 }, (_, index) => ({ n: 2 * index })));
   await channelQueue.drained();
   expect(times).toHaveLength(60);
-  expect((times[48] as number) - began).toBeGreaterThanOrEqual(1000);
+  // A timer of the machine counts whole milliseconds and may come within the last of them.
+  expect((times[48] as number) - began).toBeGreaterThan(998);
 });
 
 test('each is asked for when its turn has come: what does not leave any more takes no turn, and a question that fails is asked again', async () => {

@@ -393,7 +393,15 @@ const LINES: readonly Line[] = [
     told: NEVER,
     setUp: HARMLESS,
     signs: NOTHING_IN,
-    codes: ['fallback-empty', 'inbound-partly-unreadable', 'one-way-sender', 'credential-expires', 'account-disabled'],
+    codes: [
+      'fallback-empty',
+      'inbound-partly-unreadable',
+      'inbound-silent',
+      'receipts-stopped',
+      'one-way-sender',
+      'credential-expires',
+      'account-disabled',
+    ],
   },
   {
     stage: 'address',

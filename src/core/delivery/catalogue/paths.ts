@@ -38,6 +38,21 @@ export const PATHS_CAUSES = {
     remedy: 'Compare this computer’s time with a time server (NTP). Where it is right, tell the provider.',
     transient: true,
   },
+  'inbound-silent': {
+    title: 'Nobody has written for longer than is usual',
+    explain: (c) =>
+      `To ${by(c, 'this channel')} nobody has written for ${c.subject ?? 'long'}${c.said ? `; ${c.said}` : ''}.`,
+    remedy:
+      'Write to it from a phone. If that does not come in, Diagnosis says where it stops; on a day on which nobody writes it is nothing.',
+    transient: true,
+  },
+  'receipts-stopped': {
+    title: 'Receipts have stopped coming',
+    explain: (c) => `On ${by(c, 'this channel')} ${c.said ?? 'fewer receipts come than usual'}.`,
+    remedy:
+      'Ask one of those people whether it arrived. Diagnosis compares those that have none with the others, and writes a report for the provider.',
+    transient: true,
+  },
   'door-unreachable': {
     title: 'The public address leads nowhere from here',
     explain: (c) =>

@@ -27,6 +27,8 @@ import { routesOff } from './routesOff';
 import { sealing } from './sealing';
 import { sendingLimits } from './sendingLimits';
 import { templates } from './templates';
+import { receipts } from './traffic/receipts';
+import { silence } from './traffic/silence';
 
 export const CHECKS: readonly ReadinessCheck[] = [
   apps,
@@ -43,6 +45,8 @@ export const CHECKS: readonly ReadinessCheck[] = [
   sealing,
   clocks,
   door,
+  silence,
+  receipts,
   damagedRows,
   disk,
 ];
