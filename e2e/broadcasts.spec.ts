@@ -4,7 +4,7 @@ import { expect, type Page } from '@playwright/test';
 import { parse } from 'csv-parse/sync';
 import { expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const BENCH = `http://127.0.0.1:${BENCH_PORT}`;
 const MOORED = Array.from({ length: 60 }, (_, index) => `+4477009007${String(index).padStart(2, '0')}`);
@@ -182,7 +182,7 @@ test('above what the owner set a second person has to approve it', async ({ page
   await expect(page.getByText('a second person has to look at it').first()).toBeVisible();
   const address = page.url();
   const other = await browser.newContext();
-  const theirs = await other.newPage();
+  const theirs = revealing(await other.newPage());
   await signIn(theirs, 'priya');
   await theirs.goto(address);
   await theirs.getByRole('button', { name: 'Approve' }).click();

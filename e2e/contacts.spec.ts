@@ -1,7 +1,7 @@
 /** Contacts by clicking: a file in, an audience, opting out on a handset, and what then cannot be sent. */
 import { expect } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const FILE = [
   'Full name,Mobile,Boat,Groups',
@@ -80,7 +80,7 @@ test('STOP on a handset: shown in the thread, refused in the reply, entered in t
   context,
 }) => {
   await signIn(page);
-  const bench = await context.newPage();
+  const bench = revealing(await context.newPage());
   await bench.goto('/prove/bench');
   const handset = bench.getByRole('article', { name: 'Handset of Odile Marchand' });
   await handset.getByLabel('Text to').selectOption('text +442079460114');

@@ -2,7 +2,7 @@
 import { expect } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const CALENDAR = `http://127.0.0.1:${BENCH_PORT + 100}`;
 const EXCHANGE = `http://127.0.0.1:${BENCH_PORT + 110}`;
@@ -17,7 +17,7 @@ function onTheWall(at: Date): string {
 
 test('an event in the calendar is reminded of, answered yes, and the answer is mailed', async ({ page, context }) => {
   await signIn(page);
-  const outside = await context.newPage();
+  const outside = revealing(await context.newPage());
 
   await test.step('the mail account that notices leave through', async () => {
     await outside.goto(FENNICK);
@@ -93,7 +93,7 @@ test('an event in the calendar is reminded of, answered yes, and the answer is m
   });
 
   await test.step('her yes marks the event, and the keeper gets a mail', async () => {
-    const bench = await context.newPage();
+    const bench = revealing(await context.newPage());
     await bench.goto('/prove/bench');
     const handset = bench.getByRole('article', { name: 'Handset of Ines Calder' });
     await expect(handset.locator('[data-entry=received]').last()).toContainText('North lock duty at');
@@ -130,7 +130,7 @@ test('a missed call is answered with one text; a hidden one is not, and says so'
   await page.getByRole('button', { name: 'Copy Address for calls' }).click();
   const address = await page.evaluate(() => navigator.clipboard.readText());
 
-  const exchange = await context.newPage();
+  const exchange = revealing(await context.newPage());
   await exchange.goto(EXCHANGE);
   await exchange.getByLabel('Post what becomes of calls to').fill(address);
   await exchange.getByRole('button', { name: 'Save address' }).click();
@@ -143,7 +143,7 @@ test('a missed call is answered with one text; a hidden one is not, and says so'
   await expect(calls).toContainText('The caller’s number is hidden.');
   await expect(page.getByRole('button', { name: 'Call in: proven' })).toBeVisible();
   await expectAccessible(page, 'phone events');
-  const bench = await context.newPage();
+  const bench = revealing(await context.newPage());
   await bench.goto('/prove/bench');
   await expect(
     bench.getByRole('article', { name: 'Handset of Odile Marchand' }).locator('[data-entry=received]').last(),

@@ -1,6 +1,8 @@
 /** A mailbox at Fennick connected as a channel, as an administrator does it. */
+
 import { type BrowserContext, expect, type Page } from '@playwright/test';
 import { BENCH_PORT } from './places';
+import { revealing } from './revealed';
 
 const FENNICK = `http://127.0.0.1:${BENCH_PORT + 60}`;
 
@@ -8,7 +10,7 @@ const textOf = async (page: Page, selector: string) => (await page.locator(selec
 
 /** A page of somebody else's, beside ours. */
 export async function outside(context: BrowserContext, url: string): Promise<Page> {
-  const page = await context.newPage();
+  const page = revealing(await context.newPage());
   await page.goto(url);
   return page;
 }

@@ -1,14 +1,14 @@
 /** A send hook from nothing, by clicking: address, first post, message from its real fields, a text on a handset. */
 import { expect } from '@playwright/test';
 import { expectAccessible, goTo, LOCKBOOK, signIn } from './helpers';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 test('a booking in Lockbook becomes a text on the skipper’s handset; mistakes are named on the way', async ({
   page,
   context,
 }) => {
   await signIn(page);
-  const lockbook = await context.newPage();
+  const lockbook = revealing(await context.newPage());
   await lockbook.goto(LOCKBOOK);
   const book = async (mobile = '07700 900123') => {
     await lockbook.getByLabel('Mobile').fill(mobile);
@@ -63,7 +63,7 @@ test('a booking in Lockbook becomes a text on the skipper’s handset; mistakes 
   await test.step('the next booking is a text on the handset, and the hook is proven', async () => {
     await book();
     await expect(page.locator('#main [data-hop=call-in]')).toHaveAttribute('data-state', 'proven');
-    const bench = await context.newPage();
+    const bench = revealing(await context.newPage());
     await bench.goto('/prove/bench');
     const handset = bench.getByRole('article', { name: 'Handset of Ines Calder' });
     await expect(handset.locator('[data-entry=received]').last()).toContainText(

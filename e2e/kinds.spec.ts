@@ -2,13 +2,13 @@
 import { type BrowserContext, expect, type Page } from '@playwright/test';
 import { BRACKWATER, expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const at = (above: number) => `http://127.0.0.1:${BENCH_PORT + above}`;
 const [OSTREL, TARROW, FENNICK, WEBSITE] = [at(30), at(50), at(60), at(70)];
 
 async function outside(context: BrowserContext, url: string): Promise<Page> {
-  const page = await context.newPage();
+  const page = revealing(await context.newPage());
   await page.goto(url);
   return page;
 }

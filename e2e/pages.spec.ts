@@ -2,7 +2,7 @@
 import { expect } from '@playwright/test';
 import { expectAccessible, expectReadable, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const PAGES: [string, string][] = [
   ['/', 'Overview'],
@@ -211,7 +211,7 @@ test('a provider that signs with another secret breaks the inbound mark, live, a
   const inbound = page.locator('#main [data-hop=inbound]');
   await expect(inbound).toHaveAttribute('data-state', 'proven');
 
-  const bench = await context.newPage();
+  const bench = revealing(await context.newPage());
   await bench.goto('/prove/bench');
   const handset = bench.getByRole('article', { name: 'Handset of Ines Calder' });
   const sendText = async (text: string) => {
@@ -235,7 +235,7 @@ test('a provider that signs with another secret breaks the inbound mark, live, a
 
 test('a handset that is switched off: the conversation says what became of the answer', async ({ page, context }) => {
   await signIn(page);
-  const bench = await context.newPage();
+  const bench = revealing(await context.newPage());
   await bench.goto('/prove/bench');
   const handset = bench.getByRole('article', { name: 'Handset of Ines Calder' });
   await handset.getByRole('button', { name: 'Switch off' }).click();

@@ -1,7 +1,7 @@
 /** Who is in and who is out, as an owner does it: invited, in another browser, another role, switched off. */
 import { expect } from '@playwright/test';
 import { expectAccessible, signIn } from './helpers';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const PASSWORD = 'heron under the bridge';
 
@@ -25,7 +25,7 @@ test('a colleague is invited, chooses a password, gets another role and is switc
   const row = page.getByRole('row', { name: /Hilde Brook/ });
   await expect(row).toContainText('invited, no password yet');
 
-  const hers = await (await browser.newContext({ baseURL })).newPage();
+  const hers = revealing(await (await browser.newContext({ baseURL })).newPage());
   await hers.goto(link);
   await hers.getByLabel('Password').fill('short');
   await hers.getByRole('button', { name: 'Sign in', exact: true }).click();
@@ -37,7 +37,7 @@ test('a colleague is invited, chooses a password, gets another role and is switc
   await hers.goto('/you');
   await expect(hers.getByRole('table', { name: 'Sessions' }).getByRole('row')).toHaveCount(2);
   // Once is once.
-  const again = await (await browser.newContext({ baseURL })).newPage();
+  const again = revealing(await (await browser.newContext({ baseURL })).newPage());
   await again.goto(link);
   await again.getByLabel('Password').fill(PASSWORD);
   await again.getByRole('button', { name: 'Sign in', exact: true }).click();

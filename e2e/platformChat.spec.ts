@@ -3,7 +3,7 @@ import { type Browser, expect, type Page } from '@playwright/test';
 import { connectMailbox, outside } from './fennick';
 import { expectAccessible, signIn } from './helpers';
 import { BENCH_PORT } from './places';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const WEBSITE = `http://127.0.0.1:${BENCH_PORT + 70}`;
 const CORVANE = `http://127.0.0.1:${BENCH_PORT + 85}`;
@@ -23,7 +23,7 @@ test('connected by its profile, answered by an id, and the same person by text a
   browser,
 }) => {
   await signIn(page);
-  const corvane = await context.newPage();
+  const corvane = revealing(await context.newPage());
   await corvane.goto(CORVANE);
   await page.bringToFront();
   await page.goto('/connect/providers/new');

@@ -2,7 +2,7 @@
 import { expect, type Page } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const TOWPATH = `http://127.0.0.1:${BENCH_PORT + 80}`;
 const WEIR = `http://127.0.0.1:${BENCH_PORT + 90}`;
@@ -20,7 +20,7 @@ async function addApp(page: Page, name: string, what: string) {
 
 test('a text becomes a person in Towpath Records and a ticket at Weir Desk', async ({ page, context }) => {
   await signIn(page);
-  const outside = await context.newPage();
+  const outside = revealing(await context.newPage());
 
   await test.step('Towpath: credentials from its page, a wrong one told, then what is kept', async () => {
     await outside.goto(TOWPATH);
@@ -70,7 +70,7 @@ test('a text becomes a person in Towpath Records and a ticket at Weir Desk', asy
   });
 
   await test.step('a text from a handset arrives in both, and the marks are proven', async () => {
-    const bench = await context.newPage();
+    const bench = revealing(await context.newPage());
     await bench.goto('/prove/bench');
     const handset = bench.getByRole('article', { name: 'Handset of Odile Marchand' });
     await handset.getByLabel('Text to').selectOption('text +442079460114');

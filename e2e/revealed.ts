@@ -11,23 +11,26 @@ const revealed = (page: Page) =>
     .waitForFunction(() => !document.querySelector('div[hidden][id^="S:"]'), undefined, { timeout: 5000 })
     .catch(() => undefined);
 
+/** The same page, which goes nowhere before what it shows there is in its place. */
+export function revealing(page: Page): Page {
+  const { goto, reload } = page;
+  page.goto = async (...where) => {
+    const response = await goto.apply(page, where);
+    await revealed(page);
+    return response;
+  };
+  page.reload = async (...how) => {
+    const response = await reload.apply(page, how);
+    await revealed(page);
+    return response;
+  };
+  return page;
+}
+
 export const test = plain.extend({
   context: async ({ context }, use) => {
     await holdBack(context);
     await use(context);
   },
-  page: async ({ page }, use) => {
-    const { goto, reload } = page;
-    page.goto = async (...where) => {
-      const response = await goto.apply(page, where);
-      await revealed(page);
-      return response;
-    };
-    page.reload = async (...how) => {
-      const response = await reload.apply(page, how);
-      await revealed(page);
-      return response;
-    };
-    await use(page);
-  },
+  page: async ({ page }, use) => use(revealing(page)),
 });

@@ -2,7 +2,7 @@
 import { expect, type Locator, type Page } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
 import { BENCH_PORT } from './places';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const at = (offset: number) => `http://127.0.0.1:${BENCH_PORT + offset}`;
 const INES = '+447700900123';
@@ -90,7 +90,7 @@ test('a rule set for Mossgate: written, tried, replayed, published, met by three
   context,
 }) => {
   await signIn(page);
-  const outside = await context.newPage();
+  const outside = revealing(await context.newPage());
   await outside.goto(at(80));
   const towpath = {
     address: (await outside.locator('#address').textContent()) ?? '',

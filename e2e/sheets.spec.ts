@@ -3,7 +3,7 @@ import { appendFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } fr
 import { join } from 'node:path';
 import { expect } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const FOLDER = join(process.env.WINDGAP_E2E_DATA ?? '', 'sheets');
 
@@ -40,7 +40,7 @@ test('a row of the stoppage sheet reaches the skipper; a text from her becomes a
     const latest = page.getByRole('table', { name: 'Latest of Stoppages' });
     await expect(latest).toContainText('Message to +447700900123');
     await expect(latest).toContainText('this record has no phone number');
-    const bench = await context.newPage();
+    const bench = revealing(await context.newPage());
     await bench.goto('/prove/bench');
     const got = bench
       .getByRole('article', { name: 'Handset of Ines Calder' })
@@ -67,7 +67,7 @@ test('a row of the stoppage sheet reaches the skipper; a text from her becomes a
     await expectAccessible(page, 'appending to a sheet');
     await page.getByRole('button', { name: 'Add it' }).click();
     await expect(page.getByRole('heading', { name: 'All texts' })).toBeVisible();
-    const bench = await context.newPage();
+    const bench = revealing(await context.newPage());
     await bench.goto('/prove/bench');
     const handset = bench.getByRole('article', { name: 'Handset of Tomas Lindqvist' });
     await handset.getByLabel('Text to').selectOption('text +442079460114');

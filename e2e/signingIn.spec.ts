@@ -12,7 +12,7 @@ import { connectMossgate, INES, postSigned, textIn } from '../tests/harness/moss
 import { type Installation, startInstallation } from '../tests/harness/processes';
 import { until } from '../tests/harness/until';
 import { expectAccessible } from './helpers';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 const PASSWORD = 'towpath at low water';
 const HERS = 'heron under the bridge';
@@ -28,7 +28,7 @@ test.afterAll(() => installation.stop());
 /** Somebody's browser, with a device in it that keeps passkeys and knows its person. */
 async function somebody(browser: Browser): Promise<Page> {
   const context = await browser.newContext({ baseURL: installation.origin });
-  const page = await context.newPage();
+  const page = revealing(await context.newPage());
   const devices = await context.newCDPSession(page);
   await devices.send('WebAuthn.enable');
   await devices.send('WebAuthn.addVirtualAuthenticator', {
@@ -211,7 +211,7 @@ async function copyOf(browser: Browser, context: BrowserContext): Promise<Page> 
   const cookies: Cookie[] = await context.cookies();
   const other = await browser.newContext({ baseURL: installation.origin });
   await other.addCookies(cookies);
-  return other.newPage();
+  return revealing(await other.newPage());
 }
 
 test('a session that ends in the middle of a reply loses nothing, and goes on where it was', async ({ browser }) => {

@@ -1,7 +1,7 @@
 /** A template from nothing, by clicking: corrected, submitted, rejected, revised, approved, mapped in a send hook, read on two handsets. */
 import { expect, type Page } from '@playwright/test';
 import { expectAccessible, goTo, signIn } from './helpers';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 async function reviewsTake(page: Page, seconds: string) {
   await page.goto('/prove/bench');
@@ -148,7 +148,7 @@ test('write, fix, submit, be rejected, revise, be approved, map, and read it in 
       vessel: '',
       mobile: '+46701740612',
     });
-    const bench = await context.newPage();
+    const bench = revealing(await context.newPage());
     await bench.goto('/prove/bench');
     const last = (owner: string) =>
       bench

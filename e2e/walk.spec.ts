@@ -1,13 +1,13 @@
 /** The main job from nothing to proven, clicked as a person would, and once more with the keyboard alone. */
 import { expect } from '@playwright/test';
 import { BRACKWATER, goTo, LOCKBOOK, PASSWORD, pressOn, readConsole, signIn, tabTo } from './helpers';
-import { test } from './revealed';
+import { revealing, test } from './revealed';
 
 test('connect, make a channel, hand the address over, text, answer from the app, read the trail', async ({
   page,
   context,
 }) => {
-  const outside = await context.newPage();
+  const outside = revealing(await context.newPage());
   const provider = await readConsole(outside, 'Mossgate Northern reach');
 
   await test.step('connect the account; a space copied along and a wrong secret are told', async () => {
@@ -57,7 +57,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
     await expect(outside.locator('input[name=primary]').first()).toHaveValue(copied);
   });
 
-  const desk = await context.newPage();
+  const desk = revealing(await context.newPage());
   await test.step('text the number from a handset: it appears in Conversations by itself', async () => {
     await desk.goto('/route/conversations');
     await goTo(page, 'Bench');
@@ -70,7 +70,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
     await expect(desk.locator('[data-direction=in]').last()).toContainText('Is the northern lock open tonight?');
   });
 
-  const app = await context.newPage();
+  const app = revealing(await context.newPage());
   await test.step('it is in Lockbook, verified; a key made in Windgap lets Lockbook answer', async () => {
     await goTo(page, 'Apps');
     await page.getByRole('link', { name: 'Lockbook' }).click();
@@ -150,7 +150,7 @@ test('connect, make a channel, hand the address over, text, answer from the app,
 });
 
 test('the same with the keyboard alone', async ({ page, context }) => {
-  const provider = await readConsole(await context.newPage(), 'Mossgate Northern reach');
+  const provider = await readConsole(revealing(await context.newPage()), 'Mossgate Northern reach');
   await page.bringToFront();
   await page.goto('/sign-in');
   await tabTo(page, page.getByLabel('E-mail'));

@@ -233,10 +233,12 @@ describe('first steps', () => {
     await bench.faults({ brackwater: { creditGone: false } });
     const { held, progress } = await page(id);
     expect(held?.problem).toMatch(/outbound hop|failed/);
-    expect(progress.planned).toBe(CREW - 20);
+    // Of those that were not let go some may be found to be nobody's phone meanwhile, as the step before it tells late.
+    const heldBack = (each: typeof progress) => each.planned + each.leftOut;
+    expect(heldBack(progress)).toBe(CREW - 20);
     await cancelBroadcast(house.ctx, ada, id);
     await until('what was claimed is taken back', async () => (await page(id)).progress.waiting === 0);
-    expect((await page(id)).progress.planned).toBe(CREW - 20);
+    expect(heldBack((await page(id)).progress)).toBe(CREW - 20);
     const send = createSender(house.ctx);
     const { message } = await send(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'Proves it again' });
     await until(

@@ -25,7 +25,6 @@ import { readDestinations } from '../../../../../operations/limits';
 import { countriesOursFirst } from '../../../../../operations/organisation';
 import { listFallbacks, listGateways } from '../../../../../operations/outbound';
 import { ProofPanel } from '../../../../../ui/domain/ProofRow';
-import { senderName } from '../../../../../ui/domain/senderName';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -90,7 +89,7 @@ export default async function ChannelPage({ params }: { params: Promise<{ id: st
           snippet={snippetFor(ctx, channel)}
           textChannels={channels
             .filter((entry) => channelKind(entry.channel.kind).reachesAnyPhone)
-            .map((entry) => [entry.channel.id, senderName(entry)])}
+            .map(({ channel: each, answered }) => [each.id, answered ? each.name : `${each.name}; cannot be answered`])}
           admin={admin}
         />
       ) : (
