@@ -1,5 +1,6 @@
 /** What Diagnosis builds on, over real wires: refused calls, Windgap's own troubles, reports, and why a test failed. */
 import { randomBytes } from 'node:crypto';
+import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, test } from 'vitest';
 import { replaceCredentials } from '../src/operations/accounts/accounts';
 import { createApiKey, revokeApiKey } from '../src/operations/apps/apiKeys';
@@ -11,6 +12,7 @@ import { type Complaint, diagnoseComplaint } from '../src/operations/diagnosis/d
 import { makeGood } from '../src/operations/diagnosis/makeGood';
 import { reportOf } from '../src/operations/diagnosis/report';
 import { createSender } from '../src/operations/outbound/sendMessage';
+import { examineNow } from '../src/operations/readiness/readiness';
 import { createSealer } from '../src/store/sealing';
 import { testBench } from './harness/deliveryTests';
 import {
@@ -23,7 +25,7 @@ import {
   TOMAS,
   textIn,
 } from './harness/mossgate';
-import { type Installation, startInstallation } from './harness/processes';
+import { type Installation, killHard, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
 let house: Installation;
@@ -125,6 +127,26 @@ test('a key that opens no secret is named, on every symptom of sending', async (
   await sealed(account?.sealed_credentials ?? '');
   expect([during.verdict, during.cause?.code]).toEqual(['determined', 'sealing-key-lost']);
   expect((await named()).cause?.code).not.toBe('sealing-key-lost');
+});
+
+test('a database that another program holds is named, and not the engine that waits for it', async () => {
+  const { ctx, env } = house;
+  await killHard(house.engine);
+  // As it is once the engine has not been heard of for a while.
+  await ctx.store.write((unit) => unit.settings.put({ name: 'engine-seen', value: 1 }));
+  const codes = async () => (await examineNow(ctx)).open.map(({ code }) => code);
+  expect(await codes()).toContain('engine-silent');
+  const sqlite = await import('sqlite3');
+  const other = new sqlite.default.Database(join(env.WINDGAP_DATA ?? '', 'windgap.db'));
+  const run = (sql: string) => new Promise<boolean>((resolve) => other.run(sql, (error) => resolve(error === null)));
+  await until('it is held', () => run('BEGIN IMMEDIATE'));
+  const held = await codes();
+  await run('ROLLBACK');
+  other.close();
+  expect(held).toContain('database-locked');
+  expect(held).not.toContain('engine-silent');
+  await house.startEngine();
+  await until('the engine is heard again', async () => !(await codes()).some((code) => /locked|silent/.test(code)));
 });
 
 test('a report has the exact request and answer, ids and times, and no secret', async () => {
