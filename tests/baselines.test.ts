@@ -105,7 +105,7 @@ test('a channel nobody writes to any more is said once that is more than chance,
   for (let at = now - 26 * DAY; at < stop; at += 12 * MINUTE)
     rows.push({
       ...like,
-      id: `msg_in${String(rows.length).padStart(10, '0')}`,
+      id: `msg_00${String(rows.length).padStart(10, '0')}`,
       direction: 'in',
       state: 'received',
       provider_message_id: `in_${rows.length}`,

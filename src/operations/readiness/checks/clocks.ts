@@ -5,7 +5,8 @@ import { accountSubject, ENGINE, finding, type ReadinessCheck } from './check';
 
 export const clocks: ReadinessCheck = {
   name: 'clocks',
-  topics: ['account'],
+  // A clock that is wrong stays so: with the next look at everything is soon enough.
+  topics: [],
   async examine({ ctx }) {
     const accounts = (await ctx.store.accounts.all()).filter(
       ({ disabled_at, state, facts }) => disabled_at === null && state === 'accepted' && facts.clockAhead !== undefined,
