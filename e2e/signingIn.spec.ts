@@ -7,7 +7,6 @@ import { SYSTEM } from '../src/operations/context/actor';
 import { createFirstOwner } from '../src/operations/people/firstOwner';
 import { addPerson } from '../src/operations/people/people';
 import { actorOf, endOtherSessions } from '../src/operations/people/sessions';
-import { SIGNED_IN_CHANNEL } from '../src/ui/forms/formState';
 import { connectMossgate, INES, postSigned, textIn } from '../tests/harness/mossgate';
 import { type Installation, startInstallation } from '../tests/harness/processes';
 import { until } from '../tests/harness/until';
@@ -239,9 +238,9 @@ test('a session that ends in the middle of a reply loses nothing, and goes on wh
   await page.keyboard.press('Escape');
   await expect(dialog).toBeHidden();
   // Put away, it stays so: the page asking once more by itself does not bring it back over what is being read.
-  const asked = page.waitForResponse('**/live/here');
-  await page.evaluate((name) => window.dispatchEvent(new Event(name)), SIGNED_IN_CHANNEL);
-  expect((await asked).status()).toBe(401);
+  const asked = page.waitForResponse((answer) => answer.status() === 401);
+  await page.evaluate(() => void fetch(window.location.href, { headers: { rsc: '1' } }));
+  await asked;
   await expect(dialog).toBeHidden();
   await page.getByRole('button', { name: 'Send', exact: true }).click();
   await expect(dialog).toBeVisible();
