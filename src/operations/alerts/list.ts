@@ -38,7 +38,7 @@ export async function listAlerts(ctx: AppContext, actor: Actor, ended: boolean):
   const rows = await ctx.store.select<AlertRow>(
     `SELECT * FROM alerts WHERE closed_at IS NOT NULL ORDER BY closed_at DESC LIMIT ${SHOWN}`,
   );
-  return rows.map(viewOf);
+  return reached(rows.map(viewOf));
 }
 
 export interface ToldView {

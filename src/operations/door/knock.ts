@@ -17,6 +17,8 @@ export const DOOR = '/in/door';
 export const SEAL_HEADER = 'x-windgap-door';
 const QUERY = 'knock';
 const TIMEOUT_MS = 10_000;
+/** The line for another machine is noted for so long. */
+const NOTED_FOR = 24 * 3_600_000;
 const LARGEST_ANSWER = 64 * 1024;
 export const LARGEST_KNOCK = 8 * 1024;
 
@@ -157,14 +159,16 @@ export interface DoorAnswer {
 
 /** What the door answers to whatever comes: what it heard, in words and under a seal of this installation. */
 export async function answerAtDoor(ctx: AppContext, request: AtTheDoor): Promise<DoorAnswer> {
-  const seal = opened<{ knock?: string; kind?: string }>(ctx, request.seal);
+  const seal = opened<{ knock?: string; kind?: string; at?: number }>(ctx, request.seal);
   const heard: Heard = {
     seal: seal?.knock ? 'ours' : request.seal ? 'not ours' : 'missing',
     digest: digestOf(request.body ?? ''),
     method: request.method,
     mark: (new URLSearchParams(request.query).get(QUERY) ?? '').slice(0, 40),
   };
-  if (seal?.knock && seal.kind === 'outside') await noteFromOutside(ctx, request.from);
+  // A line that was copied long ago, by whoever has it now, is answered and noted no more.
+  if (seal?.knock && seal.kind === 'outside' && ctx.now() - (seal.at ?? 0) < NOTED_FOR)
+    await noteFromOutside(ctx, request.from);
   const said =
     heard.seal === 'ours'
       ? 'This is the door of the installation that made this request, and its header came unchanged.'

@@ -243,8 +243,13 @@ export interface UnlistedWord {
   word: string;
 }
 
+/** What is longer is no word that somebody would list. */
+const LONGEST_WORD = 100;
+
 function unlistedIn(unread: readonly UnreadPart[]): UnlistedWord[] {
-  const words = unread.flatMap(({ what, unlisted: word }) => (word === undefined ? [] : [{ what, word }]));
+  const words = unread.flatMap(({ what, unlisted: word }) =>
+    word === undefined || word.length > LONGEST_WORD ? [] : [{ what, word }],
+  );
   return words.filter((each, place) => words.findIndex(({ word }) => word === each.word) === place).slice(0, 10);
 }
 
