@@ -52,9 +52,9 @@ export interface ToldView {
   state?: string;
 }
 
-/** Who was told of these alerts, in the order in which they were. */
+/** Who was told of these alerts, in the order in which they were: with their addresses, so for administrators. */
 export async function toldOfAlerts(ctx: AppContext, actor: Actor, ids: readonly number[]): Promise<ToldView[]> {
-  requireRole(actor, 'viewer');
+  requireRole(actor, 'administrator');
   const rows = await ctx.store.select<Omit<ToldView, 'state'> & { state: string | null }>(
     `SELECT t.alert_id AS alert, t.what, t.way, t.rule_name AS rule, t.at, r.state FROM alert_tellings t
        LEFT JOIN runs r ON r.id = t.run_id WHERE t.alert_id IN (:ids) ORDER BY t.id`,

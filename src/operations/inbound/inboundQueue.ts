@@ -30,17 +30,22 @@ export const inboundQueue: WorkQueue = {
       channel: string | null;
       method: string;
       unlisted: string | null;
+      connector: string | null;
     }>(
       `SELECT r.id, r.channel_id, r.method, c.name AS channel,
-              CASE WHEN r.cause = 'inbound-partly-unreadable' THEN r.outcome->'$.unlisted' END AS unlisted
-         FROM inbound_requests r LEFT JOIN channels c ON c.id = r.channel_id WHERE r.id IN (:ids)`,
+              CASE WHEN r.cause = 'inbound-partly-unreadable' THEN r.outcome->'$.unlisted' END AS unlisted, a.connector
+         FROM inbound_requests r LEFT JOIN channels c ON c.id = r.channel_id
+         LEFT JOIN provider_accounts a ON a.id = coalesce(r.account_id, c.account_id) WHERE r.id IN (:ids)`,
       { ids: [...ids] },
     );
-    return rows.map(({ id, channel_id, channel, method, unlisted }) => ({
+    return rows.map(({ id, channel_id, channel, method, unlisted, connector }) => ({
       id,
       title: method === 'deliver_sm' ? 'PDU of a carrier' : 'Request from a provider',
       href: `/watch/inbound/${id}`,
-      ...(unlisted ? { unlisted: JSON.parse(unlisted) as UnlistedWord[] } : {}),
+      // A profile that ships with Windgap is not changed here.
+      ...(unlisted && connector && ctx.connectors.profileOf(connector)?.shipped === false
+        ? { unlisted: JSON.parse(unlisted) as UnlistedWord[] }
+        : {}),
       ...(channel ? { subject: { name: channel, href: `/connect/channels/${channel_id}` } } : {}),
     }));
   },

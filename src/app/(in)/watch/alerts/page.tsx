@@ -14,12 +14,14 @@ export default async function AlertsPage({ searchParams }: { searchParams: Promi
   const { ctx, actor, since } = await signedIn();
   const ended = (await searchParams).ended === '1';
   const alerts = await listAlerts(ctx, actor, ended);
-  const told = await toldOfAlerts(
-    ctx,
-    actor,
-    alerts.map(({ id }) => id),
-  );
   const admin = hasRole(actor, 'administrator');
+  const told = !admin
+    ? []
+    : await toldOfAlerts(
+        ctx,
+        actor,
+        alerts.map(({ id }) => id),
+      );
   return (
     <ListPage
       title="Alerts"
