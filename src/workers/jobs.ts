@@ -1,5 +1,6 @@
 /** What is worked through apart: each takes plain data and answers plain data, at once or piece by piece. */
 import { parse } from 'csv-parse/sync';
+import { draftProfile } from '../connectors/openapi/draft';
 import { readRows, type SheetFormat } from '../connectors/sheets/sheetFile';
 import { readCards } from '../connectors/sheets/vcards';
 import { appendToWorkbook, markWorkbook } from '../connectors/sheets/workbook';
@@ -13,6 +14,7 @@ export const JOBS = {
   feed: ({ text, span }: { text: string; span: FeedSpan }): FeedReading => readFeed(text, span),
   appendToWorkbook,
   markWorkbook,
+  draftProfile,
 };
 
 export type Jobs = typeof JOBS;

@@ -29,7 +29,7 @@ export function parseInbound(
   request: InboundHttpRequest,
 ): ParsedInbound {
   const body = shape.method === 'GET' ? new URL(request.url).search.slice(1) : request.body.toString('utf8');
-  const document = shape.format === 'form' || shape.method === 'GET' ? parseForm(body) : parseJson(body);
+  const document = readPost(shape, body);
   if (document === undefined) return { ok: false, reason: 'the body is not JSON' };
   const unread: UnreadPart[] = [];
   // Something was there and says nothing: it is no post that was not understood.
@@ -75,6 +75,13 @@ export function parseInbound(
   } catch (error) {
     return { ok: false, reason: (error as Error).message };
   }
+}
+
+/** What was posted, as the paths of the profile look at it; undefined for what is not of that form. */
+export function readPost({ format, method }: Pick<Shape, 'format' | 'method'>, body: string): Json | undefined {
+  if (format === 'form' || method === 'GET') return parseForm(body);
+  const value = parseJson(body);
+  return format === 'json-event' && value !== undefined ? [value] : value;
 }
 
 type ReceiptShape = NonNullable<Shape['receipts']>;

@@ -39,10 +39,11 @@ export function examineDocument<Document extends { credentials: { name: string }
   const result = schema.safeParse(value);
   if (result.success) {
     const unknown = unknownCredentials(result.data).map(({ name, path }) =>
-      finding(`${path.join('.')}: the profile asks for no credential “${name}”`, placeOf(path)),
+      finding(`${path.join('.')}: the profile asks for no credential “${name}”`, placeIn(text)(path)),
     );
     return unknown.length > 0 ? { ok: false, findings: unknown } : { ok: true, profile: result.data };
   }
+  const placeOf = placeIn(text);
   const findings = result.error.issues.slice(0, MOST_FINDINGS).flatMap((issue) => {
     const named =
       issue.code === 'unrecognized_keys'
@@ -52,26 +53,23 @@ export function examineDocument<Document extends { credentials: { name: string }
     return named.map((path) => finding(`${path.join('.') || 'The profile'}: ${message}`, placeOf(path)));
   });
   return { ok: false, findings };
-
-  /** The range of the value at a path, or of the nearest one around it that exists. */
-  function placeOf(path: readonly PropertyKey[]): Finding['place'] {
-    for (let length = path.length; length >= 0; length--) {
-      const node = document.getIn(path.slice(0, length), true) as { range?: [number, number, number] } | undefined;
-      const range = length === 0 ? [0, 1] : node?.range;
-      if (range) return { from: range[0] ?? 0, to: range[1] ?? 1 };
-    }
-    return { from: 0, to: 1 };
-  }
 }
 
 /** The line of a text at which the value at a path stands, from 1; the nearest one around it where there is none. */
 export function lineOf(text: string, path: readonly PropertyKey[]): number {
+  return text.slice(0, placeIn(text)(path).from).split('\n').length;
+}
+
+/** Gives the range of the value at a path of a text, or of the nearest one around it that exists. */
+export function placeIn(text: string): (path: readonly PropertyKey[]) => { from: number; to: number } {
   const document = parseDocument(text, { prettyErrors: false });
-  for (let length = path.length; length > 0; length--) {
-    const node = document.getIn(path.slice(0, length), true) as { range?: [number, number, number] } | undefined;
-    if (node?.range) return text.slice(0, node.range[0]).split('\n').length;
-  }
-  return 1;
+  return (path) => {
+    for (let length = path.length; length > 0; length--) {
+      const node = document.getIn(path.slice(0, length), true) as { range?: [number, number, number] } | undefined;
+      if (node?.range) return { from: node.range[0], to: node.range[1] };
+    }
+    return { from: 0, to: 1 };
+  };
 }
 
 /** The document as plain values; aliases that would unfold into far more than was written are refused (YAML 1.2.2 §3.2.2.2). */

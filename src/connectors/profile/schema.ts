@@ -6,6 +6,7 @@
 import { z } from 'zod';
 import { AMOUNT_UNITS } from '../http/read';
 import { MAIL_SECURITY } from '../mail/security';
+import { example } from './example';
 import { causeCode, errors, hmac, http, limits, opening, path, pattern, request, template } from './pieces';
 import { templates } from './templates';
 
@@ -48,9 +49,11 @@ const readAccount = z.strictObject({
 const inbound = z.strictObject({
   method: z.enum(['POST', 'GET']).default('POST').describe('With GET everything is in the query, as a form'),
   format: z
-    .enum(['json', 'form'])
+    .enum(['json', 'json-event', 'form'])
     .default('json')
-    .describe("A form is read as a list with one element, so that a path can choose: $[?@.type=='text']"),
+    .describe(
+      "A form, and JSON that is one event (json-event), is read as a list with one element, so that a path can choose: $[?@.type=='text']",
+    ),
   signature: z
     .strictObject({
       header: z.string().toLowerCase(),
@@ -205,6 +208,11 @@ const httpParts = {
     .describe('How the provider is asked what became of one text'),
   inbound,
   limits,
+  examples: z
+    .array(example)
+    .max(60)
+    .optional()
+    .describe('What the provider answered and posted, with how it must be read: run whenever the profile is written'),
 };
 
 const smsOverHttp = z.strictObject({ ...opening, kind: z.literal('sms-http'), ...httpParts });

@@ -2,12 +2,11 @@
 import type { Outcome } from '../../connectors/connector';
 import { cause } from '../../core/delivery/causes';
 import { type AppContext, found, invalid, type OperationError } from '../context';
-import { syncProfiles } from '../profiles';
+import { connectorOf } from '../profiles';
 
 export async function accountWith(ctx: AppContext, accountId: string) {
-  await syncProfiles(ctx);
   const account = found(await ctx.store.accounts.one({ id: accountId }), 'account');
-  return { account, connector: ctx.connectors.get(account.connector) };
+  return { account, connector: await connectorOf(ctx, account) };
 }
 
 export function refused(who: string, outcome: Outcome<unknown>, field = 'form'): OperationError {

@@ -32,7 +32,7 @@ import {
   requireRole,
   type View,
 } from '../context';
-import { syncProfiles } from '../profiles';
+import { connectorOf, syncProfiles } from '../profiles';
 import { beginProofs, groupProofs, type HopProof, recordFacts } from '../proofs';
 import { challengeWordFor, takeReserved } from './reservedAddresses';
 import { setAddressAt } from './setAddress';
@@ -233,11 +233,10 @@ export function requirePace(pace: number, most: number, providerName: string): v
 }
 
 export async function loadChannel(ctx: AppContext, id: string) {
-  await syncProfiles(ctx);
   const channel = found(await ctx.store.channels.one({ id }), 'channel');
   const account = found(await ctx.store.accounts.one({ id: channel.account_id }), 'account');
   const number = found(await ctx.store.numbers.one({ id: channel.number_id }), 'number');
-  return { channel, account, number, connector: ctx.connectors.get(account.connector) };
+  return { channel, account, number, connector: await connectorOf(ctx, account) };
 }
 
 export interface ChannelView {

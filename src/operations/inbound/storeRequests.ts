@@ -13,7 +13,7 @@ import type { ChannelRow, InboundRequestRow, SignatureVerdict } from '../../stor
 import type { Unit } from '../../store/store';
 import { answerReserved, findReserved } from '../channels';
 import { type AppContext, noteChanges } from '../context';
-import { credentialsInForce, syncProfiles } from '../profiles';
+import { connectorOf, credentialsInForce } from '../profiles';
 import { fault, recordFacts } from '../proofs';
 import { noteSetAside } from '../workQueue';
 
@@ -117,7 +117,6 @@ export function createIntake(ctx: AppContext): Intake {
 }
 
 async function readLine(ctx: AppContext, which: { inbound_token: string } | OfRequest): Promise<Line | undefined> {
-  await syncProfiles(ctx);
   const [channel, accountId] = await ('id' in which
     ? lineOfRequest(ctx, which)
     : lineOfToken(ctx, which.inbound_token));
@@ -126,7 +125,7 @@ async function readLine(ctx: AppContext, which: { inbound_token: string } | OfRe
   return {
     channel,
     accountId: account.id,
-    connector: ctx.connectors.get(account.connector),
+    connector: await connectorOf(ctx, account),
     credentials: credentialsInForce(ctx, account, ctx.now()),
     settings: account.settings,
   };

@@ -2,8 +2,9 @@
 
 import { randomBytes } from 'node:crypto';
 import type { Connector, Credentials, Exchange } from '../../connectors/connector';
-import { examineProfile } from '../../connectors/profile/readProfile';
-import { profileJsonSchema } from '../../connectors/profile/schema';
+import { examineProfile, placeIn } from '../../connectors/profile/readProfile';
+import { runExamples } from '../../connectors/profile/runExamples';
+import { type Profile, profileJsonSchema } from '../../connectors/profile/schema';
 import type { Finding } from '../../core/finding';
 import type { ProviderAccountRow } from '../../store/schema/rows';
 import {
@@ -34,6 +35,12 @@ export async function syncProfiles(ctx: AppContext, force = false): Promise<void
   const fingerprint = row?.fingerprint ?? '';
   if (fingerprint !== last?.fingerprint) ctx.connectors.adopt(await ctx.store.profiles.all());
   lookedAt.set(ctx.connectors, { at: ctx.now(), fingerprint });
+}
+
+/** The connector of an account; a profile that another process saved a moment ago is looked for before there is none. */
+export async function connectorOf(ctx: AppContext, { connector }: { connector: string }): Promise<Connector> {
+  await syncProfiles(ctx, !ctx.connectors.has(connector));
+  return ctx.connectors.get(connector);
 }
 
 export interface ProfileSummary {
@@ -108,11 +115,23 @@ export function profileSchemaDocument(): object {
   return profileJsonSchema();
 }
 
-/** Everything wrong with a text, as its editor asks while it is typed. */
-export function examineProfileText(actor: Actor, text: string): Finding[] {
+/** Everything wrong with a text, and every example of its own that it reads otherwise, as its editor asks while it is typed. */
+export async function examineProfileText(actor: Actor, text: string): Promise<Finding[]> {
   requireRole(actor, 'administrator');
   const reading = examineProfile(text);
-  return reading.ok ? [] : reading.findings;
+  return reading.ok ? failingExamples(reading.profile, text) : reading.findings;
+}
+
+async function failingExamples(profile: Profile, text: string): Promise<Finding[]> {
+  return 'examples' in profile ? runExamples(profile, placeIn(text)) : [];
+}
+
+function mistakes(findings: readonly Finding[]): OperationError {
+  return new OperationError(
+    'invalid',
+    `The profile has ${findings.length} ${findings.length === 1 ? 'mistake' : 'mistakes'}.`,
+    findings.map((finding) => ({ field: 'text', finding })),
+  );
 }
 
 /** Saves a new profile or a changed one. Its id is its own and cannot be that of a shipped one. */
@@ -124,13 +143,9 @@ export async function saveProfile(
 ): Promise<{ id: string }> {
   requireRole(actor, 'administrator');
   const reading = examineProfile(text);
-  if (!reading.ok) {
-    throw new OperationError(
-      'invalid',
-      `The profile has ${reading.findings.length} ${reading.findings.length === 1 ? 'mistake' : 'mistakes'}.`,
-      reading.findings.map((finding) => ({ field: 'text', finding })),
-    );
-  }
+  if (!reading.ok) throw mistakes(reading.findings);
+  const failing = await failingExamples(reading.profile, text);
+  if (failing.length > 0) throw mistakes(failing);
   const { id, name } = reading.profile;
   const refuse = (problem: string, remedy: string) =>
     invalid('text', { code: 'profile-id', severity: 'error', problem, remedy });

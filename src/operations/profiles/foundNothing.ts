@@ -1,6 +1,7 @@
 /** What a trial of a profile part looked for and did not find, each with its line: an empty reading is no success. */
+import { readPost } from '../../connectors/http/inbound';
 import { type Json, nodes } from '../../connectors/http/jsonPath';
-import { foundNothing, parseForm, parseJson } from '../../connectors/http/read';
+import { foundNothing, parseJson } from '../../connectors/http/read';
 import { lineOf } from '../../connectors/profile/readProfile';
 import type { HttpProfile, Profile } from '../../connectors/profile/schema';
 
@@ -18,7 +19,7 @@ type ReadPart = 'account' | 'numbers' | 'search' | 'send' | 'inbound';
 /** `body`: the answer of the provider, or what it posts. */
 export function whatIsMissing(text: string, profile: Profile, part: ReadPart, body: string): NotFound[] {
   if (!('account' in profile)) return [];
-  const answer = part === 'inbound' && profile.inbound.format === 'form' ? parseForm(body) : parseJson(body);
+  const answer = part === 'inbound' ? readPost(profile.inbound, body) : parseJson(body);
   if (answer === undefined) return [];
   return placesOf(profile, part).flatMap(({ at, each, read }): NotFound[] => {
     const entries = each === undefined ? [answer] : nodes(answer, each);

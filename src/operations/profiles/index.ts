@@ -1,5 +1,6 @@
 /** Connector profiles, shipped and written in the interface, and the sealed credentials connectors are used with. Others come in here. */
 export {
+  connectorOf,
   examineProfileText,
   getProfile,
   listProfiles,
@@ -12,3 +13,4 @@ export {
   tryProfile,
 } from './connectorProfiles';
 export { credentialsInForce, isOpen, keptCredentials, ledElsewhere, meantFor, openCredentials } from './credentials';
+export { type Draft, type DraftInput, draftFromDocument, type Question } from './draft';

@@ -1,6 +1,6 @@
 'use client';
 
-import { useId, useMemo, useState, useTransition } from 'react';
+import { useMemo, useState, useTransition } from 'react';
 import { parse } from 'yaml';
 import { EvidenceBlock } from '../../../../ui/domain/EvidenceBlock';
 import { ProofMark } from '../../../../ui/domain/ProofMark';
@@ -8,6 +8,7 @@ import { throughAsking } from '../../../../ui/forms/throughAsking';
 import { Button } from '../../../../ui/primitives/Button';
 import { Panel, Section } from '../../../../ui/primitives/layout';
 import { type TrialAnswer, tryProfileAction } from './actions';
+import { Choice, Words } from './controls';
 
 type Part = Parameters<typeof tryProfileAction>[0]['part'];
 
@@ -192,75 +193,4 @@ function credentialFields(text: string): CredentialField[] {
   } catch {
     return [];
   }
-}
-
-const CONTROL = 'w-full rounded border border-line-strong bg-panel px-2 py-1 text-[13px]';
-
-function Choice({
-  label,
-  value,
-  options,
-  set,
-}: {
-  label: string;
-  value: string;
-  options: [string, string][];
-  set: (value: string) => void;
-}) {
-  const id = useId();
-  return (
-    <div>
-      <label htmlFor={id} className="text-[13px] text-soft">
-        {label}
-      </label>
-      <select id={id} value={value} onChange={(event) => set(event.target.value)} className={CONTROL}>
-        {options.map(([key, text]) => (
-          <option key={key} value={key}>
-            {text}
-          </option>
-        ))}
-      </select>
-    </div>
-  );
-}
-
-function Words({
-  label,
-  value,
-  set,
-  secret = false,
-  long = false,
-}: {
-  label: string;
-  value: string;
-  set: (value: string) => void;
-  secret?: boolean;
-  long?: boolean;
-}) {
-  const id = useId();
-  return (
-    <div>
-      <label htmlFor={id} className="text-[13px] text-soft">
-        {label}
-      </label>
-      {long ? (
-        <textarea
-          id={id}
-          rows={5}
-          value={value}
-          onChange={(event) => set(event.target.value)}
-          className={`${CONTROL} font-mono`}
-        />
-      ) : (
-        <input
-          id={id}
-          type={secret ? 'password' : 'text'}
-          autoComplete="off"
-          value={value}
-          onChange={(event) => set(event.target.value)}
-          className={`${CONTROL} font-mono`}
-        />
-      )}
-    </div>
-  );
 }

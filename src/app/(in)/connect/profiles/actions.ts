@@ -3,6 +3,9 @@
 import { redirect } from 'next/navigation';
 import type { Finding } from '../../../../core/finding';
 import {
+  type Draft,
+  type DraftInput,
+  draftFromDocument,
   examineProfileText,
   removeProfile,
   saveProfile,
@@ -15,6 +18,21 @@ import { answerForm } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
 
 const LONGEST = 100_000;
+
+export type DraftAnswer = { ok: true; draft: Draft } | { ok: false; message: string };
+
+/** What a document and samples come to; asked again with every change. */
+export async function draftProfileAction(input: DraftInput): Promise<DraftAnswer | Asks> {
+  let draft: Draft | undefined;
+  const answer = await answerForm(async () => {
+    const { ctx, actor } = await signedIn();
+    draft = await draftFromDocument(ctx, actor, input);
+    return { status: 'done' };
+  });
+  if (answer.status === 'ask') return answer;
+  if (answer.status === 'refused') return { ok: false, message: answer.message };
+  return draft ? { ok: true, draft } : { ok: false, message: 'Nothing came back.' };
+}
 
 export async function examineProfileAction(text: string): Promise<Finding[]> {
   const { actor } = await signedIn();

@@ -17,9 +17,14 @@ export default async function ProfilesPage() {
       purpose="How Windgap speaks to each provider, as text: requests, paths, signatures, causes. A provider never seen before needs a profile and no code."
       actions={
         hasRole(actor, 'administrator') && (
-          <Link href="/connect/profiles/new" className={`plain ${buttonClass('primary')}`}>
-            Add a profile
-          </Link>
+          <>
+            <Link href="/connect/profiles/draft" className={`plain ${buttonClass()}`}>
+              Draft one from a document
+            </Link>
+            <Link href="/connect/profiles/new" className={`plain ${buttonClass('primary')}`}>
+              Add a profile
+            </Link>
+          </>
         )
       }
     >
