@@ -7,6 +7,7 @@ import { createSheetWatch } from '../operations/apps/sheets';
 import { recoverDeliveries } from '../operations/apps/webhooks';
 import { createRunner, recoverRuns } from '../operations/automations';
 import { planBroadcasts, runBroadcasts } from '../operations/broadcasts';
+import { workTrials } from '../operations/changeTrials';
 import { makeTimedMoves } from '../operations/channels';
 import { endCodes } from '../operations/codes';
 import { removeImportFiles, workImports } from '../operations/contacts';
@@ -112,6 +113,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const readiness = loop('readiness', () => monitor.round());
   const teller = createAlertTeller(ctx);
   const alerts = loop('alerts', () => teller.round());
+  const trials = loop('changes on trial', () => workTrials(ctx));
   const doorWatch = createDoorWatch(ctx);
   const door = loop('the public address', () => doorWatch.round());
   const chores: Record<string, () => Promise<unknown>> = {
@@ -184,6 +186,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         tests.stop(),
         readiness.stop(),
         door.stop(),
+        trials.stop(),
         alerts.stop(),
         dispatcher.stop(),
         deliverer.stop(),

@@ -35,6 +35,7 @@ export type IdPrefix =
   | 'num'
   | 'chn'
   | 'cod'
+  | 'ctr'
   | 'ses'
   | 'ent'
   | 'con'

@@ -15,8 +15,11 @@ import { ThemeSwitch } from '../../ui/shell/ThemeSwitch';
 import { TopBar } from '../../ui/shell/TopBar';
 import { signedIn } from '../_server/session';
 import { themeOf } from '../_server/theme';
+import { trialMinutes } from '../_server/onTrial/trialMode';
 import { signOutAction } from '../sign-in/actions';
 import { Asking } from './Asking';
+import { changeAtOnceAction } from './prove/trials/actions';
+import { OnTrialBar } from './prove/trials/OnTrialBar';
 
 export default async function SignedInLayout({ children }: { children: ReactNode }) {
   const { ctx, actor, person } = await signedIn();
@@ -25,6 +28,7 @@ export default async function SignedInLayout({ children }: { children: ReactNode
   const { unread, todos, errors, templates, aside, alerts, ...installation } = await getAttention(ctx, actor);
   const counts = { unread, todos, errors, templates, aside };
   const stages = stagesFor(hasRole(actor, 'administrator'), hasBench(ctx) ? [] : ['/prove/bench', '/prove/drills']);
+  const trial = hasRole(actor, 'administrator') ? await trialMinutes() : undefined;
   const ahead = ctx.clock.ahead();
   const personal = (
     <div className="mt-1 grid justify-items-start">
@@ -68,6 +72,7 @@ export default async function SignedInLayout({ children }: { children: ReactNode
           {...(ahead > 0 ? { ahead: wordsOfLength(ahead) } : {})}
         />
         <StagePages stages={stages} counts={counts} />
+        {trial !== undefined && <OnTrialBar minutes={trial} atOnce={changeAtOnceAction} />}
         <main id="main" className="px-4 py-5 md:px-8">
           <div className="mx-auto max-w-[1240px] min-[1800px]:max-w-[1600px]">{children}</div>
         </main>

@@ -4,9 +4,25 @@ import { isRedirectError } from 'next/dist/client/components/redirect-error';
 import { isOperationError } from '../../operations/context';
 import type { FormState } from '../../ui/forms/formState';
 import { noteRefused } from './refusals';
+import { asThisBrowserDoes } from './onTrial/trialMode';
 
-/** Runs an action; an operation's refusal becomes a form state, anything unexpected is thrown on. */
+/**
+ * Runs an action; an operation's refusal becomes a form state, anything unexpected is thrown on. What it changes of the
+ * set-up is on trial where this browser makes its changes so.
+ */
 export async function answerForm(work: () => Promise<FormState | undefined>): Promise<FormState> {
+  return answerAtOnce(async () => {
+    let until: number | undefined;
+    const answer = (await asThisBrowserDoes(work, (at) => {
+      until = at;
+    })) ?? { status: 'done' as const };
+    if (until === undefined || answer.status !== 'done') return answer;
+    return { ...answer, message: `${answer.message ?? 'Done'}. On trial: it is put back unless it is proven in time` };
+  });
+}
+
+/** The same, for what is no change of the set-up itself: never on trial. */
+export async function answerAtOnce(work: () => Promise<FormState | undefined>): Promise<FormState> {
   try {
     return (await work()) ?? { status: 'done' };
   } catch (error) {

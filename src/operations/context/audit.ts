@@ -1,5 +1,6 @@
 import { randomBytes } from 'node:crypto';
 import { BEGINNING, chainDigest, personalDigest } from '../../core/audit/chain';
+import { changeTrace } from '../../core/changeTrace';
 import { newId } from '../../store/ids';
 import type { Unit } from '../../store/store';
 import type { Actor } from './actor';
@@ -13,6 +14,7 @@ interface AuditNote {
 
 /** Writes who changed what in the same unit as the change, so that neither exists without the other. */
 export async function recordAudit(unit: Unit, actor: Actor, at: number, note: AuditNote): Promise<void> {
+  changeTrace()?.summaries.push(note.summary);
   // Units take turns, over all processes: what is the last entry here is so when this one is written.
   const [last] = await unit.select<{ place: number; digest: string }>(
     'SELECT place, digest FROM audit_entries WHERE place IS NOT NULL ORDER BY place DESC LIMIT 1',

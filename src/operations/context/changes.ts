@@ -26,7 +26,8 @@ export type Topic =
   | 'queue'
   | 'broadcast'
   | 'limits'
-  | 'door';
+  | 'door'
+  | 'trial';
 
 export interface Change {
   id: number;

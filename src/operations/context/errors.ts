@@ -1,3 +1,4 @@
+import { changeTrace } from '../../core/changeTrace';
 import type { Finding } from '../../core/finding';
 
 /** Why an operation was not done. `findings` name the field they belong to where there is one. */
@@ -41,4 +42,9 @@ export function invalidText(field: string, problem: string, remedy: string): Ope
 export function found<Row>(row: Row | undefined, what: string): Row {
   if (!row) throw new OperationError('not-found', `There is no such ${what}.`);
   return row;
+}
+
+/** Throws where the change is made on trial: nothing would put it back. `why` is a sentence without its end. */
+export function notOnTrial(why: string): void {
+  if (changeTrace()) throw new OperationError('invalid', `${why}. Make this change at once instead of on trial.`);
 }

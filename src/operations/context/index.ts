@@ -31,7 +31,7 @@ export {
 export { fallbackUrl, inboundUrl, newToken, receiptUrl, withoutTokens } from './channelAddresses';
 export { LOW_ROOM, VERY_LOW_ROOM } from './disk/diskRoom';
 export type { Work } from './engineWakeUp';
-export { found, invalid, invalidText, isOperationError, OperationError } from './errors';
+export { found, invalid, invalidText, isOperationError, notOnTrial, OperationError } from './errors';
 export { exchangeRow, exchangeRows } from './exchanges';
 export { changeWorkbook, fileCards, fileHeader, fileRows } from './fileRows';
 export { outliveTheLog } from './logOutput';

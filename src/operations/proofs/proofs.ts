@@ -1,4 +1,5 @@
 /** Keeps the hop proofs of channels and apps in step with the evidence. */
+import { changeTrace } from '../../core/changeTrace';
 import type { CauseCode } from '../../core/delivery/causes';
 import { APP_HOPS, CHANNEL_HOPS, type HopName } from '../../core/proof/hops';
 import { agedProof, applyFact, type Proof, type ProofFact, unproven } from '../../core/proof/proofs';
@@ -20,6 +21,9 @@ export async function beginProofs(unit: Unit, subject: string, hops: readonly Ho
 /** Applies facts in the order given and writes only the proofs that changed. */
 export async function recordFacts(unit: Unit, facts: readonly SubjectFact[], at: number): Promise<void> {
   if (facts.length === 0) return;
+  const trace = changeTrace();
+  for (const { subject, fact } of facts)
+    if (trace && fact.kind === 'changed') trace.hops.push({ subject, hops: fact.touches });
   const subjects = [...new Set(facts.map((entry) => entry.subject))];
   const rows = await unit.proofs.all({ subject_id: subjects });
   const changed = new Set<string>();

@@ -19,6 +19,7 @@ import {
   exchangeRows,
   found,
   noteChanges,
+  notOnTrial,
   OperationError,
   recordAudit,
   requireRole,
@@ -175,6 +176,7 @@ export async function receiveReviews(
 
 /** Takes a template out of use at its platform. */
 export async function retireTemplate(ctx: AppContext, actor: Actor, id: string): Promise<void> {
+  notOnTrial('A template that is retired does not come back');
   requireRole(actor, 'administrator');
   const row = found(await ctx.store.templates.one({ id }), 'template');
   const { account, connector } = await platformFor(ctx, row);

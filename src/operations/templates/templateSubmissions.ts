@@ -10,6 +10,7 @@ import {
   type AppContext,
   exchangeRows,
   found,
+  notOnTrial,
   OperationError,
   recordAudit,
   requireRole,
@@ -26,6 +27,7 @@ import { contentOf, examineStored, note } from './templates';
  * intent is written down first: an answer that is lost on the way is asked for later (`settleSubmissions`).
  */
 export async function submitTemplate(ctx: AppContext, actor: Actor, id: string): Promise<{ number: number }> {
+  notOnTrial('A template that is submitted is with its reviewers');
   requireRole(actor, 'administrator');
   const row = found(await ctx.store.templates.one({ id, archived_at: null }), 'template');
   const { account, connector } = await platformFor(ctx, row);

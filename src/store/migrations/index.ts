@@ -49,6 +49,7 @@ import { broadcasts } from './0048-broadcasts';
 import { broadcastLists } from './0049-broadcastLists';
 import { refusedCalls } from './0050-refusedCalls';
 import { alertsTold } from './0051-alertsTold';
+import { changeTrials } from './0052-changeTrials';
 import type { Migration } from './migration';
 
 export const MIGRATIONS: readonly Migration[] = [
@@ -103,4 +104,5 @@ export const MIGRATIONS: readonly Migration[] = [
   broadcastLists,
   refusedCalls,
   alertsTold,
+  changeTrials,
 ];

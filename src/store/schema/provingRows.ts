@@ -1,10 +1,12 @@
 /** Stored rows of readiness, delivery tests and drills. */
 
 import type { AlertRule, Told } from '../../core/alerts/tellings';
+import type { ChangedOutside, ChangedRow } from '../../core/changeTrace';
 import type { CauseCode } from '../../core/delivery/causes';
 import type { DeliveryTest } from '../../core/deliveryTest/deliveryTest';
 import type { Round } from '../../core/deliveryTest/judge';
 import type { Severity } from '../../core/finding';
+import type { TrialNeed } from '../../core/proof/trialNeeds';
 import type { Examined } from '../../core/readiness/readiness';
 import { define, generated, json, orNull, type RowOf, text, whole } from './definition';
 
@@ -90,7 +92,7 @@ export const deliveryTests = define('delivery_tests', ['id'], {
 export type DeliveryTestRow = RowOf<typeof deliveryTests>;
 
 /** Why a run was asked for. */
-export type TestOccasion = 'by-hand' | 'schedule' | 'change' | 'published' | 'pipeline';
+export type TestOccasion = 'by-hand' | 'schedule' | 'change' | 'published' | 'pipeline' | 'on-trial';
 
 export const testRuns = define('delivery_test_runs', ['id'], {
   id: text(),
@@ -176,3 +178,23 @@ export const benchScenarios = define('bench_scenarios', ['id'], {
   at: whole(),
 });
 export type BenchScenarioRow = RowOf<typeof benchScenarios>;
+
+/** A change of the set-up that is put back unless what it touches is proven again in time. */
+export const changeTrials = define('change_trials', ['id'], {
+  id: text(),
+  what: text(),
+  by_id: text(),
+  by_name: text(),
+  begun_at: whole(),
+  until_at: whole(),
+  sealed_rows: json<ChangedRow[]>(),
+  outside: json<ChangedOutside[]>(),
+  needs: json<TrialNeed[]>(),
+  /** `stuck`: it should have been put back and could not be, or not all of it. */
+  state: text<'running' | 'kept' | 'put-back' | 'stuck'>(),
+  said: orNull(text()),
+  ended_at: orNull(whole()),
+  /** When somebody said that they have read what became of it. */
+  seen_at: orNull(whole()),
+});
+export type ChangeTrialRow = RowOf<typeof changeTrials>;

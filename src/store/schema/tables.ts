@@ -3,6 +3,7 @@ import type { Columns, Definition, RowOf } from './definition';
 import { type Source, tableOf } from './model';
 import * as definitions from './rows';
 import type { Table } from './table';
+import { tracedTable } from './tracedTable';
 
 /** By the name each is reached under. */
 export const DEFINITIONS: Readonly<Record<string, Definition<Columns>>> = definitions as never;
@@ -12,6 +13,9 @@ export type Tables = { [Name in keyof Definitions]: Table<RowOf<Definitions[Name
 
 export function defineTables(source: Source): Tables {
   return Object.fromEntries(
-    Object.entries(DEFINITIONS).map(([name, definition]) => [name, tableOf(source, definition)]),
+    Object.entries(DEFINITIONS).map(([name, definition]) => [
+      name,
+      tracedTable(tableOf(source, definition), name, definition.key),
+    ]),
   ) as unknown as Tables;
 }

@@ -62,6 +62,7 @@ export const NAVIGATION: NavigationStage[] = [
       { label: 'Readiness', href: '/prove/readiness', counts: 'errors' },
       { label: 'Diagnosis', href: '/prove/diagnosis' },
       { label: 'Delivery tests', href: '/prove/tests' },
+      { label: 'Changes on trial', href: '/prove/trials', adminOnly: true },
       { label: 'Bench', href: '/prove/bench' },
       { label: 'Drills', href: '/prove/drills' },
     ],

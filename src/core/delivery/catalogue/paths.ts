@@ -343,6 +343,19 @@ export const PATHS_CAUSES = {
     remedy: 'Add the channel to a route.',
     transient: false,
   },
+  'change-put-back': {
+    title: 'A change on trial was put back',
+    explain: (c) => `${c.subject ?? 'A change'} was on trial and is put back${c.said ? `: ${c.said}` : '.'}`,
+    remedy: 'See what was not proven, and make the change again once it can be.',
+    transient: false,
+  },
+  'change-not-put-back': {
+    title: 'A change on trial could not be put back',
+    explain: (c) =>
+      `${c.subject ?? 'A change'} was to be put back and was not, or not all of it${c.said ? `: ${c.said}` : '.'}`,
+    remedy: 'Set by hand what is named, then say on the page of changes on trial that you have read it.',
+    transient: false,
+  },
   'template-gone': {
     title: 'The template was archived',
     explain: () => 'What used it sends nothing.',

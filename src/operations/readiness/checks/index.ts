@@ -15,6 +15,7 @@ import { appEvents } from './app/events';
 import { appKeys } from './app/keys';
 import { appRecords } from './app/records';
 import { automationsOff } from './automationsOff';
+import { changeTrials } from './change/trials';
 import type { AccountCheck, ReadinessCheck } from './check';
 import { clocks } from './clocks';
 import { damagedRows } from './damagedRows';
@@ -49,6 +50,7 @@ export const CHECKS: readonly ReadinessCheck[] = [
   receipts,
   damagedRows,
   disk,
+  changeTrials,
 ];
 
 export const ACCOUNT_CHECKS: readonly AccountCheck[] = [

@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect, useId, useRef, useState } from 'react';
+import { systemClock } from '../../../../../clock/clock';
 import type { Draft, DraftInput, Question } from '../../../../../operations/profiles';
 import { SeverityMark, severityColour } from '../../../../../ui/domain/Findings';
 import { throughAsking } from '../../../../../ui/forms/throughAsking';
@@ -28,14 +29,14 @@ export function Drafting() {
       return;
     }
     const mine = ++latest.current;
-    const timer = setTimeout(async () => {
+    const timer = systemClock.after(PAUSE, async () => {
       const answer = await throughAsking(() => draftProfileAction(input));
       // An answer that was overtaken is of a text nobody sees any more.
       if (mine !== latest.current) return;
       setProblem(answer.ok ? '' : answer.message);
       if (answer.ok) setDraft(answer.draft);
-    }, PAUSE);
-    return () => clearTimeout(timer);
+    });
+    return () => timer.cancel();
   }, [input]);
 
   const change = (part: Partial<DraftInput>) => setInput((before) => ({ ...before, ...part }));

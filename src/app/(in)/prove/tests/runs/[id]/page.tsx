@@ -21,6 +21,7 @@ const WHY: Record<RunView['run']['why'], string> = {
   change: 'after a change, by',
   published: 'after publishing, by',
   pipeline: 'through the API, by',
+  'on-trial': 'for a change on trial, by',
 };
 
 export default async function RunPage({ params }: { params: Promise<{ id: string }> }) {

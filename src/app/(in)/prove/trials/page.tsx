@@ -1,0 +1,105 @@
+import { listTrials, type TrialView } from '../../../../operations/changeTrials';
+import { hasRole } from '../../../../operations/context';
+import { ActionButton } from '../../../../ui/forms/ActionButton';
+import { List } from '../../../../ui/list/List';
+import { Empty, Page, Panel, Section } from '../../../../ui/primitives/layout';
+import { Age, ClockTime } from '../../../../ui/primitives/Time';
+import { signedIn } from '../../../_server/session';
+import { trialMinutes } from '../../../_server/onTrial/trialMode';
+import { keepTrialAction, putTrialBackAction, readTrialAction } from './actions';
+import { TrialMode } from './TrialMode';
+
+const STATES: Record<TrialView['state'], string> = {
+  running: '○ on trial',
+  kept: '● stays',
+  'put-back': '▲ put back',
+  stuck: '■ not put back',
+};
+
+export default async function TrialsPage() {
+  const { ctx, actor } = await signedIn();
+  if (!hasRole(actor, 'administrator')) return <Empty what="Administrators make changes of the set-up on trial." />;
+  const [trials, minutes] = await Promise.all([listTrials(ctx, actor), trialMinutes()]);
+  const running = trials.filter(({ state }) => state === 'running');
+  const ended = trials.filter(({ state }) => state !== 'running');
+  return (
+    <Page
+      title="Changes on trial"
+      purpose="A change that is made on trial stays if the hops it touches are proven again in time, by traffic or by delivery tests. If not, it is put back by itself, at the provider, too."
+    >
+      <Section title="How you make changes" id="mode">
+        <TrialMode minutes={minutes} />
+      </Section>
+      <Section title="On trial now" id="running">
+        {running.length === 0 ? (
+          <Empty what="No change is on trial." />
+        ) : (
+          running.map((trial) => <Running key={trial.id} trial={trial} />)
+        )}
+      </Section>
+      {ended.length > 0 && (
+        <Section title="What became of others" id="ended">
+          <List
+            name="/prove/trials"
+            caption="Changes that were on trial"
+            rows={ended}
+            keyOf={({ id }) => id}
+            columns={[
+              {
+                head: 'Outcome',
+                className: 'whitespace-nowrap',
+                cell: ({ state }) => <span className={state === 'stuck' ? 'text-clay' : ''}>{STATES[state]}</span>,
+              },
+              {
+                head: 'Change',
+                className: 'w-full',
+                cell: ({ what, said }) => (
+                  <>
+                    {what}
+                    {said && <span className="block text-[13px] text-soft">{said}</span>}
+                  </>
+                ),
+              },
+              { head: 'By', cell: ({ by }) => by },
+              { head: 'Ended', className: 'whitespace-nowrap', cell: ({ ended: at }) => (at ? <Age at={at} /> : '') },
+              {
+                head: 'Read',
+                cell: ({ id, unread }) =>
+                  unread && <ActionButton action={readTrialAction.bind(null, id)}>I have read it</ActionButton>,
+              },
+            ]}
+          />
+        </Section>
+      )}
+    </Page>
+  );
+}
+
+function Running({ trial }: { trial: TrialView }) {
+  return (
+    <Panel className="mb-3 p-4">
+      <div data-trial={trial.id}>
+        <p className="font-medium">{trial.what}</p>
+        <p className="text-[13px] text-soft">
+          {trial.by}, <Age at={trial.begun} /> · put back at <ClockTime at={trial.until} /> unless proven
+        </p>
+        {trial.said && <p className="mt-1 text-[13px] text-clay">{trial.said}</p>}
+        <ul className="mt-2 text-[13px]">
+          {trial.needs.map(({ words, of, proven }) => (
+            <li key={`${words} ${of}`} data-proven={proven}>
+              <span aria-hidden>{proven ? '● ' : '○ '}</span>
+              {words}
+              {of && ` of ${of}`}: {proven ? 'proven since' : 'not proven yet'}
+            </li>
+          ))}
+        </ul>
+        <div className="mt-3 flex gap-2">
+          <ActionButton action={keepTrialAction.bind(null, trial.id)}>Keep it now</ActionButton>
+          <ActionButton tone="danger" action={putTrialBackAction.bind(null, trial.id)}>
+            Put it back now
+          </ActionButton>
+        </div>
+      </div>
+    </Panel>
+  );
+}
