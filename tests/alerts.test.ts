@@ -79,6 +79,7 @@ const bench = () => house.bench;
 const rule = (change: Partial<RuleInput> = {}): RuleInput => ({
   name: 'Broken',
   from: 'error',
+  team: '',
   mailTo: OFFICE,
   phones: '',
   apps: [mossgate.appId],

@@ -121,3 +121,69 @@ test('a channel nobody writes to any more is said once that is more than chance,
   await house.bench.type(INES, mossgate.channel.address, 'Is anybody there?');
   await until('it is over', async () => (await found('inbound-silent')).length === 0);
 });
+
+test('texts in one alphabet that the provider takes no more are said, and an app that stops taking at the first attempt', async () => {
+  const { ctx } = house;
+  const now = ctx.now();
+  const at = (n: number, every: number) => now - 6 * HOUR + n * every;
+  const row = (name: string, n: number, encoding: MessageRow['encoding'], when: number): MessageRow => ({
+    ...like,
+    id: `msg_${name}${String(n).padStart(9, '0')}`,
+    encoding,
+    state: 'failed',
+    provider_message_id: null,
+    in_reply_to: null,
+    created_at: when,
+  });
+  const rows = Array.from({ length: 160 }, (_, n) => row('sub', n, n % 2 === 0 ? 'UCS-2' : 'GSM-7', at(n, 2 * MINUTE)));
+  await ctx.store.write(async (unit) => {
+    await unit.messages.insert(rows);
+    const event = (message_id: string, kind: MessageEventRow['kind'], when: number) =>
+      ({
+        message_id,
+        kind,
+        at: when,
+        recorded_at: when,
+        attempt: 1,
+        cause: null,
+        detail: null,
+        exchange_id: null,
+        inbound_request_id: null,
+      }) as MessageEventRow;
+    await unit.events.insert(
+      rows.flatMap(({ id, encoding, created_at }, n) => {
+        // The last fifteen of the wider alphabet are refused.
+        const taken = encoding === 'GSM-7' || n < 130;
+        return [event(id, 'attempted', created_at), event(id, taken ? 'accepted' : 'refused', created_at + 500)];
+      }),
+    );
+    await unit.deliveries.insert(
+      Array.from({ length: 90 }, (_, n) => ({
+        id: `dlv_base${String(n).padStart(8, '0')}`,
+        subscription_id: mossgate.subscriptionId,
+        event_id: `evt_${n}`,
+        event_type: 'message.received',
+        message_id: null,
+        ordering_key: `k${n}`,
+        body: '{}',
+        state: 'delivered' as const,
+        cause: null,
+        attempts: n < 75 ? 1 : 3,
+        first_attempt_at: now - 2 * HOUR + n * 1000,
+        due_at: 0,
+        lease_owner: null,
+        leased_at: null,
+        last_status: 200,
+        created_at: now - 2 * HOUR,
+        delivered_at: now - HOUR,
+      })),
+    );
+  });
+  await house.bench.moveClock(2 * MINUTE);
+  const [fell, ...others] = await found('submits-fell');
+  expect(others).toEqual([]);
+  expect(fell).toMatchObject({ about: 'taken encoding UCS-2', subject: { id: mossgate.channel.id } });
+  expect(fell?.problem).toMatch(/of the last 15 texts in UCS-2 none was taken within ten minutes/);
+  const [answers] = await found('app-answers-fell');
+  expect(answers?.problem).toMatch(/Lockbook: of the last 15 events it took none at the first attempt/);
+});

@@ -152,3 +152,57 @@ test('a change is answered by the checks that named its topic, and by no others'
     [...CHECKS.map(({ name }) => name), accountPart(mossgate.accountId)].sort(),
   );
 });
+
+test('a delivery test that is watched and failed last, since when; not one that was stopped, and none that runs by hand', async () => {
+  const at = house.ctx.now();
+  const insert = (id: string, every: number | null, guards: number) =>
+    set(
+      `INSERT INTO delivery_tests (id, name, content, every_minutes, guards_publishing, created_at, changed_at, changed_by)
+       VALUES (:id, :id, '{}', :every, :guards, 0, 0, '')`,
+      { id, every, guards },
+    );
+  const run = (test: string, n: number, state: string) =>
+    set(
+      `INSERT INTO delivery_test_runs (id, test_id, name, content, why, asked_by, asked_at, state, ended_at, rounds, problem)
+       VALUES (:id, :test, '', '{}', 'schedule', '', 0, :state, :at, '[]', 'Nothing came in')`,
+      { id: `dtr_${test}${n}`, test, state, at: at + n },
+    );
+  await insert('watched', 60, 0);
+  await insert('guarding', null, 1);
+  await insert('byhand', null, 0);
+  for (const test of ['watched', 'guarding', 'byhand']) await run(test, 1, 'failed');
+  expect(await found('delivery-tests')).toEqual(['attention delivery-test-fails', 'error delivery-test-fails']);
+  await run('watched', 2, 'passed');
+  await run('watched', 3, 'failed');
+  await run('watched', 4, 'failed');
+  await run('watched', 5, 'stopped');
+  const parts = await examineParts(house.ctx, ['delivery-tests']);
+  expect(parts.get('delivery-tests')?.find(({ subject }) => subject.id === 'watched')).toMatchObject({
+    since: at + 3,
+    problem: expect.stringContaining('Nothing came in'),
+  });
+  await run('guarding', 2, 'passed');
+  await run('watched', 6, 'passed');
+  expect(await found('delivery-tests')).toEqual([]);
+});
+
+test('a broadcast that held itself, and none that somebody holds', async () => {
+  const hold = (id: string, code: string) =>
+    set(
+      `INSERT INTO broadcasts (id, name, state, version, definition, created_at, created_by, created_by_name, changed_at, phase, starts_itself, held)
+       VALUES (:id, 'Autumn', 'held', 1, '{}', 0, '', '', 0, 'all', 0, :held)`,
+      {
+        id,
+        held: JSON.stringify({ code, problem: 'Every third fails.', remedy: 'Look at them.', at: 5, underWay: 0 }),
+      },
+    );
+  await hold('brd_1', 'by-hand');
+  expect(await found('held-broadcasts')).toEqual([]);
+  await hold('brd_2', 'failures');
+  const [finding] = (await examineParts(house.ctx, ['held-broadcasts'])).get('held-broadcasts') ?? [];
+  expect(finding).toMatchObject({
+    since: 5,
+    problem: '“Autumn” held itself: Every third fails.',
+    remedy: 'Look at them.',
+  });
+});

@@ -3,8 +3,8 @@ import 'server-only';
 import { isRedirectError } from 'next/dist/client/components/redirect-error';
 import { isOperationError } from '../../operations/context';
 import type { FormState } from '../../ui/forms/formState';
-import { noteRefused } from './refusals';
 import { asThisBrowserDoes } from './onTrial/trialMode';
+import { noteRefused } from './refusals';
 
 /**
  * Runs an action; an operation's refusal becomes a form state, anything unexpected is thrown on. What it changes of the

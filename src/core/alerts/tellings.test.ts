@@ -142,3 +142,13 @@ test('whatever comes and goes: nobody hears of an end without a beginning, nor o
     }),
   );
 });
+
+test('a rule of a team tells of what belongs to it, and its end also where it left the team meanwhile', () => {
+  const rules = [rule({ team: 'Locks' })];
+  expect(course(9, () => ({ alerts: [alert({ team: 'Harbour' }), alert({ id: 2, key: 'b' })], rules }))).toEqual([]);
+  const said = course(20, (minute) => ({
+    alerts: [alert(minute < 9 ? { team: 'Locks' } : { team: 'Harbour', ended: NOON + 9 * MINUTE })],
+    rules,
+  }));
+  expect(said).toEqual(['2 began mail administrators 1', '9 ended mail administrators 1']);
+});

@@ -12,6 +12,8 @@ export interface AlertFact {
   code: string;
   severity: AlertSeverity;
   subjectId: string;
+  /** The team its subject belongs to. */
+  team?: string;
   /** Epoch milliseconds. */
   began: number;
   ended?: number;
@@ -42,6 +44,8 @@ export interface AlertRule {
   name: string;
   /** The least that is told: what is broken, or what is at risk as well. */
   from: AlertSeverity;
+  /** Only of what belongs to this team; absent for all. */
+  team?: string;
   ways: readonly TellWay[];
   /** It has to last so long; minutes. */
   afterMinutes: number;
@@ -123,6 +127,7 @@ export function tellingsDue({ now, alerts, rules, windows, told }: AlertsNow): T
         }
         continue;
       }
+      if (rule.team !== undefined && alert.team !== rule.team) continue;
       const lasts = comesBack(alert, latest)
         ? Math.max(LASTS_THEN, rule.afterMinutes * MINUTE)
         : rule.afterMinutes * MINUTE;

@@ -23,6 +23,8 @@ export interface RuleInput {
   id?: string;
   name: string;
   from: string;
+  /** Only of what belongs to this team; empty for all. */
+  team: string;
   /** Addresses, `administrators` and names of teams, in lines. */
   mailTo: string;
   /** Phones, separated by commas. */
@@ -77,6 +79,7 @@ export async function saveRule(ctx: AppContext, actor: Actor, input: RuleInput):
   if (escalate && escalate.ways.length === 0)
     throw invalidText('escalateMailTo', 'Nobody is told where nobody takes it.', 'Give an address or a phone.');
   const content = {
+    ...(input.team ? { team: found(await ctx.store.teams.one({ name: input.team }), 'team').name } : {}),
     from: (input.from === 'attention' ? 'attention' : 'error') satisfies AlertSeverity as AlertSeverity,
     ways,
     afterMinutes: minutesOf('afterMinutes', input.afterMinutes, 0),

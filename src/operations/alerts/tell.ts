@@ -60,9 +60,9 @@ export async function tellAlerts(ctx: AppContext): Promise<number> {
   const facts = await factsOf(ctx, now, rows);
   const mails = (await ctx.store.settings.one({ name: MAIL_SETTING })) !== undefined;
   // What nobody could be told yet is told once it can be.
-  const due = tellingsDue({ now, alerts: rows.map(factOf), rules, ...facts }).filter(
-    ({ way }) => way.by !== 'mail' || mails,
-  );
+  const teams = await teamsOf(ctx);
+  const alerts = rows.map((row) => factOf(row, teams.get(row.subject_id)));
+  const due = tellingsDue({ now, alerts, rules, ...facts }).filter(({ way }) => way.by !== 'mail' || mails);
   if (due.length === 0) return 0;
   const told: Telling[] = [];
   await ctx.store.write(async (unit) => {
@@ -140,13 +140,24 @@ async function factsOf(
   };
 }
 
-function factOf(row: AlertRow): AlertFact {
+/** By channel, app and account, the team it belongs to: an account to that of its channels, where they have one. */
+async function teamsOf({ store }: AppContext): Promise<ReadonlyMap<string, string>> {
+  const rows = await store.select<{ id: string; team: string }>(
+    `SELECT id, team FROM channels WHERE team IS NOT NULL UNION ALL SELECT id, team FROM apps WHERE team IS NOT NULL
+      UNION ALL SELECT account_id, min(team) FROM channels GROUP BY account_id
+        HAVING count(DISTINCT team) = 1 AND count(team) = count(*)`,
+  );
+  return new Map(rows.map(({ id, team }) => [id, team]));
+}
+
+function factOf(row: AlertRow, team: string | undefined): AlertFact {
   return {
     id: row.id ?? 0,
     key: row.key,
     code: row.code,
     severity: row.severity === 'error' ? 'error' : 'attention',
     subjectId: row.subject_id,
+    ...(team === undefined ? {} : { team }),
     began: row.opened_at,
     ...(row.closed_at === null ? {} : { ended: row.closed_at }),
     ...(row.taken_at === null ? {} : { taken: row.taken_at }),
@@ -290,7 +301,7 @@ export async function tellTest(
     taken_at: null,
     taken_by: null,
   };
-  const telling: Telling = { rule, way, what: 'began', alerts: [factOf(row)] };
+  const telling: Telling = { rule, way, what: 'began', alerts: [factOf(row, undefined)] };
   if (way.by === 'app') return emitAlertEvent(unit, 'windgap.alert.began', way.app, [toldOf(row)], now);
   const step = await stepFor(ctx, unit, telling, [row], now);
   if (step) await beginRuns(unit, [runOf(telling, step)], now);

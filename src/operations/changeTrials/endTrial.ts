@@ -187,7 +187,7 @@ async function putBackOutside(
     await readAccountAgain(ctx, accountId);
     return undefined;
   } catch (error) {
-    if (!(isOperationError(error))) throw error;
+    if (!isOperationError(error)) throw error;
     return failed(error.message.replace(/\.$/, ''), true);
   }
 }

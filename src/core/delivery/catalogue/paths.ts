@@ -53,6 +53,20 @@ export const PATHS_CAUSES = {
       'Ask one of those people whether it arrived. Diagnosis compares those that have none with the others, and writes a report for the provider.',
     transient: true,
   },
+  'submits-fell': {
+    title: 'Fewer texts are taken than usual',
+    explain: (c) => `On ${by(c, 'this channel')} ${c.said ?? 'fewer texts are taken than usual'}.`,
+    remedy:
+      'Look at what the provider answered to the latest of them. Diagnosis compares them with those it took, and writes a report for the provider.',
+    transient: true,
+  },
+  'app-answers-fell': {
+    title: 'An app takes fewer events than usual',
+    explain: (c) => `${by(c, 'The app')}: ${c.said ?? 'it takes fewer events than usual'}.`,
+    remedy:
+      'Look at what it answered, under Events on its page. What it did not take is tried again for a day and can be sent again by hand.',
+    transient: true,
+  },
   'door-unreachable': {
     title: 'The public address leads nowhere from here',
     explain: (c) =>
@@ -341,6 +355,18 @@ export const PATHS_CAUSES = {
     title: 'No route takes what comes over this channel',
     explain: (c) => `What comes over ${c.subject ?? 'the channel'} goes to the shared desk only.`,
     remedy: 'Add the channel to a route.',
+    transient: false,
+  },
+  'delivery-test-fails': {
+    title: 'A delivery test fails',
+    explain: (c) => `${c.subject ?? 'A delivery test'} failed when it ran last${c.said ? `: ${c.said}` : '.'}`,
+    remedy: 'Its run shows where it stopped, and the cause and the fix where one is known.',
+    transient: true,
+  },
+  'broadcast-held': {
+    title: 'A broadcast is held',
+    explain: (c) => `${c.subject ?? 'A broadcast'} held itself${c.said ? `: ${c.said}` : '.'}`,
+    remedy: 'Resume it, or cancel what is left of it.',
     transient: false,
   },
   'change-put-back': {

@@ -15,20 +15,23 @@ import { appEvents } from './app/events';
 import { appKeys } from './app/keys';
 import { appRecords } from './app/records';
 import { automationsOff } from './automationsOff';
-import { changeTrials } from './change/trials';
 import type { AccountCheck, ReadinessCheck } from './check';
 import { clocks } from './clocks';
 import { damagedRows } from './damagedRows';
 import { disk } from './disk';
 import { door } from './door';
 import { engine } from './engine';
+import { heldBroadcasts } from './jobs/broadcasts';
+import { deliveryTests } from './jobs/deliveryTests';
+import { changeTrials } from './jobs/trials';
 import { routeDraft } from './routeDraft';
 import { routes } from './routes';
 import { routesOff } from './routesOff';
 import { sealing } from './sealing';
 import { sendingLimits } from './sendingLimits';
 import { templates } from './templates';
-import { receipts } from './traffic/receipts';
+import { appAnswers } from './traffic/appAnswers';
+import { receipts, submits } from './traffic/receipts';
 import { silence } from './traffic/silence';
 
 export const CHECKS: readonly ReadinessCheck[] = [
@@ -48,9 +51,13 @@ export const CHECKS: readonly ReadinessCheck[] = [
   door,
   silence,
   receipts,
+  submits,
+  appAnswers,
   damagedRows,
   disk,
   changeTrials,
+  deliveryTests,
+  heldBroadcasts,
 ];
 
 export const ACCOUNT_CHECKS: readonly AccountCheck[] = [

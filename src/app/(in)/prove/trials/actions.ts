@@ -5,8 +5,8 @@ import { keepTrial, LONGEST_TRIAL, putTrialBack, readTrial, SHORTEST_TRIAL } fro
 import { invalidText, requireRole } from '../../../../operations/context';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerAtOnce, field } from '../../../_server/forms';
-import { signedIn } from '../../../_server/session';
 import { setTrialMinutes } from '../../../_server/onTrial/trialMode';
+import { signedIn } from '../../../_server/session';
 
 export async function changeOnTrialAction(form: FormData): Promise<FormState> {
   return answerAtOnce(async () => {

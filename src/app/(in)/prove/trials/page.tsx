@@ -4,8 +4,8 @@ import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { List } from '../../../../ui/list/List';
 import { Empty, Page, Panel, Section } from '../../../../ui/primitives/layout';
 import { Age, ClockTime } from '../../../../ui/primitives/Time';
-import { signedIn } from '../../../_server/session';
 import { trialMinutes } from '../../../_server/onTrial/trialMode';
+import { signedIn } from '../../../_server/session';
 import { keepTrialAction, putTrialBackAction, readTrialAction } from './actions';
 import { TrialMode } from './TrialMode';
 

@@ -29,6 +29,7 @@ export async function saveRuleAction(id: string | undefined, form: FormData): Pr
       ...(id ? { id } : {}),
       name: field(form, 'name'),
       from: field(form, 'from'),
+      team: field(form, 'team'),
       mailTo: field(form, 'mailTo'),
       phones: field(form, 'phones'),
       apps: form.getAll('apps').map(String),

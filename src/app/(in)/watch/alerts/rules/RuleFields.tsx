@@ -3,6 +3,7 @@ import { SelectField, TextAreaField, TextField } from '../../../../../ui/forms/A
 import { Ticks } from '../../../../../ui/forms/Ticks';
 
 interface Props {
+  teams: string[];
   apps: [string, string][];
   /** Of the organisation. */
   zone: string;
@@ -20,7 +21,7 @@ const timeOf = (minutes: number | undefined) =>
     : `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
 
 /** The fields of a rule: of what, whom, when not, and whom where nobody takes it. */
-export function RuleFields({ apps, zone, present }: Props) {
+export function RuleFields({ teams, apps, zone, present }: Props) {
   return (
     <div className="grid gap-4">
       <TextField name="name" label="Name" initial={present?.name} />
@@ -40,6 +41,14 @@ export function RuleFields({ apps, zone, present }: Props) {
           initial={String(present?.afterMinutes ?? 2)}
         />
       </div>
+      {teams.length > 0 && (
+        <SelectField
+          name="team"
+          label="About what belongs to"
+          options={[['', 'anybody'], ...teams.map((team): [string, string] => [team, `the team ${team}`])]}
+          initial={present?.team ?? ''}
+        />
+      )}
       <TextAreaField
         name="mailTo"
         label="Mail to"

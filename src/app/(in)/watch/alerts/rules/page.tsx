@@ -5,7 +5,7 @@ import { listApps } from '../../../../../operations/apps';
 import { listChannels } from '../../../../../operations/channels';
 import { hasRole } from '../../../../../operations/context';
 import { readOrganisation } from '../../../../../operations/organisation';
-import { getMailAccount } from '../../../../../operations/people';
+import { getMailAccount, listTeams } from '../../../../../operations/people';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -21,14 +21,16 @@ import { RuleFields } from './RuleFields';
 export default async function AlertRulesPage() {
   const { ctx, actor, since } = await signedIn();
   if (!hasRole(actor, 'administrator')) notFound();
-  const [rules, windows, apps, channels, { zone }, mail] = await Promise.all([
+  const [rules, windows, apps, channels, { zone }, mail, allTeams] = await Promise.all([
     listRules(ctx, actor),
     listWindows(ctx, actor),
     listApps(ctx, actor),
     listChannels(ctx, actor),
     readOrganisation(ctx.store),
     getMailAccount(ctx, actor),
+    listTeams(ctx, actor),
   ]);
+  const teams = allTeams.map(({ name }) => name);
   const appNames = apps.map(({ app }): [string, string] => [app.id, app.name]);
   const names = new Map(appNames);
   const subjects: [string, string][] = [
@@ -57,7 +59,7 @@ export default async function AlertRulesPage() {
             submit="Add the rule"
             action={saveRuleAction.bind(null, undefined)}
           >
-            <RuleFields apps={appNames} zone={zone ?? 'UTC'} />
+            <RuleFields teams={teams} apps={appNames} zone={zone ?? 'UTC'} />
           </DialogForm>
         }
       >
@@ -90,7 +92,7 @@ export default async function AlertRulesPage() {
                     submit="Save the rule"
                     action={saveRuleAction.bind(null, rule.id)}
                   >
-                    <RuleFields apps={appNames} zone={zone ?? 'UTC'} present={rule} />
+                    <RuleFields teams={teams} apps={appNames} zone={zone ?? 'UTC'} present={rule} />
                   </DialogForm>
                   <ActionButton
                     action={removeRuleAction.bind(null, rule.id)}
@@ -174,7 +176,7 @@ export default async function AlertRulesPage() {
 
 /** A rule as one sentence. */
 function sentenceOf(
-  { from, ways, afterMinutes, quiet, escalate }: RuleView,
+  { from, team, ways, afterMinutes, quiet, escalate }: RuleView,
   apps: ReadonlyMap<string, string>,
 ): string {
   const list = (each: RuleView['ways']) =>
@@ -191,7 +193,7 @@ function sentenceOf(
   const time = (minutes: number) =>
     `${String(Math.floor(minutes / 60)).padStart(2, '0')}:${String(minutes % 60).padStart(2, '0')}`;
   return [
-    `${from === 'error' ? 'What is broken' : 'What is broken or at risk'} for ${afterMinutes} minutes: ${list(ways)}.`,
+    `${from === 'error' ? 'What is broken' : 'What is broken or at risk'}${team ? ` of the team ${team}` : ''} for ${afterMinutes} minutes: ${list(ways)}.`,
     ...(quiet
       ? [
           `Not from ${time(quiet.from)} to ${time(quiet.until)} (${quiet.zone})${quiet.butErrors ? ', unless it is broken' : ''}.`,
