@@ -6,11 +6,11 @@ import { connectProvider } from '../src/operations/accounts/accounts';
 import { handOverForMe, listChannels, openChannel } from '../src/operations/channels/channels';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
-import { saveProfile, tryProfile } from '../src/operations/profiles/connectorProfiles';
+import { getProfile, saveProfile, tryProfile } from '../src/operations/profiles/connectorProfiles';
 import { examineNow } from '../src/operations/readiness/readiness';
 import { listWord } from '../src/operations/setAside/listWord';
 import { viewSetAside } from '../src/operations/setAside/pages';
-import { INES, TOMAS } from './harness/mossgate';
+import { connectMossgate, INES, postSigned, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 
@@ -183,4 +183,41 @@ test('a post with a text, a known state and one nobody listed: the two are in, a
   expect(await viewSetAside(ctx, SYSTEM, false)).toEqual([]);
   expect(await ctx.store.messages.count({ text: 'Beside a state' })).toBe(1);
   expect((await ctx.store.profiles.one({ id: 'hollin' }))?.text).toContain('at-the-phone: delivered');
+});
+
+test('an event of a kind nobody listed, alone in a post: taken, kept, and said once to be of no interest', async () => {
+  const { ctx } = house;
+  const typing = { type: "typing's", from: TOMAS, to: LINE };
+  expect(await post([typing])).toBe(202);
+  const waiting = await until('it waits', async () => (await viewSetAside(ctx, SYSTEM, false))[0]);
+  expect(waiting).toMatchObject({ unlisted: [{ what: 'event', word: "typing's" }] });
+  const said = { requestId: waiting.id, what: 'event', word: "typing's" };
+  await expect(listWord(ctx, SYSTEM, { ...said, means: 'delivered' })).rejects.toThrow(/cannot mean/);
+  expect(await listWord(ctx, SYSTEM, { ...said, means: 'nothing' })).toBe(1);
+  await until('nothing waits', async () => (await viewSetAside(ctx, SYSTEM, false)).length === 0);
+  expect(await post([typing, { ...typing, type: 'seen-by' }])).toBe(202);
+  const other = await until('the other kind waits', async () => (await viewSetAside(ctx, SYSTEM, false))[0]);
+  expect(other.unlisted).toEqual([{ what: 'event', word: 'seen-by' }]);
+  await listWord(ctx, SYSTEM, { requestId: other.id, what: 'event', word: 'seen-by', means: 'nothing' });
+  await until('nothing waits again', async () => (await viewSetAside(ctx, SYSTEM, false)).length === 0);
+  expect(await post([typing, { ...typing, type: 'seen-by' }])).toBe(202);
+  const text = { type: 'text', id: 'in-9', from: TOMAS, to: LINE, words: 'Behind it', at: ctx.now() };
+  expect(await post([text])).toBe(202);
+  await until('the text is in', () => ctx.store.messages.one({ text: 'Behind it' }));
+  expect(await viewSetAside(ctx, SYSTEM, false)).toEqual([]);
+});
+
+test('a word that a provider of a shipped profile begins to say is said once to mean something, and is known from then on', async () => {
+  const { ctx } = house;
+  const { channel, secret, inboundUrl } = await connectMossgate(house);
+  const { message } = await createSender(ctx)(SYSTEM, { to: TOMAS, from: channel.id, text: 'Parked' });
+  const sent = await until('it is delivered', () => ctx.store.messages.one({ id: message.id, state: 'delivered' }));
+  const report = (id: string) =>
+    JSON.stringify({ events: [{ kind: 'report', id, state: 'seen-at-desk', at: new Date(ctx.now()).toISOString() }] });
+  expect(await postSigned(inboundUrl, secret, report(sent.provider_message_id ?? ''), ctx.now())).toBe(202);
+  const waiting = await until('it waits', async () => (await viewSetAside(ctx, SYSTEM, false))[0]);
+  expect(waiting).toMatchObject({ unlisted: [{ what: 'receipt', word: 'seen-at-desk' }] });
+  await listWord(ctx, SYSTEM, { requestId: waiting.id, what: 'receipt', word: 'seen-at-desk', means: 'read' });
+  await until('it is read', () => ctx.store.messages.one({ id: message.id, state: 'read' }));
+  expect((await getProfile(ctx, SYSTEM, 'brackwater')).text).toContain('seen-at-desk: read');
 });

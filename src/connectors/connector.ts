@@ -246,7 +246,8 @@ export interface TextState {
 
 /** A part of a post that its profile cannot read, beside others that it can. */
 export interface UnreadPart {
-  what: 'text' | 'receipt' | 'reaction' | 'word';
+  /** `event`: a whole event of a kind the profile does not know. */
+  what: 'text' | 'receipt' | 'reaction' | 'word' | 'event';
   reason: string;
   /** A word of the provider's that the profile does not list. */
   unlisted?: string;

@@ -20,8 +20,13 @@ export interface ConnectorRegistry {
   has(id: string): boolean;
   /** The YAML behind a connector and whether it ships with Windgap; undefined for one that is code. */
   profileOf(id: string): { text: string; shipped: boolean } | undefined;
-  /** Takes the profiles added in the interface in place of those taken before. One that cannot be read is left out. */
-  adopt(stored: readonly StoredProfile[]): void;
+  /**
+   * Takes the profiles added in the interface in place of those taken before, and shipped ones to which something was
+   * added here. One that cannot be read is left out.
+   */
+  adopt(stored: readonly StoredProfile[], amended?: readonly StoredProfile[]): void;
+  /** The profile that ships, without what was added here. */
+  shippedText(id: string): string | undefined;
   /** A connector of a profile that is not (yet) among these. Throws with the findings. */
   build(text: string): Connector;
 }
@@ -36,11 +41,12 @@ export function loadConnectors(folders: readonly string[], outside: Outside): Co
   }
   shipped.set(WEB_CHAT.id, { connector: WEB_CHAT });
   let added = new Map<string, { connector: Connector; text?: string }>();
-  const find = (id: string) => shipped.get(id) ?? added.get(id);
+  let amended = new Map<string, { connector: Connector; text?: string }>();
+  const find = (id: string) => amended.get(id) ?? shipped.get(id) ?? added.get(id);
   const build = (text: string) => connectorFromProfile(readProfile(text, 'the profile'), outside);
 
   return {
-    list: () => [...shipped.values(), ...added.values()].map((entry) => entry.connector),
+    list: () => [...shipped.keys(), ...added.keys()].flatMap((id) => find(id)?.connector ?? []),
     has: (id) => find(id) !== undefined,
     get(id) {
       const entry = find(id);
@@ -51,19 +57,24 @@ export function loadConnectors(folders: readonly string[], outside: Outside): Co
       const text = find(id)?.text;
       return text === undefined ? undefined : { text, shipped: shipped.has(id) };
     },
-    adopt(stored) {
-      const next: typeof added = new Map();
-      for (const { id, text } of stored) {
-        if (shipped.has(id)) continue;
-        const before = added.get(id);
-        try {
-          next.set(id, before?.text === text ? before : { connector: build(text), text });
-        } catch {
-          // Saved by another version of Windgap; the page of the profile says what is wrong with it.
+    adopt(stored, changed = []) {
+      const taken = (profiles: readonly StoredProfile[], before: typeof added, fits: (id: string) => boolean) => {
+        const next: typeof added = new Map();
+        for (const { id, text } of profiles) {
+          if (!fits(id)) continue;
+          const known = before.get(id);
+          try {
+            next.set(id, known?.text === text ? known : { connector: build(text), text });
+          } catch {
+            // Saved by another version of Windgap; the page of the profile says what is wrong with it.
+          }
         }
-      }
-      added = next;
+        return next;
+      };
+      added = taken(stored, added, (id) => !shipped.has(id));
+      amended = taken(changed, amended, (id) => shipped.has(id));
     },
+    shippedText: (id) => shipped.get(id)?.text,
     build,
   };
 }

@@ -26,6 +26,7 @@ import { syncProfiles } from '../operations/profiles';
 import { createReadinessMonitor } from '../operations/readiness';
 import { prune } from '../operations/retention';
 import { workReplays } from '../operations/routing';
+import { createHeartbeat } from '../operations/standing';
 import { checkReviews } from '../operations/templates';
 import { holdTrunk, prunePdus, trunkAccounts } from '../operations/trunks';
 import { createEngineHealth } from '../operations/workQueue';
@@ -114,6 +115,8 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
   const teller = createAlertTeller(ctx);
   const alerts = loop('alerts', () => teller.round());
   const trials = loop('changes on trial', () => workTrials(ctx));
+  const heart = createHeartbeat(ctx);
+  const heartbeat = loop('the heartbeat', () => heart.round());
   const doorWatch = createDoorWatch(ctx);
   const door = loop('the public address', () => doorWatch.round());
   const chores: Record<string, () => Promise<unknown>> = {
@@ -187,6 +190,7 @@ export async function startEngine(ctx: AppContext): Promise<Engine> {
         readiness.stop(),
         door.stop(),
         trials.stop(),
+        heartbeat.stop(),
         alerts.stop(),
         dispatcher.stop(),
         deliverer.stop(),

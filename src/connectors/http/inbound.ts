@@ -16,6 +16,7 @@ import type { HttpProfile } from '../profile/schema';
 import type { TemplatesShape } from '../profile/templates';
 import { type AddressForm, fromProvider } from './addressForm';
 import { type Json, nodes } from './jsonPath';
+import { unchosen } from './kinds';
 import { optional, parseForm, parseJson, required, time } from './read';
 import { readReviews } from './templates';
 
@@ -65,6 +66,26 @@ export function parseInbound(
           )
         : []),
     ];
+    const chosen = [
+      texts.each,
+      receipts?.each,
+      reactions?.each,
+      consents?.each,
+      templates?.callback?.each,
+      shape.ignore,
+    ];
+    for (const { word } of unchosen(
+      document,
+      chosen.filter((path) => path !== undefined),
+    ))
+      unread.push({
+        what: 'event',
+        reason:
+          word === undefined
+            ? 'an event that says no kind'
+            : `an event of the kind "${word}", which is not in the profile`,
+        ...(word === undefined ? {} : { unlisted: word }),
+      });
     // A place of the words that is wrong is so in every text: such a post is refused, so that it comes again.
     const lost = unread.find(({ what }) => what === 'text');
     if (items.length === 0 && lost) return { ok: false, reason: lost.reason };

@@ -185,10 +185,23 @@ describe('what providers post', () => {
   test.each([
     ['not JSON', 'the body is not JSON'],
     [{ events: [] }, "nothing at $.events[?@.kind=='text-in'] or $.events[?@.kind=='report']"],
-    [{ events: [{ kind: 'fax' }] }, "nothing at $.events[?@.kind=='text-in'] or $.events[?@.kind=='report']"],
     [{ events: [{ kind: 'text-in', id: 'x', from: '+1' }] }, 'nothing at $.to'],
   ])('%j is refused with its reason', (content, reason) => {
     expect(post(content)).toEqual({ ok: false, reason });
+  });
+
+  test('an event of a kind nobody listed is kept and named, alone and beside others; one that says no kind as well', () => {
+    const fax = { kind: 'fax', pages: 2 };
+    expect(post({ events: [fax] })).toEqual({
+      ok: true,
+      items: [],
+      unread: [{ what: 'event', reason: 'an event of the kind "fax", which is not in the profile', unlisted: 'fax' }],
+    });
+    const text = { kind: 'text-in', id: 'x', from: '+447700900123', to: '+442079460114', text: 'Hi', at: 1 };
+    expect(post({ events: [text, fax, { pages: 1 }] })).toMatchObject({
+      items: [{ kind: 'text' }],
+      unread: [{ unlisted: 'fax' }, { reason: 'an event that says no kind' }],
+    });
   });
 
   test('an unknown failure code is a failure all the same; names every object has are no states', () => {

@@ -402,6 +402,7 @@ const LINES: readonly Line[] = [
       'app-answers-fell',
       'delivery-test-fails',
       'broadcast-held',
+      'heartbeat-not-taken',
       'change-put-back',
       'change-not-put-back',
       'one-way-sender',

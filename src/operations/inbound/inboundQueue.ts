@@ -42,8 +42,7 @@ export const inboundQueue: WorkQueue = {
       id,
       title: method === 'deliver_sm' ? 'PDU of a carrier' : 'Request from a provider',
       href: `/watch/inbound/${id}`,
-      // A profile that ships with Windgap is not changed here.
-      ...(unlisted && connector && ctx.connectors.profileOf(connector)?.shipped === false
+      ...(unlisted && connector && ctx.connectors.profileOf(connector)
         ? { unlisted: JSON.parse(unlisted) as UnlistedWord[] }
         : {}),
       ...(channel ? { subject: { name: channel, href: `/connect/channels/${channel_id}` } } : {}),

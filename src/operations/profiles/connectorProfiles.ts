@@ -20,6 +20,7 @@ import {
 } from '../context';
 import { keptCredentials, ledElsewhere, meantFor, openCredentials, usesNoted } from './credentials';
 import { type NotFound, whatIsMissing } from './foundNothing';
+import { type ListedWord, withWord } from './words';
 
 /** How long a process may work with the profiles it has before it looks again. */
 const LOOK_EVERY = 1000;
@@ -30,11 +31,52 @@ export async function syncProfiles(ctx: AppContext, force = false): Promise<void
   const last = lookedAt.get(ctx.connectors);
   if (!force && last && ctx.now() - last.at < LOOK_EVERY) return;
   const [row] = await ctx.store.select<{ fingerprint: string }>(
-    `SELECT count(*) || ' ' || coalesce(max(changed_at), 0) || ' ' || coalesce(group_concat(id), '') AS fingerprint FROM connector_profiles`,
+    `SELECT count(*) || ' ' || coalesce(max(changed_at), 0) || ' ' || coalesce(group_concat(id), '') || ' ' ||
+            coalesce((SELECT value FROM settings WHERE name = '${WORDS_SETTING}'), '') AS fingerprint FROM connector_profiles`,
   );
   const fingerprint = row?.fingerprint ?? '';
-  if (fingerprint !== last?.fingerprint) ctx.connectors.adopt(await ctx.store.profiles.all());
+  if (fingerprint !== last?.fingerprint)
+    ctx.connectors.adopt(await ctx.store.profiles.all(), await amendedProfiles(ctx));
   lookedAt.set(ctx.connectors, { at: ctx.now(), fingerprint });
+}
+
+const WORDS_SETTING = 'listed-words';
+
+async function wordsAdded(ctx: Pick<AppContext, 'store'>): Promise<Record<string, ListedWord[]>> {
+  return ((await ctx.store.settings.one({ name: WORDS_SETTING }))?.value ?? {}) as Record<string, ListedWord[]>;
+}
+
+/** Shipped profiles with the words that were said here to mean something. */
+async function amendedProfiles(ctx: AppContext): Promise<{ id: string; text: string }[]> {
+  return Object.entries(await wordsAdded(ctx)).flatMap(([id, words]) => {
+    const text = ctx.connectors.shippedText(id);
+    return text === undefined ? [] : [{ id, text: words.reduce(withWord, text) }];
+  });
+}
+
+/** Says once what a word of a provider's means: in its profile, or beside it where the profile ships with Windgap. */
+export async function addWord(ctx: AppContext, actor: Actor, id: string, word: ListedWord): Promise<void> {
+  requireRole(actor, 'administrator');
+  await syncProfiles(ctx);
+  const profile = found(ctx.connectors.profileOf(id), 'profile');
+  if (!profile.shipped) {
+    await saveProfile(ctx, actor, withWord(profile.text, word), id);
+    return;
+  }
+  withWord(profile.text, word);
+  const at = ctx.now();
+  await ctx.store.write(async (unit) => {
+    const before = await wordsAdded({ store: unit as never });
+    const others = (before[id] ?? []).filter((each) => each.what !== word.what || each.word !== word.word);
+    await unit.settings.put({ name: WORDS_SETTING, value: { ...before, [id]: [...others, word] } });
+    await recordAudit(unit, actor, at, {
+      action: 'profile.word-listed',
+      subject: id,
+      summary: `Said that “${word.word}” of ${ctx.connectors.get(id).name} means ${word.means}`,
+    });
+    await noteChanges(unit, at, [['account', id]]);
+  });
+  await syncProfiles(ctx, true);
 }
 
 /** The connector of an account; a profile that another process saved a moment ago is looked for before there is none. */

@@ -1,5 +1,6 @@
 /** Connector profiles, shipped and written in the interface, and the sealed credentials connectors are used with. Others come in here. */
 export {
+  addWord,
   connectorOf,
   examineProfileText,
   getProfile,
@@ -14,3 +15,4 @@ export {
 } from './connectorProfiles';
 export { credentialsInForce, isOpen, keptCredentials, ledElsewhere, meantFor, openCredentials } from './credentials';
 export { type Draft, type DraftInput, draftFromDocument, type Question } from './draft';
+export { LISTED_WORDS, readListedWord } from './words';

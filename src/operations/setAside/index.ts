@@ -1,7 +1,7 @@
 /** What was set aside, from all queues of the engine: seen, processed again, dropped. Others come in here. */
 
 export { type Decision, decideSetAside } from './decide';
-export { LISTED_WORDS, listWord } from './listWord';
+export { listWord } from './listWord';
 export { countSetAside, type QueueView, type SetAsideItem, viewQueues, viewSetAside, whySetAside } from './pages';
 export { QUEUES } from './queues';
 export { createQueueWatch, readStuckQueues } from './queueWatch';

@@ -369,6 +369,12 @@ export const PATHS_CAUSES = {
     remedy: 'Resume it, or cancel what is left of it.',
     transient: false,
   },
+  'heartbeat-not-taken': {
+    title: 'The heartbeat is not taken',
+    explain: (c) => `${by(c, 'The address')} does not take the heartbeat${c.said ? ` (${c.said})` : ''}.`,
+    remedy: 'Look at the address under “Who is told”. Until it is taken nobody notices when Windgap falls silent.',
+    transient: true,
+  },
   'change-put-back': {
     title: 'A change on trial was put back',
     explain: (c) => `${c.subject ?? 'A change'} was on trial and is put back${c.said ? `: ${c.said}` : '.'}`,

@@ -23,6 +23,7 @@ import { door } from './door';
 import { engine } from './engine';
 import { heldBroadcasts } from './jobs/broadcasts';
 import { deliveryTests } from './jobs/deliveryTests';
+import { heartbeat } from './jobs/heartbeat';
 import { changeTrials } from './jobs/trials';
 import { routeDraft } from './routeDraft';
 import { routes } from './routes';
@@ -58,6 +59,7 @@ export const CHECKS: readonly ReadinessCheck[] = [
   changeTrials,
   deliveryTests,
   heldBroadcasts,
+  heartbeat,
 ];
 
 export const ACCOUNT_CHECKS: readonly AccountCheck[] = [

@@ -3,6 +3,7 @@
 import { revalidatePath } from 'next/cache';
 import { addWindow, endWindow, removeRule, saveRule, takeAlert, testRule } from '../../../../operations/alerts';
 import type { Actor, AppContext } from '../../../../operations/context';
+import { beatNow, setHeartbeat, setStatusPage } from '../../../../operations/standing';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -76,5 +77,27 @@ export async function endWindowAction(id: string): Promise<FormState> {
   return act(async (ctx, actor) => {
     await endWindow(ctx, actor, id);
     return 'It has ended';
+  });
+}
+
+export async function setHeartbeatAction(form: FormData): Promise<FormState> {
+  return act(async (ctx, actor) => {
+    await setHeartbeat(ctx, actor, { url: field(form, 'url'), everyMinutes: field(form, 'everyMinutes') });
+    return field(form, 'url').trim() ? 'The heartbeat begins within seconds' : 'No heartbeat is posted';
+  });
+}
+
+export async function beatNowAction(): Promise<FormState> {
+  return act(async (ctx, actor) => {
+    const { said } = await beatNow(ctx, actor);
+    return said === undefined ? 'It was taken' : `It was not taken: ${said}`;
+  });
+}
+
+export async function setStatusPageAction(form: FormData): Promise<FormState> {
+  return act(async (ctx, actor) => {
+    const ticked = form.getAll('status').map(String);
+    await setStatusPage(ctx, actor, { open: ticked.includes('open'), channels: ticked.includes('channels') });
+    return ticked.includes('open') ? 'The page has a new address' : 'The page is gone';
   });
 }

@@ -1,4 +1,4 @@
-import { LISTED_WORDS } from '../../../../operations/setAside';
+import { LISTED_WORDS } from '../../../../operations/profiles';
 import { SelectField } from '../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../ui/forms/DialogForm';
 import { listWordAction } from './actions';
@@ -22,7 +22,7 @@ export function ListWord({ requestId, what, word }: { requestId: string; what: s
       <DialogForm
         open={`Say what “${word}” means`}
         title={`What “${word}” means`}
-        description="It is written into the profile of this provider, and every post that waits for it is read again."
+        description="It is noted for this provider, and every post that waits for it is read again."
         submit="Save and read again"
         action={listWordAction.bind(null, requestId, what, word)}
       >

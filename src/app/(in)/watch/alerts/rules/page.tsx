@@ -6,6 +6,7 @@ import { listChannels } from '../../../../../operations/channels';
 import { hasRole } from '../../../../../operations/context';
 import { readOrganisation } from '../../../../../operations/organisation';
 import { getMailAccount, listTeams } from '../../../../../operations/people';
+import { statusPageSettings, viewHeartbeat } from '../../../../../operations/standing';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -16,12 +17,13 @@ import { ClockTime } from '../../../../../ui/primitives/Time';
 import { LiveRefresh } from '../../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../../_server/session';
 import { addWindowAction, endWindowAction, removeRuleAction, saveRuleAction, testRuleAction } from '../actions';
+import { Outside } from './Outside';
 import { RuleFields } from './RuleFields';
 
 export default async function AlertRulesPage() {
   const { ctx, actor, since } = await signedIn();
   if (!hasRole(actor, 'administrator')) notFound();
-  const [rules, windows, apps, channels, { zone }, mail, allTeams] = await Promise.all([
+  const [rules, windows, apps, channels, { zone }, mail, allTeams, heartbeat, status] = await Promise.all([
     listRules(ctx, actor),
     listWindows(ctx, actor),
     listApps(ctx, actor),
@@ -29,6 +31,8 @@ export default async function AlertRulesPage() {
     readOrganisation(ctx.store),
     getMailAccount(ctx, actor),
     listTeams(ctx, actor),
+    viewHeartbeat(ctx, actor),
+    statusPageSettings(ctx, actor),
   ]);
   const teams = allTeams.map(({ name }) => name);
   const appNames = apps.map(({ app }): [string, string] => [app.id, app.name]);
@@ -170,6 +174,7 @@ export default async function AlertRulesPage() {
           />
         )}
       </Section>
+      <Outside heartbeat={heartbeat} status={status} />
     </Page>
   );
 }

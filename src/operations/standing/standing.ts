@@ -1,0 +1,37 @@
+/** How the installation stands as a whole, from what the engine wrote down last. */
+import { type Standing, standingOf } from '../../core/standing';
+import type { AppContext } from '../context';
+import { countErrors } from '../readiness';
+import { getInstallation } from '../shell';
+
+export interface WholeStanding {
+  name: string;
+  kind: 'test' | 'live';
+  standing: Standing;
+  engine: boolean;
+  /** Findings that are errors. */
+  broken: number;
+  /** Epoch milliseconds. */
+  at: number;
+}
+
+export async function wholeStanding(ctx: AppContext): Promise<WholeStanding> {
+  const [{ name, kind }, { errors, engineSilent }, rows] = await Promise.all([
+    getInstallation(ctx),
+    countErrors(ctx),
+    ctx.store.select<{ attention: number; parts: number }>(
+      `SELECT (SELECT count(*) FROM alerts WHERE closed_at IS NULL AND severity = 'attention') AS attention,
+              (SELECT count(*) FROM readiness_parts) AS parts`,
+    ),
+  ]);
+  const { attention = 0, parts = 0 } = rows[0] ?? {};
+  const engine = !engineSilent;
+  return {
+    name,
+    kind,
+    standing: standingOf({ engine, errors, attention, examined: parts > 0 }),
+    engine,
+    broken: errors,
+    at: ctx.now(),
+  };
+}
