@@ -4,6 +4,7 @@ import { ActionButton } from '../../../../ui/forms/ActionButton';
 import { List } from '../../../../ui/list/List';
 import { Empty, Page, Panel, Section } from '../../../../ui/primitives/layout';
 import { Age, ClockTime } from '../../../../ui/primitives/Time';
+import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { trialMinutes } from '../../../_server/onTrial/trialMode';
 import { signedIn } from '../../../_server/session';
 import { keepTrialAction, putTrialBackAction, readTrialAction } from './actions';
@@ -17,7 +18,7 @@ const STATES: Record<TrialView['state'], string> = {
 };
 
 export default async function TrialsPage() {
-  const { ctx, actor } = await signedIn();
+  const { ctx, actor, since } = await signedIn();
   if (!hasRole(actor, 'administrator')) return <Empty what="Administrators make changes of the set-up on trial." />;
   const [trials, minutes] = await Promise.all([listTrials(ctx, actor), trialMinutes()]);
   const running = trials.filter(({ state }) => state === 'running');
@@ -27,6 +28,7 @@ export default async function TrialsPage() {
       title="Changes on trial"
       purpose="A change that is made on trial stays if the hops it touches are proven again in time, by traffic or by delivery tests. If not, it is put back by itself, at the provider, too."
     >
+      <LiveRefresh topics={['trial', 'channel', 'app', 'routing']} since={since} />
       <Section title="How you make changes" id="mode">
         <TrialMode minutes={minutes} />
       </Section>
