@@ -156,6 +156,9 @@ test('a profile is put back as it was written; a person may keep a change, or pu
   const begun = await trial(() => setChannelPace(ctx, SYSTEM, mossgate.channel.id, 6));
   await putTrialBack(ctx, SYSTEM, begun?.id ?? '');
   expect((await ctx.store.channels.one({ id: mossgate.channel.id }))?.pace).toBe(4);
+  // A pace touches no proof: what was proven before is so still.
+  const proof = await ctx.store.proofs.one({ subject_id: mossgate.channel.id, hop: 'outbound' });
+  expect(proof?.note ?? '').not.toContain('put back');
   const other = await trial(() => setChannelPace(ctx, SYSTEM, mossgate.channel.id, 7));
   await keepTrial(ctx, SYSTEM, other?.id ?? '');
   await expect(putTrialBack(ctx, SYSTEM, other?.id ?? '')).rejects.toThrow();

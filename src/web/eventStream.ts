@@ -37,6 +37,12 @@ export function eventStream(request: Request, clock: Clock, { retry, headers, be
     },
   });
   return new Response(body, {
-    headers: { ...headers, 'content-type': 'text/event-stream', 'cache-control': 'no-store' },
+    // Proxies that collect answers before they pass them on are asked not to.
+    headers: {
+      ...headers,
+      'content-type': 'text/event-stream',
+      'cache-control': 'no-store, no-transform',
+      'x-accel-buffering': 'no',
+    },
   });
 }

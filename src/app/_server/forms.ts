@@ -17,7 +17,10 @@ export async function answerForm(work: () => Promise<FormState | undefined>): Pr
       until = at;
     })) ?? { status: 'done' as const };
     if (until === undefined || answer.status !== 'done') return answer;
-    return { ...answer, message: `${answer.message ?? 'Done'}. On trial: it is put back unless it is proven in time` };
+    return {
+      ...answer,
+      message: `${(answer.message ?? 'Done').replace(/\.$/, '')}. On trial: it is put back unless it is proven in time`,
+    };
   });
 }
 

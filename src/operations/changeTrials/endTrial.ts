@@ -84,7 +84,10 @@ async function end(
   said: string,
 ): Promise<void> {
   const at = ctx.now();
-  const changed = await unit.changeTrials.change({ id, state: 'running' }, { state, said, ended_at: at });
+  const changed = await unit.changeTrials.change(
+    { id, state: 'running' },
+    { state, said, ended_at: at, ...(actor.kind === 'user' && state === 'put-back' ? { seen_at: at } : {}) },
+  );
   if (changed === 0) throw new OperationError('conflict', 'This trial has ended already.');
   const words = { kept: 'Kept', 'put-back': 'Put back', stuck: 'Not put back' }[state];
   await recordAudit(unit, actor, at, {
@@ -119,7 +122,7 @@ export async function putBack(ctx: AppContext, actor: Actor, trial: ChangeTrialR
     for (const change of [...trial.sealed_rows].reverse())
       if (change.table !== 'routeRevisions') left.push(...(await putBackRow(ctx, unit, change)));
     const at = ctx.now();
-    await recordFacts(unit, touchedBy(trial, at), at);
+    await recordFacts(unit, await touchedBy(unit, trial, at), at);
     await noteChanges(unit, at, topicsOf(trial));
     await end(ctx, unit, actor, trial, left.length > 0 ? 'stuck' : 'put-back', [reason, ...left].join(' '));
   });
@@ -128,12 +131,13 @@ export async function putBack(ctx: AppContext, actor: Actor, trial: ChangeTrialR
   ctx.engineWakeUp.ring('outbox');
 }
 
-/** What was proven with the set-up as it was is old: the hops are to be proven once more. */
-function touchedBy({ needs }: ChangeTrialRow, at: number) {
+/** Hops that the change had made unproven: what was proven with the set-up as it was is old, and is to be proven once more. */
+async function touchedBy(unit: Unit, { needs, begun_at }: ChangeTrialRow, at: number) {
+  const subjects = needs.flatMap((need) => (need.kind === 'hop' ? need.anyOf : []));
+  const rows = await unit.proofs.all({ subject_id: [...new Set(subjects)] });
   const bySubject = new Map<string, HopName[]>();
-  for (const need of needs)
-    if (need.kind === 'hop')
-      for (const subject of need.anyOf) bySubject.set(subject, [...(bySubject.get(subject) ?? []), need.hop]);
+  for (const { subject_id, hop, changed_at } of rows)
+    if (changed_at >= begun_at) bySubject.set(subject_id, [...(bySubject.get(subject_id) ?? []), hop]);
   return [...bySubject].map(([subject, touches]) => ({
     subject,
     fact: { kind: 'changed', touches, at, note: 'a change on trial was put back' } as const,

@@ -30,7 +30,9 @@ export default async function TrialsPage() {
     >
       <LiveRefresh topics={['trial', 'channel', 'app', 'routing']} since={since} />
       <Section title="How you make changes" id="mode">
-        <TrialMode minutes={minutes} />
+        <Panel className="max-w-[420px] p-4">
+          <TrialMode minutes={minutes} />
+        </Panel>
       </Section>
       <Section title="On trial now" id="running">
         {running.length === 0 ? (

@@ -44,8 +44,11 @@ export function RuleFields({ teams, apps, zone, present }: Props) {
       {teams.length > 0 && (
         <SelectField
           name="team"
-          label="About what belongs to"
-          options={[['', 'anybody'], ...teams.map((team): [string, string] => [team, `the team ${team}`])]}
+          label="About"
+          options={[
+            ['', 'everything'],
+            ...teams.map((team): [string, string] => [team, `what belongs to the team ${team}`]),
+          ]}
           initial={present?.team ?? ''}
         />
       )}
