@@ -84,9 +84,11 @@ async function end(
   said: string,
 ): Promise<void> {
   const at = ctx.now();
+  const seen = actor.kind === 'user' && state === 'put-back' ? { seen_at: at } : {};
+  // What was is of no use any more, and former secrets are kept no longer than they have to be.
   const changed = await unit.changeTrials.change(
     { id, state: 'running' },
-    { state, said, ended_at: at, ...(actor.kind === 'user' && state === 'put-back' ? { seen_at: at } : {}) },
+    { state, said, ended_at: at, sealed_rows: [], outside: [], ...seen },
   );
   if (changed === 0) throw new OperationError('conflict', 'This trial has ended already.');
   const words = { kept: 'Kept', 'put-back': 'Put back', stuck: 'Not put back' }[state];

@@ -50,8 +50,17 @@ async function wordsAdded(ctx: Pick<AppContext, 'store'>): Promise<Record<string
 async function amendedProfiles(ctx: AppContext): Promise<{ id: string; text: string }[]> {
   return Object.entries(await wordsAdded(ctx)).flatMap(([id, words]) => {
     const text = ctx.connectors.shippedText(id);
-    return text === undefined ? [] : [{ id, text: words.reduce(withWord, text) }];
+    return text === undefined ? [] : [{ id, text: words.reduce(withWordIfItFits, text) }];
   });
+}
+
+/** A later version of a shipped profile may have no place for it any more: then it is asked about again when it comes. */
+function withWordIfItFits(text: string, word: ListedWord): string {
+  try {
+    return withWord(text, word);
+  } catch {
+    return text;
+  }
 }
 
 /** Says once what a word of a provider's means: in its profile, or beside it where the profile ships with Windgap. */
