@@ -11,7 +11,7 @@ import { curlFor, viewDoor } from '../src/operations/door/view';
 import { examineNow } from '../src/operations/readiness/readiness';
 import { createSealer } from '../src/store/sealing';
 import { connectMossgate, INES, type Mossgate } from './harness/mossgate';
-import { type Installation, startInstallation } from './harness/processes';
+import { end, type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
 import { json, type Middle, page, standBetween } from './unforeseen/middle';
 
@@ -94,6 +94,8 @@ test('the line for another machine runs as it is and is noted as from outside', 
 
 test('an installation told a wrong public address neither accuses a channel that works nor offers to break it', async () => {
   const { ctx } = house;
+  // The engine knows the right address, and knocks as well.
+  await end(house.engine);
   const told = ctx.config as { publicUrl: string };
   const right = told.publicUrl;
   told.publicUrl = 'http://127.0.0.1:9';

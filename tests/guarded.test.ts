@@ -43,7 +43,7 @@ const addresses = readdirSync(join(ROOT, 'src/app'), { recursive: true, encoding
 
 /** What anybody may open: to get in, for machines that prove themselves, and what holds nothing of anybody. */
 const OPEN =
-  /^\/(?:sign-in(?:\/.*)?|enter|welcome|health|schemas\/.*|media\/.*|in\/.*|hooks\/.*|calls\/.*|chat\/.*|leave\/.*|api\/.*)$/;
+  /^\/(?:sign-in(?:\/.*)?|enter|welcome|health|status\/.*|schemas\/.*|media\/.*|in\/.*|hooks\/.*|calls\/.*|chat\/.*|leave\/.*|api\/.*)$/;
 
 test('no page and no address opens to whoever is not signed in', async () => {
   const closed = addresses.filter(({ path }) => !OPEN.test(path));

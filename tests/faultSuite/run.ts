@@ -6,6 +6,7 @@ import { type Answer, type DiagnosisView, diagnoseComplaint } from '../../src/op
 import { probe } from '../../src/operations/diagnosis/probe';
 import { createSender } from '../../src/operations/outbound/sendMessage';
 import { examineNow } from '../../src/operations/readiness/readiness';
+import { record } from '../calibration/record';
 import type { Installation } from '../harness/processes';
 import { passTime } from '../harness/rest';
 import type { Case, Result } from './case';
@@ -88,7 +89,18 @@ async function complain(house: House, each: Case): Promise<DiagnosisView> {
   let scope = each.about;
   for (let turn = 0; turn < 10; turn++) {
     const view = await diagnoseComplaint(ctx, SYSTEM, { symptom: each.symptom, scope, answers });
-    if (view.verdict !== 'open') return view;
+    if (view.verdict !== 'open') {
+      await record(
+        house.installation,
+        { symptom: each.symptom, scope, answers },
+        {
+          name: each.name,
+          causes: each.causes,
+          where: each.place ? [each.place.join('>')] : [],
+        },
+      );
+      return view;
+    }
     if (view.which) scope = { ...scope, message: view.where.message?.id ?? 'none' };
     else if (view.test)
       answers[view.test.id] = (

@@ -1,4 +1,5 @@
 /** An installation with something that can be made to misbehave between any two of its machines. */
+
 import { replaceCredentials } from '../../src/operations/accounts/accounts';
 import { changeSubscription } from '../../src/operations/apps/webhooks/subscriptions';
 import { SYSTEM } from '../../src/operations/context/actor';
@@ -6,6 +7,7 @@ import type { Scope } from '../../src/operations/diagnosis/complaintEvidence';
 import { type Answer, type DiagnosisView, diagnoseComplaint } from '../../src/operations/diagnosis/diagnose';
 import { probe } from '../../src/operations/diagnosis/probe';
 import { createSender } from '../../src/operations/outbound/sendMessage';
+import { record } from '../calibration/record';
 import { connectMossgate, credentialsOf, INES, type Mossgate } from '../harness/mossgate';
 import { type Installation, startInstallation } from '../harness/processes';
 import { passTime, settle } from '../harness/rest';
@@ -134,7 +136,11 @@ async function complain(house: House, each: Unforeseen): Promise<DiagnosisView> 
   const answers: Record<string, Answer> = {};
   for (let turn = 0; turn < 10; turn++) {
     const view = await diagnoseComplaint(ctx, SYSTEM, { symptom: each.symptom, scope, answers });
-    if (view.verdict !== 'open') return view;
+    if (view.verdict !== 'open') {
+      const { name, causes = [], where } = each;
+      await record(installation, { symptom: each.symptom, scope, answers }, { name, causes, where });
+      return view;
+    }
     if (view.which) scope = { ...scope, message: each.which ?? view.where.message?.id ?? 'none' };
     else if (view.test)
       answers[view.test.id] = (

@@ -7,7 +7,7 @@
  */
 import type { RemedyAction } from '../connect/examine';
 import { OBSERVATIONS, type ObservationId, observation } from './observations';
-import { LEAST, POSSIBILITIES, type Possibility, STAGES, saysOnlyWhere } from './possibilities';
+import { LEAST, POSSIBILITIES, type Possibility, STAGES, type Stage, saysOnlyWhere } from './possibilities';
 import type { Symptom } from './symptoms';
 import { isUnlisted, unlistedFor } from './unlisted';
 import { isInside, type Segment } from './way';
@@ -247,6 +247,20 @@ function rank(symptom: Symptom, evidence: Evidence): Ranked[] {
   return [...best.values()]
     .map(({ weight, ...rest }) => ({ ...rest, share: weight / total }))
     .sort((a, b) => b.share - a.share || a.code.localeCompare(b.code));
+}
+
+/** How often each possible cause is behind a symptom by itself, and how what is known multiplies that: what shares are made of. */
+export function likelihoods(
+  symptom: Symptom,
+  evidence: Evidence,
+): { code: string; stage: Stage; line: string; between?: Possibility['between']; prior: number; factor: number }[] {
+  return [...POSSIBILITIES, ...unlistedFor(symptom)].flatMap((possibility) => {
+    const { code, stage, line, between, behind } = possibility;
+    const prior = behind[symptom];
+    if (prior === undefined) return [];
+    const { weight } = weigh(possibility, 1, evidence);
+    return [{ code, stage, line, prior, factor: weight, ...(between ? { between } : {}) }];
+  });
 }
 
 /** A cause that lies where the message is not is hardly ever the one. */

@@ -6,6 +6,7 @@
  */
 import { type CauseCode, causeCodes } from '../delivery/causes';
 import type { ObservationId } from './observations';
+import { FITTED } from './shares';
 import type { Symptom } from './symptoms';
 import type { Place } from './way';
 
@@ -15,6 +16,8 @@ export type Stage = (typeof STAGES)[number];
 export interface Possibility {
   code: string;
   stage: Stage;
+  /** Which line it is of: shares are fitted by the line. */
+  line: string;
   /** How often it is behind a symptom, against the others; absent means never. */
   behind: Partial<Record<Symptom, number>>;
   /** The share in which the examination of the set-up names it when it is to blame, and when it is not. */
@@ -526,10 +529,30 @@ export const BETWEEN: Readonly<Partial<Record<Stage, readonly [Place, Place]>>> 
 };
 
 /** The same code may stand on two lines, for its two directions; each symptom then reads the line it is on. */
-export const POSSIBILITIES: readonly Possibility[] = [...LINES, REST].flatMap(
-  ({ stage, behind, setUp = NEVER, told = NEVER, signs = {}, shows = {}, between = BETWEEN[stage], codes }) =>
-    codes.map((code) => ({ code, stage, behind, setUp, told, signs, shows, ...(between ? { between } : {}) })),
-);
+export const POSSIBILITIES: readonly Possibility[] = [...LINES, REST].flatMap((each) => {
+  const { stage, setUp = NEVER, told = NEVER, signs = {}, shows = {}, between = BETWEEN[stage], codes } = each;
+  const line = each === REST ? 'rest' : `${stage}/${codes[0]}`;
+  const behind = fittedShares(line, each.behind);
+  return codes.map((code) => ({
+    code,
+    stage,
+    line,
+    behind,
+    setUp,
+    told,
+    signs,
+    shows,
+    ...(between ? { between } : {}),
+  }));
+});
+
+/** The shares as they were set by hand, times what was learnt from cases that had happened. */
+function fittedShares(line: string, behind: Possibility['behind']): Possibility['behind'] {
+  const factors = FITTED[line] ?? {};
+  return Object.fromEntries(
+    Object.entries(behind).map(([symptom, share]) => [symptom, share * (factors[symptom as Symptom] ?? 1)]),
+  );
+}
 
 /** Behind every symptom there may be any cause: nobody has seen everything. */
 export const LEAST = 0.002;

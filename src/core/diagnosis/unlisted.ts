@@ -1,6 +1,7 @@
 /** The cause that nobody listed: one for each stage of the way. */
 import { OBSERVATIONS, type ObservationId, observation } from './observations';
 import { BETWEEN, POSSIBILITIES, type Possibility, STAGES, type Stage } from './possibilities';
+import { FITTED } from './shares';
 import { SYMPTOMS, type Symptom } from './symptoms';
 
 /** How likely it is that the cause at a stage is one nobody listed, against those that are listed there. */
@@ -27,7 +28,8 @@ function unlistedAt(symptom: Symptom, stage: Stage): Possibility[] {
     {
       code: codeAt(stage),
       stage,
-      behind: { [symptom]: UNLISTED * total + UNLISTED_LEAST },
+      line: codeAt(stage),
+      behind: { [symptom]: (UNLISTED * total + UNLISTED_LEAST) * (FITTED[codeAt(stage)]?.[symptom] ?? 1) },
       setUp: [0, 0],
       told: [0, 0],
       signs,

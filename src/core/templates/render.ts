@@ -83,6 +83,21 @@ export function asOneText(variant: Pick<Variant, 'header' | 'body' | 'footer' | 
   return choices.length > 0 ? inWords(text, { labels: choices }) : text;
 }
 
+/** The same for somebody who goes on writing: what is not known stands there as its variable, and is not sent so. */
+export function asDraft(variant: Pick<Variant, 'header' | 'body' | 'footer' | 'buttons'>, values: Values): string {
+  const known = (text: string) => replacePlaceholders(text, (name) => oneLine(values, name) || `{{ ${name} }}`);
+  const labels = variant.buttons.flatMap(({ kind, label }) => (kind === 'quick-reply' ? [known(label)] : []));
+  const lines = [
+    known(variant.body),
+    ...(variant.footer === undefined ? [] : [known(variant.footer)]),
+    ...variant.buttons.flatMap((button) =>
+      button.kind === 'quick-reply' ? [] : [`${known(button.label)}: ${known(button.target)}`],
+    ),
+  ];
+  const text = lines.join('\n');
+  return labels.length > 0 ? inWords(text, { labels }) : text;
+}
+
 /** What a platform is given: each value by the number of its variable, counted from 1. */
 export function numberedValues(variant: Variant, values: Values): string[] {
   return variablesOf(variant).map((name) => oneLine(values, name));

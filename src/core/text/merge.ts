@@ -26,6 +26,11 @@ const liquid = createLiquid({
 /** An unfilled token of this or another program, as it comes in a value when the program before us did not fill it. */
 export const TOKEN = /\{\{[^{}]*\}\}|\{%.*?%\}/;
 
+/** The merge fields that nothing has filled, as they are written, each once. */
+export function tokensIn(text: string): string[] {
+  return [...new Set(text.match(new RegExp(TOKEN, 'g')) ?? [])];
+}
+
 export interface MergeOptions {
   /** What looks like an unfilled token in a value may stay: people's own words are passed on, not an app's. */
   tokensMayStay?: boolean;

@@ -1,10 +1,13 @@
 /** Conversations as people work through them: whose each is, what was noted, who is at it, when it is over. */
+import { mergeText, tokensIn } from '../../core/text/merge';
 import { newId } from '../../store/ids';
 import type { ConversationNoteRow, ConversationRow } from '../../store/schema/rows';
+import { knownOf } from '../contacts';
 import {
   type Actor,
   type AppContext,
   found,
+  invalid,
   invalidText,
   noteChanges,
   OperationError,
@@ -199,7 +202,18 @@ export async function answerIn(
       'conflict',
       `${since.origin_name ?? 'A colleague'} has just answered: “${since.text.slice(0, 120)}”. What you wrote is still here; read theirs first.`,
     );
-  await send(actor, input);
+  await send(actor, { ...input, text: await filledFor(ctx, conversationId, input.text) });
+}
+
+/** Merge fields that somebody typed, filled with what is known of the person. Throws where something is not known. */
+async function filledFor(ctx: AppContext, conversationId: string, text: string): Promise<string> {
+  if (tokensIn(text).length === 0) return text;
+  const conversation = found(await ctx.store.conversations.one({ id: conversationId }), 'conversation');
+  const known = (await knownOf(ctx.store, [conversation.contact_id])).get(conversation.contact_id) ?? {};
+  const merged = mergeText(text, { ...known, contact: known });
+  const [finding] = merged.findings;
+  if (finding) throw invalid('text', finding);
+  return merged.text;
 }
 
 export interface IdleRule {

@@ -4,6 +4,7 @@ import { isCauseCode, cause as known } from '../../core/delivery/causes';
 import {
   type Diagnosis,
   diagnose,
+  type Evidence,
   type Healed,
   type Observed,
   type Ranked,
@@ -93,8 +94,12 @@ export interface CauseView {
 /** Providers are asked anew at most so often: a complaint is looked at several times. */
 const CHECK_AGAIN = 20_000;
 
-export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint: Complaint): Promise<DiagnosisView> {
-  const { symptom, scope, answers } = complaint;
+/** All that is known of a complaint before it is judged. */
+export async function evidenceOf(ctx: AppContext, actor: Actor, complaint: Complaint): Promise<Evidence> {
+  return (await lookAt(ctx, actor, complaint)).evidence;
+}
+
+async function lookAt(ctx: AppContext, actor: Actor, { symptom, scope, answers }: Complaint) {
   await requireWithinReach(ctx, actor, scope);
   if (scope.message && scope.message !== NONE_OF_THEM) await requireReachedMessage(ctx.store, actor, scope.message);
   await askProviders(ctx, scope);
@@ -110,7 +115,7 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
   ]);
   const ofProvider = await askedOfText(ctx, trace.message, trace.names.provider);
   const newer = [...ofProvider.observed, ...answered];
-  const evidence = {
+  const evidence: Evidence = {
     ...gathered,
     named: [...gathered.named, ...ofProvider.named],
     observed: [...gathered.observed.filter(({ id }) => !overtaken(id, newer)), ...newer],
@@ -119,6 +124,12 @@ export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint
     segment: trace.segment,
     unpinned: !trace.chosen && trace.candidates.length > 0,
   };
+  return { evidence, gathered, trace, contrast };
+}
+
+export async function diagnoseComplaint(ctx: AppContext, actor: Actor, complaint: Complaint): Promise<DiagnosisView> {
+  const { symptom, scope } = complaint;
+  const { evidence, gathered, trace, contrast } = await lookAt(ctx, actor, complaint);
   const { cause, also, remaining, ruledOut, ...rest } = diagnose(symptom, evidence);
   const { next } = rest;
   const { healed } = gathered;

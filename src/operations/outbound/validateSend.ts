@@ -18,6 +18,7 @@ import { LONGEST_VALIDITY } from '../../core/delivery/validity';
 import { identityKind } from '../../core/identities/identityKinds';
 import { COSTLY_WORDS, costlyKind, destinationOf, notAllowed } from '../../core/limits/destination';
 import { replySubject, subjectIn } from '../../core/mail/subject';
+import { tokensIn } from '../../core/text/merge';
 import type { ChannelRow, MessageRow, ProviderNumberRow } from '../../store/schema/rows';
 import type { Unit } from '../../store/store';
 import { declined } from '../contacts';
@@ -84,6 +85,7 @@ export async function draftOf(
   const { input } = order;
   if (input.template && input.text.trim() !== '')
     throw invalidText('text', 'Both a text and a template are given.', 'Give one of them.');
+  refuseTokens(order);
   if (input.text.trim() === '' && !input.media && !input.template)
     throw invalidText('text', 'The text is empty.', 'Write something.');
   if (input.validUntil !== undefined && !(input.validUntil > at && input.validUntil <= at + LONGEST_VALIDITY))
@@ -115,6 +117,26 @@ export async function draftOf(
     );
   if (input.media) refuseUncarriedMedia(ctx, known, channel, input.media);
   return { order, channel, recipient: address.value, said, subject: subjectOf(channel, input, answered, said.subject) };
+}
+
+/**
+ * Nothing leaves with a merge field in it that nothing has filled, whichever way it was ordered. In what a route says may
+ * stand what somebody wrote, braces and all; a second way says what the first one said.
+ */
+function refuseTokens({ actor, input, insteadOf }: Order): void {
+  if (actor.kind === 'route' || actor.kind === 'system' || insteadOf) return;
+  for (const [field, text] of [
+    ['text', input.text],
+    ['subject', input.subject ?? ''],
+  ] as const) {
+    const [token] = tokensIn(text);
+    if (token)
+      throw invalidText(
+        field,
+        `${token} is a merge field that nothing has filled.`,
+        'Write what should stand there; nobody is sent a field’s name.',
+      );
+  }
 }
 
 /** Longest for a text; of a mail what the profile says. */

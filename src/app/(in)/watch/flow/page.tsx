@@ -1,4 +1,5 @@
 import { type FlowRow, type FlowSpan, getFlow } from '../../../../operations/log';
+import { type Watched, watchedChannels } from '../../../../operations/readiness';
 import { elapsedWords } from '../../../../ui/domain/elapsed';
 import { Link } from '../../../../ui/primitives/Link';
 import { Page, Panel, Section } from '../../../../ui/primitives/layout';
@@ -8,11 +9,18 @@ import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
 import { FlowChart } from './FlowChart';
 
+const MISSED: Record<Watched['inbound'] | Watched['taken'], string> = {
+  usual: '● as usual',
+  silent: '▲ silent',
+  fell: '▲ fewer than usual',
+  'cannot tell': '○ cannot tell yet',
+};
+
 export default async function FlowPage({ searchParams }: { searchParams: Promise<{ span?: string }> }) {
   const { ctx, actor, since } = await signedIn();
   const { span } = await searchParams;
   const chosen: FlowSpan = span === 'week' ? 'week' : 'day';
-  const flow = await getFlow(ctx, actor, chosen);
+  const [flow, watched] = await Promise.all([getFlow(ctx, actor, chosen), watchedChannels(ctx, actor)]);
   const from = new Date(flow.since).toISOString();
   const failed = flow.buckets.reduce((sum, bucket) => sum + bucket.failed, 0);
   return (
@@ -63,6 +71,36 @@ export default async function FlowPage({ searchParams }: { searchParams: Promise
             </div>
           </details>
         </Panel>
+      </Section>
+      <Section title="What would be missed" id="missed" aside="usual by hour, country and alphabet">
+        <Table
+          caption="What would be missed"
+          rows={watched}
+          keyOf={({ channel }) => channel.id}
+          columns={[
+            {
+              head: 'Channel',
+              className: 'w-full',
+              cell: ({ channel, tooFewTo }) => (
+                <>
+                  <Link href={`/connect/channels/${channel.id}`}>{channel.name}</Link>
+                  {tooFewTo.length > 0 && (
+                    <span className="block text-[13px] text-soft">
+                      Too few texts to tell of receipts by country: {tooFewTo.join(', ')}
+                    </span>
+                  )}
+                </>
+              ),
+            },
+            { head: 'Comes in', className: 'whitespace-nowrap', cell: ({ inbound }) => MISSED[inbound] },
+            { head: 'Is taken', className: 'whitespace-nowrap', cell: ({ taken }) => MISSED[taken] },
+            {
+              head: 'Receipts',
+              className: 'whitespace-nowrap',
+              cell: ({ receipts }) => (receipts ? MISSED[receipts] : 'none are given'),
+            },
+          ]}
+        />
       </Section>
       <Section title="Why messages failed" id="causes" aside={`${failed} failed`}>
         {flow.causes.length === 0 ? (

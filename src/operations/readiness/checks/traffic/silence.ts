@@ -1,27 +1,46 @@
 /** Whether a channel has been silent for longer than is usual of it at this time of the week. */
-import { judgeSilence, type Usual, usualOf } from '../../../../core/baseline/silence';
+import { judgeSilence, type Seen, type Usual, usualOf } from '../../../../core/baseline/silence';
 import { wordsOfLength } from '../../../../core/text/length';
+import type { ChannelRow } from '../../../../store/schema/rows';
 import type { AppContext } from '../../../context';
 import { readOrganisation } from '../../../organisation';
 import { channelSubject, finding, type ReadinessCheck } from '../check';
 import { inboundHistory, lastIn } from './history';
 
+export interface SeenOfChannel {
+  channel: ChannelRow;
+  /** Undefined where too little is known. */
+  usual: Usual | undefined;
+  seen: Seen;
+  /** Milliseconds that local time is ahead of UTC. */
+  offset: number;
+}
+
+/** By channel to which somebody wrote within the last weeks, what is usual of it and what has come. */
+export async function channelsWithUsual(ctx: AppContext, now: number): Promise<ReadonlyMap<string, SeenOfChannel>> {
+  const history = await inboundHistory(ctx);
+  const channels = (await ctx.store.channels.readable()).filter(({ id }) => history.has(id));
+  if (channels.length === 0) return new Map();
+  const last = await lastIn(
+    ctx,
+    channels.map(({ id }) => id),
+  );
+  const offset = offsetOf((await readOrganisation(ctx.store)).zone ?? 'UTC', now);
+  return new Map(
+    channels.map((channel) => {
+      const byHour = history.get(channel.id) ?? new Map();
+      const usual = usualNow(ctx, channel.id, byHour, now, offset);
+      return [channel.id, { channel, usual, seen: { byHour, last: last.get(channel.id) ?? now }, offset }];
+    }),
+  );
+}
+
 export const silence: ReadinessCheck = {
   name: 'silence',
   topics: [],
   async examine({ ctx, now }) {
-    const history = await inboundHistory(ctx);
-    const channels = (await ctx.store.channels.readable()).filter(({ id }) => history.has(id));
-    if (channels.length === 0) return [];
-    const last = await lastIn(
-      ctx,
-      channels.map(({ id }) => id),
-    );
-    const offset = offsetOf((await readOrganisation(ctx.store)).zone ?? 'UTC', now);
-    return channels.flatMap((channel) => {
-      const byHour = history.get(channel.id) ?? new Map();
-      const seen = { byHour, last: last.get(channel.id) ?? now };
-      const found = judgeSilence(usualNow(ctx, channel.id, byHour, now, offset), seen, now, offset);
+    return [...(await channelsWithUsual(ctx, now)).values()].flatMap(({ channel, usual, seen, offset }) => {
+      const found = judgeSilence(usual, seen, now, offset);
       if (found.state !== 'silent') return [];
       const words = {
         who: channel.name,

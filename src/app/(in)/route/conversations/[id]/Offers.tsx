@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import { toast } from 'sonner';
-import { asOneText, render, renderPlain } from '../../../../../core/templates/render';
+import { asDraft, render, renderPlain } from '../../../../../core/templates/render';
 import { variablesOf } from '../../../../../core/templates/template';
 import type { AnswerOffer } from '../../../../../operations/conversations';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -23,10 +23,10 @@ export function ReplyChoice({ offers, onText }: { offers: readonly AnswerOffer[]
         const offer = texts.find(({ id }) => id === event.target.value);
         if (!offer) return;
         const { findings } = renderPlain(offer.variant, offer.values, { mail: false });
-        onText(asOneText(offer.variant, offer.values));
+        onText(asDraft(offer.variant, offer.values));
         if (findings.length > 0)
           toast(`Not known of this contact: ${findings.map(({ variable }) => variable).join(', ')}`, {
-            description: 'Write it in before you send.',
+            description: 'Write it in where it stands in braces; it is not sent so.',
           });
       }}
     >
