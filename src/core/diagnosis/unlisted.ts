@@ -13,13 +13,14 @@ const LIKE_ITS_STAGE = 0.7;
 
 function unlistedAt(symptom: Symptom, stage: Stage): Possibility[] {
   const listed = POSSIBILITIES.filter((each) => each.stage === stage && each.behind[symptom]);
-  const total = listed.reduce((sum, { behind }) => sum + (behind[symptom] ?? 0), 0);
+  // As set by hand: what was learnt of the listed ones says nothing of the others, which are fitted by themselves.
+  const shareOf = ({ behind, line }: Possibility) => (behind[symptom] ?? 0) / (FITTED[line]?.[symptom] ?? 1);
+  const total = listed.reduce((sum, each) => sum + shareOf(each), 0);
   if (total === 0) return [];
   const signs: Possibility['signs'] = {};
   for (const id of Object.keys(OBSERVATIONS) as ObservationId[]) {
     const { usually } = observation(id);
-    const mean =
-      listed.reduce((sum, { behind, signs: own }) => sum + (behind[symptom] ?? 0) * (own[id] ?? usually), 0) / total;
+    const mean = listed.reduce((sum, each) => sum + shareOf(each) * (each.signs[id] ?? usually), 0) / total;
     if (listed.some(({ signs: own }) => own[id] !== undefined))
       signs[id] = LIKE_ITS_STAGE * mean + (1 - LIKE_ITS_STAGE) * usually;
   }
