@@ -117,7 +117,24 @@ describe('a client made from the document', () => {
     expect((await call('getMessage', { id: data.id })).data.state).toBe('delivered');
     const list = await call('listMessages', { direction: 'outbound', limit: 1 });
     expect(list.data.messages).toMatchObject([{ text: 'From a made client' }]);
-    expect((await call('listConversations', { search: 'made client' })).data.conversations).toHaveLength(1);
+    const { conversations = [] } = (await call('listConversations', { search: 'made client' })).data as {
+      conversations?: { id: string; contactId: string }[];
+    };
+    expect(conversations).toHaveLength(1);
+    // The same found by whose it is, by its tag, and by when it was made; and by none of another.
+    const tagged = await call('sendMessage', null, { to: INES, text: 'Tagged', tags: ['passage', 'lock'] });
+    const found = async (query: Record<string, unknown>) =>
+      ((await call('listMessages', query)).data.messages as { text: string }[]).map(({ text }) => text);
+    const { id: conversation, contactId: contact } = conversations[0] ?? {};
+    const { createdAt } = tagged.data as { createdAt?: string };
+    expect(await found({ conversation, limit: 2 })).toEqual(['Tagged', 'From a made client']);
+    expect(await found({ contact, direction: 'outbound' })).toContain('From a made client');
+    expect(await found({ tag: 'lock' })).toEqual(['Tagged']);
+    expect(await found({ since: createdAt, direction: 'outbound' })).toEqual(['Tagged']);
+    expect(await found({ until: createdAt, direction: 'outbound' })).not.toContain('Tagged');
+    for (const none of [{ tag: 'loc' }, { contact: 'con_none' }, { conversation: 'cnv_none' }])
+      expect(await found(none)).toEqual([]);
+    expect((await call('listMessages', { since: 'yesterday' })).status).toBe(422);
     expect((await call('getMessage', { id: 'msg_none' })).status).toBe(404);
   });
 

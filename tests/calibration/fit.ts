@@ -117,11 +117,14 @@ export function score(cases: readonly RecordedCase[], factors: Factors): Score {
   return { cases: counted, loss: loss / counted, brier: brier / counted, said };
 }
 
+/** So few cases make nothing more than three times as likely, or less: what they hold is not what the world does. */
+const MOST = 3;
+
 /** As they are written down: two digits, and none that hardly differs from 1. */
 export function written(factors: Factors): Record<string, Record<string, number>> {
   const table: Record<string, Record<string, number>> = {};
   for (const [group, log] of [...factors].sort(([a], [b]) => (a < b ? -1 : 1))) {
-    const factor = Number(Math.exp(log).toPrecision(2));
+    const factor = Number(Math.min(Math.max(Math.exp(log), 1 / MOST), MOST).toPrecision(2));
     if (Math.abs(factor - 1) < 0.05) continue;
     const place = group.lastIndexOf(' ');
     const line = group.slice(0, place);

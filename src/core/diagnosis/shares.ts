@@ -9,7 +9,7 @@ export const FITTED: Readonly<Record<string, Partial<Record<Symptom, number>>>> 
     'only-some': 0.94,
   },
   'account/credential-refused': {
-    'nothing-arrives': 0.25,
+    'nothing-arrives': 0.33,
   },
   'address/door-unreachable': {
     'replies-missing': 0.95,
@@ -47,7 +47,7 @@ export const FITTED: Readonly<Record<string, Partial<Record<Symptom, number>>>> 
     'worked-before': 1.1,
   },
   'asked/never-asked': {
-    'app-cannot-send': 10,
+    'app-cannot-send': 3,
   },
   'asked/values-missing': {
     'arrives-wrong': 1.3,
@@ -104,7 +104,7 @@ export const FITTED: Readonly<Record<string, Partial<Record<Symptom, number>>>> 
     'worked-before': 0.77,
   },
   'unlisted-asked': {
-    'app-cannot-send': 0.2,
+    'app-cannot-send': 0.33,
     'arrives-wrong': 0.78,
     'nothing-arrives': 0.77,
     'only-some': 0.77,
@@ -114,8 +114,8 @@ export const FITTED: Readonly<Record<string, Partial<Record<Symptom, number>>>> 
     'arrives-twice': 0.87,
     'arrives-wrong': 1.1,
     'nothing-arrives': 2.4,
-    'only-some': 9.4,
-    'worked-before': 3.4,
+    'only-some': 3,
+    'worked-before': 3,
   },
   'unlisted-outbox': {
     'app-cannot-send': 0.91,

@@ -28,6 +28,10 @@ export interface MessageFilter {
   direction?: 'in' | 'out';
   state?: string;
   channel?: string;
+  /** Ids; a tag as it was given. */
+  contact?: string;
+  conversation?: string;
+  tag?: string;
   /** A cause's code. */
   cause?: string;
   /** ISO 3166-1 alpha-2, of the person. */
@@ -92,15 +96,9 @@ export async function messageRows(
 }
 
 /** The same of what one app sent or was told, by its own two indexes. */
-function ofApp(
-  appId: string,
-  { direction, state, channel, before }: MessageFilter,
-): { sql: string; values: Record<string, unknown> } {
-  const conditions = [
-    direction && 'm.direction = :direction',
-    state && 'm.state = :state',
-    channel && 'm.channel_id = :channel',
-  ].filter(Boolean);
+function ofApp(appId: string, filter: MessageFilter): { sql: string; values: Record<string, unknown> } {
+  const { before } = filter;
+  const conditions = plainConditions(filter);
   return {
     sql: `SELECT m.id FROM (
         SELECT id FROM messages WHERE origin_id = :appId AND origin_kind IN ('app', 'route') AND origin_kind = 'app'
@@ -108,8 +106,22 @@ function ofApp(
         UNION SELECT message_id FROM told_apps WHERE app_id = :appId ${before ? 'AND message_id < :before' : ''}
         ORDER BY 1 DESC) own CROSS JOIN messages m ON m.id = own.id
       ${conditions.length > 0 ? `WHERE ${conditions.join(' AND ')}` : ''} ORDER BY own.id DESC`,
-    values: { appId, direction, state, channel, before },
+    values: { ...filter, appId },
   };
+}
+
+/** What a message itself says. */
+function plainConditions(filter: MessageFilter): string[] {
+  return [
+    filter.direction && 'm.direction = :direction',
+    filter.state && 'm.state = :state',
+    filter.channel && 'm.channel_id = :channel',
+    filter.contact && 'm.contact_id = :contact',
+    filter.conversation && 'm.conversation_id = :conversation',
+    filter.tag && 'EXISTS (SELECT 1 FROM json_each(m.tags) t WHERE t.value = :tag)',
+    filter.since !== undefined && 'm.created_at >= :since',
+    filter.until !== undefined && 'm.created_at < :until',
+  ].filter((condition) => typeof condition === 'string' && condition !== '') as string[];
 }
 
 /** Ids of the messages that fit, newest first, by the index that narrows most. */
@@ -120,15 +132,12 @@ export async function logQuery(
 ): Promise<{ sql: string; values: Record<string, unknown> }> {
   const search = await searchOf(ctx, filter.search);
   const conditions = [
-    filter.direction && 'm.direction = :direction',
-    filter.state && 'm.state = :state',
-    filter.channel && 'm.channel_id = :channel',
+    ...plainConditions(filter),
     filter.cause && 'm.cause = :cause',
     filter.country && 'm.country = :country',
     filter.origin && `m.origin_id = :origin AND m.origin_kind IN ('app', 'route')`,
     filter.before && 'm.id < :before',
-    filter.since !== undefined && 'm.id >= :sinceId AND m.created_at >= :since',
-    filter.until !== undefined && 'm.created_at < :until',
+    filter.since !== undefined && 'm.id >= :sinceId',
     !seesEverything(reach) && reachedMessages(reach, 'm'),
     search?.contacts && 'm.contact_id IN (SELECT value FROM json_each(:contacts))',
   ].filter(Boolean);

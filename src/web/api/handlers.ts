@@ -54,9 +54,14 @@ export const HANDLERS = [
     return Response.json(answer.message, { status: answer.status, headers });
   }),
   on(API.listMessages, async ({ ctx, actor, query }) => {
-    const { direction, cursor, ...rest } = query;
-    const way = direction && (direction === 'inbound' ? 'in' : 'out');
-    const page = await messageRows(ctx, actor, { ...rest, direction: way, before: cursor });
+    const { direction, cursor, since, until, ...rest } = query;
+    const page = await messageRows(ctx, actor, {
+      ...rest,
+      direction: direction && (direction === 'inbound' ? 'in' : 'out'),
+      ...(since === undefined ? {} : { since: Date.parse(since) }),
+      ...(until === undefined ? {} : { until: Date.parse(until) }),
+      before: cursor,
+    });
     return { messages: page.rows.map(messageData), next: page.next ?? null };
   }),
   on(API.getMessage, async ({ ctx, actor, id }) => messageData(await getMessage(ctx, actor, id))),

@@ -136,6 +136,11 @@ export const listQuery = z.object({
   direction: z.enum(['inbound', 'outbound']).optional(),
   state: message.shape.state.optional(),
   channel: z.string().max(60).optional(),
+  contact: z.string().max(60).optional().meta({ description: 'The id of a contact.' }),
+  conversation: z.string().max(60).optional().meta({ description: 'The id of a conversation.' }),
+  tag: z.string().max(100).optional().meta({ description: 'A tag it was sent with.' }),
+  since: z.iso.datetime({ offset: true }).optional().meta({ description: 'Made at this moment or later.' }),
+  until: z.iso.datetime({ offset: true }).optional().meta({ description: 'Made before this moment.' }),
   limit: z.coerce.number().int().min(1).max(200).default(50),
   cursor: z.string().max(60).optional().meta({ description: 'As given in `next` of the page before.' }),
 });

@@ -1,0 +1,4 @@
+import { BLIND } from './blind';
+import { suiteOf } from './suite';
+
+suiteOf('written blind', BLIND);
