@@ -1,6 +1,6 @@
 /** Changes of the set-up on trial: what is proven in time stays, all else is put back, here and at the provider, and what cannot be is said. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
-import { claimNumber } from '../src/operations/accounts/numbers';
+import { claimNumber, setPurpose } from '../src/operations/accounts/numbers';
 import { createApp } from '../src/operations/apps/apps';
 import { changeSubscription, subscribe } from '../src/operations/apps/webhooks/subscriptions';
 import { keepTrial, listTrials, onTrial, putTrialBack } from '../src/operations/changeTrials';
@@ -164,6 +164,16 @@ test('a profile is put back as it was written; a person may keep a change, or pu
   await keepTrial(ctx, SYSTEM, other?.id ?? '');
   await expect(putTrialBack(ctx, SYSTEM, other?.id ?? '')).rejects.toThrow();
   expect((await ctx.store.channels.one({ id: mossgate.channel.id }))?.pace).toBe(7);
+});
+
+test('what a number is for is on trial with the channel of it', async () => {
+  const { ctx } = house;
+  const id = mossgate.channel.number_id;
+  const before = (await ctx.store.numbers.one({ id }))?.purpose ?? null;
+  const begun = await trial(() => setPurpose(ctx, SYSTEM, id, 'service'));
+  expect(begun?.needs).toEqual([{ kind: 'hop', hop: 'outbound', anyOf: [mossgate.channel.id] }]);
+  await putTrialBack(ctx, SYSTEM, begun?.id ?? '');
+  expect((await ctx.store.numbers.one({ id }))?.purpose ?? null).toBe(before);
 });
 
 test('what cannot be put back is not made on trial, and what was added is switched off', async () => {

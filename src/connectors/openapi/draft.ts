@@ -54,7 +54,8 @@ export async function draftProfile(input: DraftInput): Promise<Draft> {
     if (read) samples.push(read);
     else mistakes.push(sampleMistake(`Sample ${index + 1} is neither JSON nor a form.`));
   }
-  if (!document) return { mistakes, questions: [], samplesOf: [], text: '', unknown: [], findings: [] };
+  const ofPosts: Draft['samplesOf'] = [['post', 'A post to us']];
+  if (!document) return { mistakes, questions: [], samplesOf: ofPosts, text: '', unknown: [], findings: [] };
   const calls = document.calls.map((call) => fieldsOfCall(document, call, samples));
   const questions = new Questions(input.answers);
   const chosen: Partial<Record<CallPart, CallFields>> = {};
@@ -89,10 +90,7 @@ export async function draftProfile(input: DraftInput): Promise<Draft> {
   return {
     mistakes,
     questions: questions.asked,
-    samplesOf: [
-      ['post', 'A post to us'],
-      ...calls.map(({ call }): [string, string] => [call.id, `The answer to ${call.id}`]),
-    ],
+    samplesOf: [...ofPosts, ...calls.map(({ call }): [string, string] => [call.id, `The answer to ${call.id}`])],
     text,
     unknown: made.unknown,
     findings: reading.ok ? [] : reading.findings,

@@ -25,16 +25,24 @@ const ofChannel = (id: string, hops: readonly HopName[]): TrialNeed[] =>
 
 /** What works by a row of each table; the row is whole, with what it became. */
 const TOUCHES: Readonly<
-  Record<string, (row: Readonly<Record<string, unknown>>, channelsOf: (connector: string) => string[]) => TrialNeed[]>
+  Record<
+    string,
+    (
+      row: Readonly<Record<string, unknown>>,
+      channelsOf: (what: 'connector' | 'number', id: string) => string[],
+    ) => TrialNeed[]
+  >
 > = {
   channels: ({ id }) => ofChannel(String(id), ['outbound', 'receipt']),
+  numbers: ({ id }, channelsOf) =>
+    channelsOf('number', String(id)).flatMap((channel) => ofChannel(channel, ['outbound'])),
   fallbackRules: ({ channel_id }) => ofChannel(String(channel_id), ['outbound']),
   subscriptions: ({ app_id }) => [{ kind: 'hop', hop: 'call-out', anyOf: [String(app_id)] }],
   apiKeys: ({ app_id }) => [{ kind: 'hop', hop: 'call-in', anyOf: [String(app_id)] }],
   hooks: ({ app_id }) => [{ kind: 'hop', hop: 'call-in', anyOf: [String(app_id)] }],
   routeRevisions: ({ number }) => [{ kind: 'routed', revision: Number(number) }],
   profiles: ({ id }, channelsOf) => {
-    const channels = channelsOf(String(id));
+    const channels = channelsOf('connector', String(id));
     const hops = ['outbound', 'receipt', 'inbound'] as const;
     return channels.length === 0 ? [] : hops.map((hop) => ({ kind: 'hop', hop, anyOf: channels }));
   },
@@ -53,7 +61,7 @@ export function trialNeeds(
   trace: Pick<ChangeTrace, 'rows' | 'hops'>,
   given: {
     rowOf: (change: ChangedRow) => Readonly<Record<string, unknown>> | undefined;
-    channelsOf: (connector: string) => string[];
+    channelsOf: (what: 'connector' | 'number', id: string) => string[];
     applies: (subject: string, hop: HopName) => boolean;
   },
 ): TrialNeed[] {

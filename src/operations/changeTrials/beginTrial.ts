@@ -87,9 +87,11 @@ async function needsOf(ctx: AppContext, trace: ChangeTrace): Promise<TrialNeed[]
   ]);
   return trialNeeds(trace, {
     rowOf: (change) => whole.get(change) ?? change.after ?? change.before ?? undefined,
-    channelsOf: (connector) => {
-      const own = new Set(accounts.filter((account) => account.connector === connector).map(({ id }) => id));
-      return channels.filter(({ account_id }) => own.has(account_id)).map(({ id }) => id);
+    channelsOf: (what, id) => {
+      const own = new Set(accounts.filter(({ connector }) => connector === id).map((account) => account.id));
+      return channels
+        .filter(({ number_id, account_id }) => (what === 'number' ? number_id === id : own.has(account_id)))
+        .map((channel) => channel.id);
     },
     applies: (subject, hop) =>
       proofs.some((proof) => proof.subject_id === subject && proof.hop === hop && proof.state !== 'not-applicable'),

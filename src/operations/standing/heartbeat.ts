@@ -123,8 +123,7 @@ async function beat(ctx: AppContext, { sealed }: Kept): Promise<HeartbeatLast> {
   };
   await ctx.store.write(async (unit) => {
     await unit.settings.put({ name: HEARTBEAT_LAST, value: last });
-    if ((before?.failures ?? 0) > 0 !== last.failures > 0 || last.failures > 0)
-      await noteChanges(unit, last.at, [['readiness', SETTING]]);
+    if ((before?.failures ?? 0) > 0 || last.failures > 0) await noteChanges(unit, last.at, [['readiness', SETTING]]);
   });
   return last;
 }

@@ -24,11 +24,11 @@ export function Drafting() {
   const latest = useRef(0);
 
   useEffect(() => {
+    const mine = ++latest.current;
     if (input.document.trim() === '') {
       setDraft(undefined);
       return;
     }
-    const mine = ++latest.current;
     const timer = systemClock.after(PAUSE, async () => {
       const answer = await throughAsking(() => draftProfileAction(input));
       // An answer that was overtaken is of a text nobody sees any more.
