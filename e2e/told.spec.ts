@@ -121,7 +121,7 @@ test('an alert: from the fault to mail and webhook, escalated when nobody takes 
     await dialog.getByLabel('Text to, then').fill(INES);
     await dialog.getByRole('button', { name: 'Add the rule' }).click();
     await expect(page.getByRole('row').filter({ hasText: 'The keeper' })).toContainText('Where nobody takes it in 15');
-    await expectAccessible(page, 'who is told');
+    await expectAccessible(page, 'alert rules');
   });
 
   const row = page.getByRole('row').filter({ hasText: /credit/i });
@@ -177,7 +177,7 @@ test('the public address through a proxy: five things that are wrong with it are
   await trial('open');
 });
 
-test('a change on trial puts itself back at the provider, and one that was proven stays', async ({ page }) => {
+test('a change on trial reverts itself at the provider, and one that was proven stays', async ({ page }) => {
   const { ctx } = house;
   const account = async () => openCredentials(ctx, (await ctx.store.accounts.one({ id: mossgate.accountId })) as never);
   const there = async () => {
@@ -197,15 +197,15 @@ test('a change on trial puts itself back at the provider, and one that was prove
     await former();
     await page.goto(at(`/connect/channels/${mossgate.channel.id}`));
     await page.getByRole('button', { name: 'Set it for me' }).click();
-    await expect(page.getByText('On trial: it is put back').last()).toBeVisible();
+    await expect(page.getByText('On trial: it is reverted').last()).toBeVisible();
     expect(await there()).toBe(mossgate.inboundUrl);
     await page.goto(at('/prove/trials'));
     await expect(page.locator('[data-trial]')).toContainText('Set the inbound URL of Harbour desk');
   };
 
   await page.goto(at('/prove/trials'));
-  await page.getByLabel('Minutes').fill('5');
-  await page.getByRole('button', { name: 'Make my changes on trial' }).click();
+  await page.getByLabel('Minutes until a change is reverted').fill('5');
+  await page.getByRole('button', { name: 'Turn on trial mode' }).click();
   await expect(page.locator('[data-on-trial="5"]')).toBeVisible();
 
   await test.step('nobody writes in five minutes: it is what it was, at the provider, too', async () => {
@@ -213,13 +213,13 @@ test('a change on trial puts itself back at the provider, and one that was prove
     await expectAccessible(page, 'a change on trial');
     await pass(5 * MINUTE + 1000);
     await untilShown(page, async () => (await page.locator('[data-trial]').count()) === 0);
-    await expect(page.getByRole('row').filter({ hasText: 'put back' })).toContainText('Not proven in time');
+    await expect(page.getByRole('row').filter({ hasText: 'reverted' })).toContainText('Not proven in time');
     expect(await there()).toBe(FORMER);
     await page.goto(at('/prove/readiness'));
     await page.goto(at('/prove/readiness'));
     await untilShown(page, () =>
       page
-        .getByText(/was on trial and is put back/)
+        .getByText(/was on trial and is reverted/)
         .first()
         .isVisible(),
     );
@@ -231,12 +231,12 @@ test('a change on trial puts itself back at the provider, and one that was prove
     await untilShown(page, async () => (await page.locator('[data-proven=true]').count()) === 1);
     await createSender(ctx)(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'It is.' });
     await untilShown(page, async () => (await page.locator('[data-trial]').count()) === 0);
-    await expect(page.getByRole('row').filter({ hasText: 'stays' })).toContainText('proven again');
+    await expect(page.getByRole('row').filter({ hasText: 'kept' })).toContainText('proven again');
     await pass(6 * MINUTE);
     expect(await there()).toBe(mossgate.inboundUrl);
   });
 
-  await page.getByRole('button', { name: 'Make changes at once again' }).click();
+  await page.getByRole('button', { name: 'Turn off trial mode' }).click();
   await expect(page.locator('[data-on-trial]')).toHaveCount(0);
 });
 
@@ -244,7 +244,7 @@ test('a provider from its document: drafted, tried, saved', async ({ page }) => 
   const larkrise = await startLarkrise();
   await enter(page);
   await page.goto(at('/connect/profiles'));
-  await page.getByRole('link', { name: 'Draft one from a document' }).click();
+  await page.getByRole('link', { name: 'Draft from a document' }).click();
   const document = page.getByLabel('OpenAPI document');
 
   await test.step('a mistake is named at its line', async () => {
@@ -263,13 +263,13 @@ test('a provider from its document: drafted, tried, saved', async ({ page }) => 
     await page.getByRole('button', { name: 'Add a sample' }).click();
     await page.getByLabel('Sample 1 is').selectOption('GET /accounts/{account_id}');
     await page
-      .getByLabel('As it was')
+      .getByLabel('Request or answer as it was')
       .fill('{"account_id":"acc_1","display_name":"Mossgate","credit":{"amount":"182.40","currency":"EUR"}}');
     await expect(page.locator('#made pre')).toContainText('examples:');
-    await page.locator('summary', { hasText: 'A text that comes in' }).click();
-    await expect(page.getByLabel(/Who wrote/)).toHaveValue('$.sender');
+    await page.locator('summary', { hasText: 'Inbound text' }).click();
+    await expect(page.locator('details', { hasText: 'Inbound text' }).getByLabel(/Sender/)).toHaveValue('$.sender');
     await expectAccessible(page, 'a draft from a document');
-    await page.getByRole('button', { name: 'Go on in the editor' }).click();
+    await page.getByRole('button', { name: 'Open in the editor' }).click();
     await expect(page.locator('[data-findings="0"]')).toBeVisible();
   });
 

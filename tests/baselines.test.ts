@@ -183,7 +183,7 @@ test('texts in one alphabet that the provider takes no more are said, and an app
   const [fell, ...others] = await found('submits-fell');
   expect(others).toEqual([]);
   expect(fell).toMatchObject({ about: 'taken encoding UCS-2', subject: { id: mossgate.channel.id } });
-  expect(fell?.problem).toMatch(/of the last 15 texts in UCS-2 none was taken within ten minutes/);
+  expect(fell?.problem).toMatch(/of the last 15 texts in UCS-2 none was accepted within ten minutes/);
   const [answers] = await found('app-answers-fell');
-  expect(answers?.problem).toMatch(/Lockbook: of the last 15 events it took none at the first attempt/);
+  expect(answers?.problem).toMatch(/Lockbook: of the last 15 events it accepted none at the first attempt/);
 });

@@ -1,9 +1,9 @@
-/** Changes of the set-up on trial: what is proven in time stays, all else is put back, here and at the provider, and what cannot be is said. */
+/** Changes of the set-up on trial: what is proven in time stays, all else is reverted, here and at the provider, and what cannot be is said. */
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { claimNumber, setPurpose } from '../src/operations/accounts/numbers';
 import { createApp } from '../src/operations/apps/apps';
 import { changeSubscription, subscribe } from '../src/operations/apps/webhooks/subscriptions';
-import { keepTrial, listTrials, onTrial, putTrialBack } from '../src/operations/changeTrials';
+import { keepTrial, listTrials, onTrial, revertTrial } from '../src/operations/changeTrials';
 import { handOverForMe, setChannelPace } from '../src/operations/channels/channels';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
@@ -76,12 +76,12 @@ test('an address set at the provider is set back there, when nobody texted in ti
   expect(await addressThere()).toBe(mossgate.inboundUrl);
   await house.bench.moveClock(5 * MINUTE + 1000);
   expect(await ended(begun?.id)).toMatchObject({
-    state: 'put-back',
+    state: 'reverted',
     said: expect.stringMatching(/not proven in time/i),
   });
   expect(await addressThere()).toBe(FORMER);
   const { open } = await examineNow(house.ctx);
-  expect(open.find(({ code }) => code === 'change-put-back')?.problem).toContain('Set the inbound URL of Harbour desk');
+  expect(open.find(({ code }) => code === 'change-reverted')?.problem).toContain('Set the inbound URL of Harbour desk');
 });
 
 test('it stays once a text came in and a receipt came back', async () => {
@@ -93,7 +93,7 @@ test('it stays once a text came in and a receipt came back', async () => {
   });
   expect(view).toMatchObject({ state: 'running' });
   await createSender(house.ctx)(SYSTEM, { to: INES, from: mossgate.channel.id, text: 'It is.' });
-  // Nothing of what was is kept longer than it may have to be put back.
+  // Nothing of what was is kept longer than it may have to be reverted.
   expect(await ended(begun?.id)).toMatchObject({ state: 'kept', sealed_rows: [], outside: [] });
   await house.bench.moveClock(6 * MINUTE);
   expect(await addressThere()).toBe(mossgate.inboundUrl);
@@ -109,12 +109,12 @@ test('a provider that does not answer when it is to be set back is asked until i
   );
   await house.bench.faults({ brackwater: { down: false } });
   await house.bench.moveClock(6000);
-  expect(await ended(begun?.id)).toMatchObject({ state: 'put-back' });
+  expect(await ended(begun?.id)).toMatchObject({ state: 'reverted' });
   expect(await addressThere()).toBe(FORMER);
   await handOverForMe(house.ctx, SYSTEM, mossgate.channel.id);
 });
 
-test('what was changed here is put back column by column; what somebody changed since stays, and is named', async () => {
+test('what was changed here is reverted column by column; what somebody changed since stays, and is named', async () => {
   const { ctx } = house;
   const id = mossgate.subscriptionId;
   const before = await ctx.store.subscriptions.one({ id });
@@ -125,7 +125,7 @@ test('what was changed here is put back column by column; what somebody changed 
   // Sealed anew meanwhile: what is sealed is compared open.
   await resealAll(ctx, SYSTEM);
   await house.bench.moveClock(5 * MINUTE + 1000);
-  expect(await ended(first?.id)).toMatchObject({ state: 'put-back' });
+  expect(await ended(first?.id)).toMatchObject({ state: 'reverted' });
   expect((await ctx.store.subscriptions.one({ id }))?.url).toBe(before?.url);
   expect(await ended(pace?.id)).toMatchObject({
     state: 'stuck',
@@ -133,7 +133,7 @@ test('what was changed here is put back column by column; what somebody changed 
   });
   expect((await ctx.store.channels.one({ id: mossgate.channel.id }))?.pace).toBe(4);
   const { open } = await examineNow(ctx);
-  expect(open.find(({ code }) => code === 'change-not-put-back')?.severity).toBe('error');
+  expect(open.find(({ code }) => code === 'change-not-reverted')?.severity).toBe('error');
 });
 
 test('routes that were published on trial stay once something was routed by them, and are what they were if not', async () => {
@@ -142,12 +142,12 @@ test('routes that were published on trial stay once something was routed by them
   const begun = await trial(() => publishRoutes(ctx, []));
   expect(begun?.needs).toEqual([{ kind: 'routed', revision: (before?.number ?? 0) + 1 }]);
   await house.bench.moveClock(5 * MINUTE + 1000);
-  expect(await ended(begun?.id)).toMatchObject({ state: 'put-back' });
+  expect(await ended(begun?.id)).toMatchObject({ state: 'reverted' });
   const [now] = await ctx.store.routeRevisions.all({}, { order: [['number', 'DESC']], limit: 1 });
   expect(now).toMatchObject({ number: (before?.number ?? 0) + 2, content: before?.content });
 });
 
-test('a profile is put back as it was written; a person may keep a change, or put it back, before its time', async () => {
+test('a profile is reverted as it was written; a person may keep a change, or revert it, before its time', async () => {
   const { ctx } = house;
   const text = brackwaterProfile('brackwater-own', (written) => written);
   await saveProfile(ctx, SYSTEM, text);
@@ -155,14 +155,14 @@ test('a profile is put back as it was written; a person may keep a change, or pu
   // No channel goes by it: there is nothing to prove and nothing on trial.
   expect(await change()).toBeUndefined();
   const begun = await trial(() => setChannelPace(ctx, SYSTEM, mossgate.channel.id, 6));
-  await putTrialBack(ctx, SYSTEM, begun?.id ?? '');
+  await revertTrial(ctx, SYSTEM, begun?.id ?? '');
   expect((await ctx.store.channels.one({ id: mossgate.channel.id }))?.pace).toBe(4);
   // A pace touches no proof: what was proven before is so still.
   const proof = await ctx.store.proofs.one({ subject_id: mossgate.channel.id, hop: 'outbound' });
-  expect(proof?.note ?? '').not.toContain('put back');
+  expect(proof?.note ?? '').not.toContain('reverted');
   const other = await trial(() => setChannelPace(ctx, SYSTEM, mossgate.channel.id, 7));
   await keepTrial(ctx, SYSTEM, other?.id ?? '');
-  await expect(putTrialBack(ctx, SYSTEM, other?.id ?? '')).rejects.toThrow();
+  await expect(revertTrial(ctx, SYSTEM, other?.id ?? '')).rejects.toThrow();
   expect((await ctx.store.channels.one({ id: mossgate.channel.id }))?.pace).toBe(7);
 });
 
@@ -172,11 +172,11 @@ test('what a number is for is on trial with the channel of it', async () => {
   const before = (await ctx.store.numbers.one({ id }))?.purpose ?? null;
   const begun = await trial(() => setPurpose(ctx, SYSTEM, id, 'service'));
   expect(begun?.needs).toEqual([{ kind: 'hop', hop: 'outbound', anyOf: [mossgate.channel.id] }]);
-  await putTrialBack(ctx, SYSTEM, begun?.id ?? '');
+  await revertTrial(ctx, SYSTEM, begun?.id ?? '');
   expect((await ctx.store.numbers.one({ id }))?.purpose ?? null).toBe(before);
 });
 
-test('what cannot be put back is not made on trial, and what was added is switched off', async () => {
+test('what cannot be reverted is not made on trial, and what was added is switched off', async () => {
   const { ctx } = house;
   await expect(
     trial(() => claimNumber(ctx, SYSTEM, { accountId: mossgate.accountId, offerId: 'any' } as never)),
@@ -186,6 +186,6 @@ test('what cannot be put back is not made on trial, and what was added is switch
   const begun = await trial(async () => {
     added = (await subscribe(ctx, SYSTEM, { appId: app.id, url: 'http://127.0.0.1:9/second' })).id;
   });
-  await putTrialBack(ctx, SYSTEM, begun?.id ?? '');
+  await revertTrial(ctx, SYSTEM, begun?.id ?? '');
   expect((await ctx.store.subscriptions.one({ id: added }))?.disabled_at).toBeGreaterThan(0);
 });

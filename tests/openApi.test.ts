@@ -45,13 +45,13 @@ const CASES: Record<string, Case> = {
   'larkrise-text': {
     document: documentOf('larkrise.yaml'),
     start: startLarkrise,
-    credentials: { key: LARKRISE.key, accountId: LARKRISE.account, postSecret: LARKRISE.secret },
+    credentials: { key: LARKRISE.key, accountId: LARKRISE.account, webhookSecret: LARKRISE.secret },
     balance: { micros: 182_400_000, currency: 'EUR' },
   },
   pellow: {
     document: documentOf('pellow.json'),
     start: startPellow,
-    credentials: { token: PELLOW.token, postSecret: PELLOW.word },
+    credentials: { token: PELLOW.token, webhookSecret: PELLOW.word },
     answers: { 'code.10': 'credential-refused', 'code.21': 'address-malformed' },
     byHand: true,
     balance: { micros: 42_500_000, currency: 'GBP' },
@@ -59,7 +59,7 @@ const CASES: Record<string, Case> = {
   sedge: {
     document: documentOf('sedge.yaml').replace('Numbr:', 'Number:'),
     start: startSedge,
-    credentials: { user: SEDGE.user, password: SEDGE.password, postSecret: SEDGE.password },
+    credentials: { user: SEDGE.user, password: SEDGE.password, webhookSecret: SEDGE.password },
     samples: [
       { of: 'post', text: SEDGE_SAMPLES.text },
       { of: 'post', text: SEDGE_SAMPLES.report },

@@ -1,5 +1,5 @@
 /**
- * Notes what a piece of work changes of the set-up, row by row and at providers, so that it can be put back. Whoever does
+ * Notes what a piece of work changes of the set-up, row by row and at providers, so that it can be reverted. Whoever does
  * the work is asked nothing: tables and what calls providers look here whether somebody notes.
  */
 import { AsyncLocalStorage } from 'node:async_hooks';

@@ -26,7 +26,7 @@ import { syncProfiles } from '../operations/profiles';
 import { createReadinessMonitor } from '../operations/readiness';
 import { prune } from '../operations/retention';
 import { workReplays } from '../operations/routing';
-import { createHeartbeat } from '../operations/standing';
+import { createHeartbeat } from '../operations/status';
 import { checkReviews } from '../operations/templates';
 import { holdTrunk, prunePdus, trunkAccounts } from '../operations/trunks';
 import { createEngineHealth } from '../operations/workQueue';

@@ -19,7 +19,7 @@ export async function answerForm(work: () => Promise<FormState | undefined>): Pr
     if (until === undefined || answer.status !== 'done') return answer;
     return {
       ...answer,
-      message: `${(answer.message ?? 'Done').replace(/\.$/, '')}. On trial: it is put back unless it is proven in time`,
+      message: `${(answer.message ?? 'Done').replace(/\.$/, '')}. On trial: it is reverted unless it is proven in time`,
     };
   });
 }

@@ -39,10 +39,10 @@ export interface Draft {
 }
 
 const CALL_LABELS: Record<CallPart, string> = {
-  account: 'Proves the credentials',
-  numbers: 'Lists the numbers',
-  send: 'Sends a text',
-  setInbound: 'Sets where texts to a number go',
+  account: 'Account check',
+  numbers: 'Number list',
+  send: 'Send',
+  setInbound: 'Set inbound URL',
 };
 
 export async function draftProfile(input: DraftInput): Promise<Draft> {

@@ -97,15 +97,15 @@ export function errorsOf(
   const unique = [...new Map(fields.map((field) => [field.path, field])).values()];
   const code = questions.ask({
     key: 'errors.code',
-    group: 'Refusals',
-    label: 'Its code',
+    group: 'Errors',
+    label: 'Error code',
     options: unique.map(choice),
     proposal: likeliest(unique, 'code')?.path,
   });
   const text = questions.ask({
     key: 'errors.text',
-    group: 'Refusals',
-    label: 'Its words',
+    group: 'Errors',
+    label: 'Error text',
     options: unique.map(choice),
     proposal: likeliest(unique, 'said', [code])?.path,
   });
@@ -113,7 +113,7 @@ export function errorsOf(
   const rules = values.slice(0, 30).flatMap((value) => {
     const means = questions.ask({
       key: `code.${value}`,
-      group: 'Refusals',
+      group: 'Errors',
       label: `“${value}” means`,
       options: MEANINGS.map((name) => [name, cause(name).title]),
       proposal: causeOf(value),

@@ -6,9 +6,9 @@ import { type Credentials, choice, type Parts, present } from './given';
 import { likeliest, meaningOf, type Part, wordsOf } from './parts';
 import { ALGORITHMS, ENCODINGS, findSeal, SIGNED } from './seal';
 
-const TEXTS = 'A text that comes in';
-const RECEIPTS = 'What became of a text';
-const PROOF = 'How a post proves itself';
+const TEXTS = 'Inbound text';
+const RECEIPTS = 'Delivery receipts';
+const PROOF = 'Webhook verification';
 
 const LOST: readonly CauseCode[] = [
   'handset-unreachable',
@@ -33,11 +33,11 @@ export function inboundOf(parts: Parts, credentials: Credentials, unknown: strin
     });
     return events.find((event) => event.key === chosen);
   };
-  const text = pick('in.event', TEXTS, 'Which event it is', textPoints, true);
+  const text = pick('in.event', TEXTS, 'Event', textPoints, true);
   const receipt = pick(
     'receipt.event',
     RECEIPTS,
-    'Which event it is',
+    'Event',
     (event) => (event === text ? 0 : receiptPoints(event)),
     false,
   );
@@ -61,17 +61,17 @@ export function inboundOf(parts: Parts, credentials: Credentials, unknown: strin
     });
 
   const words = field(text, 'in.text', TEXTS, 'Text', 'text', [], true);
-  const to = field(text, 'in.to', TEXTS, 'The number of ours', 'to', [words], true);
-  const from = field(text, 'in.from', TEXTS, 'Who wrote', 'from', [words, to], true);
-  const id = field(text, 'in.id', TEXTS, 'The provider’s id of it', 'messageId', [words, to, from], true);
-  const at = field(text, 'in.at', TEXTS, 'When', 'at', [words, to, from, id]);
+  const to = field(text, 'in.to', TEXTS, 'Recipient (our number)', 'to', [words], true);
+  const from = field(text, 'in.from', TEXTS, 'Sender', 'from', [words, to], true);
+  const id = field(text, 'in.id', TEXTS, 'Provider’s message id', 'messageId', [words, to, from], true);
+  const at = field(text, 'in.at', TEXTS, 'Time', 'at', [words, to, from, id]);
   if (!text) unknown.push('What a text that comes in looks like: add a sample of such a post.');
 
   const state = field(receipt, 'receipt.state', RECEIPTS, 'State', 'state', [], true);
-  const of = field(receipt, 'receipt.id', RECEIPTS, 'The provider’s id of the text', 'messageId', [state], true);
-  const reference = field(receipt, 'receipt.reference', RECEIPTS, 'Our reference', 'reference', [state, of]);
-  const code = field(receipt, 'receipt.code', RECEIPTS, 'Code of the reason', 'code', [state, of, reference]);
-  const when = field(receipt, 'receipt.at', RECEIPTS, 'When', 'at', [state, of, reference, code]);
+  const of = field(receipt, 'receipt.id', RECEIPTS, 'Provider’s message id', 'messageId', [state], true);
+  const reference = field(receipt, 'receipt.reference', RECEIPTS, 'Client reference', 'reference', [state, of]);
+  const code = field(receipt, 'receipt.code', RECEIPTS, 'Failure code', 'code', [state, of, reference]);
+  const when = field(receipt, 'receipt.at', RECEIPTS, 'Time', 'at', [state, of, reference, code]);
   if (!receipt) unknown.push('What a receipt looks like: without one nobody learns whether a text arrived.');
 
   const read = isRead([text, receipt]);
@@ -130,11 +130,11 @@ function statesOf({ questions }: Parts, event: PostEvent, state: string, unknown
       group: RECEIPTS,
       label: `“${value}” means`,
       options: [
-        ['sent', 'on its way'],
+        ['sent', 'sent'],
         ['delivered', 'delivered'],
-        ['undelivered', 'not delivered'],
+        ['undelivered', 'undelivered'],
         ['read', 'read'],
-        ['nothing', 'nothing of interest'],
+        ['nothing', 'ignored'],
       ],
       proposal: meaningOf(value),
     });
@@ -156,7 +156,7 @@ function codesOf({ questions }: Parts, event: PostEvent, code: string | undefine
     const means = questions.ask({
       key: `reason.${value}`,
       group: RECEIPTS,
-      label: `The reason “${value}” means`,
+      label: `Failure code “${value}” means`,
       options: LOST.map((name) => [name, cause(name).title]),
       proposal: reasonOf(value),
     });
@@ -206,13 +206,13 @@ function proofOf({ document, samples, questions, secret }: Parts, credentials: C
   const chosen = questions.ask({
     key: 'proof',
     group: PROOF,
-    label: 'By what',
+    label: 'Method',
     options: [
       ...headers.flatMap((name) => [
-        [`token ${name}`, `A word in the header ${name}`] as const,
-        [`seal ${name}`, `A seal (HMAC) in the header ${name}`] as const,
+        [`token ${name}`, `Token in the header ${name}`] as const,
+        [`seal ${name}`, `Signature (HMAC) in the header ${name}`] as const,
       ]),
-      ['none', 'By nothing'],
+      ['none', 'None'],
     ],
     proposal,
     must: true,
@@ -226,8 +226,8 @@ function proofOf({ document, samples, questions, secret }: Parts, credentials: C
   const which = questions.ask({
     key: 'proof.key',
     group: PROOF,
-    label: 'With which secret',
-    options: [['own', 'One of its own'], ...secrets.map(({ name, label }) => [name, label] as const)],
+    label: 'Secret',
+    options: [['own', 'A separate one'], ...secrets.map(({ name, label }) => [name, label] as const)],
     proposal: 'own',
     must: true,
   });
@@ -235,9 +235,9 @@ function proofOf({ document, samples, questions, secret }: Parts, credentials: C
     which && which !== 'own'
       ? `{{ credentials.${which} }}`
       : credentials.ask({
-          name: 'postSecret',
-          label: 'Secret of its posts',
-          help: 'What its posts are sealed or marked with.',
+          name: 'webhookSecret',
+          label: 'Webhook secret',
+          help: 'The secret its webhooks are signed or marked with.',
           secret: true,
         });
   if (kind === 'token') return { token: { header, equals: key } };
@@ -247,7 +247,7 @@ function proofOf({ document, samples, questions, secret }: Parts, credentials: C
     questions.ask({ key: `seal.${part}`, group: PROOF, label, options, proposal: value, must: true }) ?? value;
   const time = ask(
     'time',
-    'Header with the time',
+    'Timestamp header',
     [['none', 'None'], ...headers.filter((name) => name !== header).map((name) => [name, name] as const)],
     seal?.timestampHeader ?? 'none',
   );
@@ -257,7 +257,7 @@ function proofOf({ document, samples, questions, secret }: Parts, credentials: C
       timestampHeader: time === 'none' ? undefined : time,
       algorithm: ask(
         'algorithm',
-        'HMAC with',
+        'Algorithm',
         ALGORITHMS.map((name) => [name, name]),
         seal?.algorithm ??
           ALGORITHMS.find((name) => new RegExp(name.replace('sha', 'sha-?'), 'i').test(said)) ??
@@ -265,7 +265,7 @@ function proofOf({ document, samples, questions, secret }: Parts, credentials: C
       ),
       encoding: ask(
         'encoding',
-        'Written as',
+        'Encoding',
         ENCODINGS.map((name) => [name, name]),
         seal?.encoding ?? (/base64/i.test(said) ? 'base64' : 'hex'),
       ),
@@ -273,7 +273,7 @@ function proofOf({ document, samples, questions, secret }: Parts, credentials: C
       key,
       signed: ask(
         'signed',
-        'Over',
+        'Signed content',
         SIGNED.map((template) => [
           template,
           template.replaceAll('\n', '⏎').replaceAll('{{ ', '').replaceAll(' }}', ' ').trim(),

@@ -46,40 +46,40 @@ export function profileOf(parts: Parts): { profile: object; unknown: string[] } 
   };
 
   const given = chosen.account?.gives ?? [];
-  const balance = field('account.balance', 'The account', 'Balance', given, 'balance');
+  const balance = field('account.balance', 'Account', 'Balance', given, 'balance');
   const account = {
     request: request(chosen.account ? 'account' : 'numbers', []),
     read: present({
-      name: field('account.name', 'The account', 'Name', given, 'accountName', [balance]),
+      name: field('account.name', 'Account', 'Name', given, 'accountName', [balance]),
       balance,
-      currency: field('account.currency', 'The account', 'Currency', given, 'currency'),
+      currency: field('account.currency', 'Account', 'Currency', given, 'currency'),
     }),
   };
   if (!chosen.account) unknown.push('Which request proves the credentials: the list of numbers is asked for instead.');
 
   const rows = (chosen.numbers?.gives ?? []).filter(({ path }) => path.includes('[*]'));
-  const address = field('numbers.address', 'Numbers', 'The number', rows, 'address', [], true);
+  const address = field('numbers.address', 'Numbers', 'Number', rows, 'address', [], true);
   const each = address ? address.slice(0, address.lastIndexOf('[*]') + 3) : '$[*]';
   const inRow = rows
     .filter(({ path }) => path.startsWith(each))
     .map((row) => ({ ...row, path: `$${row.path.slice(each.length)}` }));
   const own = address && `$${address.slice(each.length)}`;
-  const remoteId = field('numbers.id', 'Numbers', 'Its id at the provider', inRow, 'numberId', [own]) ?? own;
-  const inboundUrl = field('numbers.inboundUrl', 'Numbers', 'Where its texts go', inRow, 'inboundUrl', [own, remoteId]);
+  const remoteId = field('numbers.id', 'Numbers', 'Provider’s id', inRow, 'numberId', [own]) ?? own;
+  const inboundUrl = field('numbers.inboundUrl', 'Numbers', 'Inbound URL', inRow, 'inboundUrl', [own, remoteId]);
   if (!chosen.numbers) unknown.push('Which request lists the numbers.');
 
   const takes = chosen.send?.takes ?? [];
   const sends = (key: string, label: string, part: Part, taken: (string | undefined)[], must = false) =>
-    field(`send.${key}`, 'A text that is sent', label, takes, part, taken, must);
+    field(`send.${key}`, 'Outbound text', label, takes, part, taken, must);
   const to = sends('to', 'Recipient', 'to', [], true);
   const text = sends('text', 'Text', 'text', [to], true);
   const from = sends('from', 'Sender', 'from', [to, text]);
-  const reference = sends('reference', 'Our reference', 'reference', [to, text, from]);
-  const receiptUrl = sends('receiptUrl', 'Where receipts go', 'receiptUrl', [to, text, from, reference]);
+  const reference = sends('reference', 'Client reference', 'reference', [to, text, from]);
+  const receiptUrl = sends('receiptUrl', 'Receipt URL', 'receiptUrl', [to, text, from, reference]);
   const answered = chosen.send?.gives ?? [];
-  const sentId = field('send.id', 'A text that is sent', 'The provider’s id of it', answered, 'messageId', [], true);
-  const price = field('send.price', 'A text that is sent', 'What it cost', answered, 'price', [sentId]);
-  const currency = price && field('send.currency', 'A text that is sent', 'In which currency', answered, 'currency');
+  const sentId = field('send.id', 'Outbound text', 'Provider’s message id', answered, 'messageId', [], true);
+  const price = field('send.price', 'Outbound text', 'Price', answered, 'price', [sentId]);
+  const currency = price && field('send.currency', 'Outbound text', 'Currency', answered, 'currency');
   const sender = from && isSenderId(takes, from) ? '{{ message.numberId }}' : '{{ message.sender }}';
   const send = {
     request: request('send', [
@@ -94,8 +94,8 @@ export function profileOf(parts: Parts): { profile: object; unknown: string[] } 
 
   const url = field(
     'setInbound.url',
-    'Where texts go',
-    'The address of posts',
+    'Inbound URL',
+    'Field with the URL',
     chosen.setInbound?.takes ?? [],
     'inboundUrl',
   );
@@ -118,7 +118,7 @@ export function profileOf(parts: Parts): { profile: object; unknown: string[] } 
   const phones = [...takes, ...rows, ...parts.events.flatMap((event) => event.fields)].filter(isPhone);
   const addressForm = questions.ask({
     key: 'addressForm',
-    group: 'How it writes things',
+    group: 'Formats',
     label: 'Phone numbers',
     options: [
       ['plus', '+447700900123'],
@@ -263,7 +263,7 @@ function amountsOf({ document, questions }: Parts, fields: readonly Field[], unk
   return (
     questions.ask({
       key: 'amounts',
-      group: 'How it writes things',
+      group: 'Formats',
       label: 'Amounts',
       options: [
         ['major', '1.25 is one pound twenty-five'],

@@ -106,7 +106,7 @@ export async function changeAtProvider(
   change: ProviderChange,
 ): Promise<void> {
   requireRole(actor, 'administrator');
-  notOnTrial('What is changed at a provider in this way cannot be put back by itself');
+  notOnTrial('What is changed at a provider in this way cannot be reverted by itself');
   const { account, connector } = await accountWith(ctx, accountId);
   const outcome = await change.run(connector, openCredentials(ctx, account));
   if (!outcome) throw new OperationError('invalid', `${connector.name} offers no way to do this from here.`);

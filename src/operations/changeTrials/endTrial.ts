@@ -1,4 +1,4 @@
-/** How a change on trial ends: it stays because what it touches was proven, or it is put back, here and at the provider. */
+/** How a change on trial ends: it stays because what it touches was proven, or it is reverted, here and at the provider. */
 import type { ChangedOutside, ChangedRow } from '../../core/changeTrace';
 import type { HopName } from '../../core/proof/hops';
 import { provesSince, type TrialNeed } from '../../core/proof/trialNeeds';
@@ -33,12 +33,12 @@ export async function workTrials(ctx: AppContext): Promise<number | undefined> {
   for (const trial of await ctx.store.changeTrials.all({ state: 'running' })) {
     const open = await openNeeds(ctx, trial);
     if (open.length === 0) await keep(ctx, SYSTEM, trial, 'Everything it touches was proven again.');
-    else if (ctx.now() >= trial.until_at && isDue(ctx, trial)) await putBack(ctx, SYSTEM, trial);
+    else if (ctx.now() >= trial.until_at && isDue(ctx, trial)) await revertChange(ctx, SYSTEM, trial);
   }
   return undefined;
 }
 
-/** Each trial whose putting back failed, and when that was. */
+/** Each trial whose revert failed, and when that was. */
 const tried = new WeakMap<AppContext, Map<string, number>>();
 
 function isDue(ctx: AppContext, { id }: ChangeTrialRow): boolean {
@@ -80,18 +80,18 @@ async function end(
   unit: Unit,
   actor: Actor,
   { id, what }: ChangeTrialRow,
-  state: 'kept' | 'put-back' | 'stuck',
+  state: 'kept' | 'reverted' | 'stuck',
   said: string,
 ): Promise<void> {
   const at = ctx.now();
-  const seen = actor.kind === 'user' && state === 'put-back' ? { seen_at: at } : {};
+  const seen = actor.kind === 'user' && state === 'reverted' ? { seen_at: at } : {};
   // What was is of no use any more, and former secrets are kept no longer than they have to be.
   const changed = await unit.changeTrials.change(
     { id, state: 'running' },
     { state, said, ended_at: at, sealed_rows: [], outside: [], ...seen },
   );
   if (changed === 0) throw new OperationError('conflict', 'This trial has ended already.');
-  const words = { kept: 'Kept', 'put-back': 'Put back', stuck: 'Not put back' }[state];
+  const words = { kept: 'Kept', reverted: 'Reverted', stuck: 'Not reverted' }[state];
   await recordAudit(unit, actor, at, {
     action: `change-trial.${state}`,
     subject: id,
@@ -100,13 +100,13 @@ async function end(
   await noteChanges(unit, at, [['trial', id]]);
 }
 
-/** Puts everything back as it was that nobody changed since, at the provider first. */
-export async function putBack(ctx: AppContext, actor: Actor, trial: ChangeTrialRow, why?: string): Promise<void> {
+/** Reverts everything that nobody changed since, at the provider first. */
+export async function revertChange(ctx: AppContext, actor: Actor, trial: ChangeTrialRow, why?: string): Promise<void> {
   const open = await openNeeds(ctx, trial);
   const reason = why ?? `Not proven in time: ${[...new Set(open.map(wordsOfNeed))].join(', ').toLowerCase()}.`;
   const left: string[] = [];
   for (const step of [...trial.outside].reverse()) {
-    const problem = await putBackOutside(ctx, step);
+    const problem = await revertOutside(ctx, step);
     if (!problem) continue;
     if (problem.again && ctx.now() - trial.until_at < LONGEST_TRYING) {
       const times = tried.get(ctx) ?? new Map<string, number>();
@@ -119,14 +119,14 @@ export async function putBack(ctx: AppContext, actor: Actor, trial: ChangeTrialR
     left.push(problem.said);
   }
   const revision = trial.sealed_rows.find(({ table }) => table === 'routeRevisions');
-  if (revision) left.push(...(await putBackRoutes(ctx, actor, revision)));
+  if (revision) left.push(...(await revertRoutes(ctx, actor, revision)));
   await ctx.store.write(async (unit) => {
     for (const change of [...trial.sealed_rows].reverse())
-      if (change.table !== 'routeRevisions') left.push(...(await putBackRow(ctx, unit, change)));
+      if (change.table !== 'routeRevisions') left.push(...(await revertRow(ctx, unit, change)));
     const at = ctx.now();
     await recordFacts(unit, await touchedBy(unit, trial, at), at);
     await noteChanges(unit, at, topicsOf(trial));
-    await end(ctx, unit, actor, trial, left.length > 0 ? 'stuck' : 'put-back', [reason, ...left].join(' '));
+    await end(ctx, unit, actor, trial, left.length > 0 ? 'stuck' : 'reverted', [reason, ...left].join(' '));
   });
   await syncProfiles(ctx, true);
   ctx.engineWakeUp.ring('accounts');
@@ -142,7 +142,7 @@ async function touchedBy(unit: Unit, { needs, begun_at }: ChangeTrialRow, at: nu
     if (changed_at >= begun_at) bySubject.set(subject_id, [...(bySubject.get(subject_id) ?? []), hop]);
   return [...bySubject].map(([subject, touches]) => ({
     subject,
-    fact: { kind: 'changed', touches, at, note: 'a change on trial was put back' } as const,
+    fact: { kind: 'changed', touches, at, note: 'a change on trial was reverted' } as const,
   }));
 }
 
@@ -162,7 +162,7 @@ function topicsOf({ sealed_rows }: ChangeTrialRow) {
 }
 
 /** Undefined once it is done; `again` where it may work later. */
-async function putBackOutside(
+async function revertOutside(
   ctx: AppContext,
   { accountId, numberId, channelId, before, after }: ChangedOutside,
 ): Promise<{ said: string; again: boolean } | undefined> {
@@ -198,7 +198,7 @@ async function putBackOutside(
   }
 }
 
-async function putBackRoutes(ctx: AppContext, actor: Actor, { key, after }: ChangedRow): Promise<string[]> {
+async function revertRoutes(ctx: AppContext, actor: Actor, { key, after }: ChangedRow): Promise<string[]> {
   const number = Number(key.number);
   const [latest] = await ctx.store.select<{ number: number }>('SELECT max(number) AS number FROM route_revisions');
   if (!after || latest?.number !== number) return ['The routes were published again since and stay as they are.'];
@@ -207,8 +207,8 @@ async function putBackRoutes(ctx: AppContext, actor: Actor, { key, after }: Chan
   return [];
 }
 
-/** Says what could not be put back, as sentences. */
-async function putBackRow(ctx: AppContext, unit: Unit, change: ChangedRow): Promise<string[]> {
+/** Says what could not be reverted, as sentences. */
+async function revertRow(ctx: AppContext, unit: Unit, change: ChangedRow): Promise<string[]> {
   const { table, key, before, after } = change;
   const of = unit[table as 'channels'];
   const where = key as { id: string };

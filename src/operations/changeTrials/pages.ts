@@ -2,7 +2,7 @@
 import { untraced } from '../../core/changeTrace';
 import type { ChangeTrialRow } from '../../store/schema/rows';
 import { type Actor, type AppContext, found, noteChanges, requireRole } from '../context';
-import { keep, openNeeds, putBack, runningTrial, wordsOfNeed } from './endTrial';
+import { keep, openNeeds, revertChange, runningTrial, wordsOfNeed } from './endTrial';
 
 export interface TrialView {
   id: string;
@@ -41,7 +41,7 @@ export async function listTrials(ctx: AppContext, actor: Actor): Promise<TrialVi
         state: row.state,
         ...(row.said === null ? {} : { said: row.said }),
         ...(row.ended_at === null ? {} : { ended: row.ended_at }),
-        unread: row.seen_at === null && (row.state === 'put-back' || row.state === 'stuck'),
+        unread: row.seen_at === null && (row.state === 'reverted' || row.state === 'stuck'),
         needs: row.needs.map((need) => ({
           words: wordsOfNeed(need),
           of: need.kind === 'hop' ? need.anyOf.map((id) => names.get(id) ?? id).join(' or ') : '',
@@ -57,11 +57,11 @@ export async function keepTrial(ctx: AppContext, actor: Actor, id: string): Prom
   await keep(ctx, actor, await runningTrial(ctx, id), `${actor.name} kept it.`);
 }
 
-export async function putTrialBack(ctx: AppContext, actor: Actor, id: string): Promise<void> {
+export async function revertTrial(ctx: AppContext, actor: Actor, id: string): Promise<void> {
   requireRole(actor, 'administrator');
   const trial = await runningTrial(ctx, id);
   // Whoever makes changes on trial makes this one for good.
-  await untraced(() => putBack(ctx, actor, trial, `${actor.name} put it back.`));
+  await untraced(() => revertChange(ctx, actor, trial, `${actor.name} reverted it.`));
 }
 
 /** Somebody has read what became of it: Readiness says it no longer. */

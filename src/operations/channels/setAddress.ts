@@ -66,7 +66,7 @@ export async function setAddressAt(
   await readAccountAgain(ctx, account.id);
 }
 
-/** What the provider posts to now, read afresh: what is to be put back must be what it really was. */
+/** What the provider posts to now, read afresh: what is to be reverted must be what it really was. */
 async function addressAtProvider(
   ctx: AppContext,
   account: ProviderAccountRow,
@@ -84,6 +84,6 @@ async function addressAtProvider(
     return { url: row?.inbound_url ?? '', fallback: row?.inbound_fallback ?? '' };
   throw new OperationError(
     'invalid',
-    `${connector.name} does not say which address it has now, so it could not be put back. Make this change at once instead of on trial.`,
+    `${connector.name} does not say which address it has now, so it could not be reverted. Make this change at once instead of on trial.`,
   );
 }

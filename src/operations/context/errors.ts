@@ -44,7 +44,7 @@ export function found<Row>(row: Row | undefined, what: string): Row {
   return row;
 }
 
-/** Throws where the change is made on trial: nothing would put it back. `why` is a sentence without its end. */
+/** Throws where the change is made on trial: nothing would reverted it. `why` is a sentence without its end. */
 export function notOnTrial(why: string): void {
   if (changeTrace()) throw new OperationError('invalid', `${why}. Make this change at once instead of on trial.`);
 }

@@ -1,6 +1,6 @@
 import type { Migration } from './migration';
 
-/** Changes of the set-up that are put back by themselves unless what they touch is proven again in time. */
+/** Changes of the set-up that are reverted by themselves unless what they touch is proven again in time. */
 export const changeTrials: Migration = {
   name: '0052-change-trials',
   statements: [

@@ -179,7 +179,7 @@ export const benchScenarios = define('bench_scenarios', ['id'], {
 });
 export type BenchScenarioRow = RowOf<typeof benchScenarios>;
 
-/** A change of the set-up that is put back unless what it touches is proven again in time. */
+/** A change of the set-up that is reverted unless what it touches is proven again in time. */
 export const changeTrials = define('change_trials', ['id'], {
   id: text(),
   what: text(),
@@ -190,8 +190,8 @@ export const changeTrials = define('change_trials', ['id'], {
   sealed_rows: json<ChangedRow[]>(),
   outside: json<ChangedOutside[]>(),
   needs: json<TrialNeed[]>(),
-  /** `stuck`: it should have been put back and could not be, or not all of it. */
-  state: text<'running' | 'kept' | 'put-back' | 'stuck'>(),
+  /** `stuck`: it should have been reverted and could not be, or not all of it. */
+  state: text<'running' | 'kept' | 'reverted' | 'stuck'>(),
   said: orNull(text()),
   ended_at: orNull(whole()),
   /** When somebody said that they have read what became of it. */

@@ -5,7 +5,7 @@ import type { Table } from './table';
 
 /**
  * By the name a table is reached under, the columns that are no set-up: what was read from elsewhere, and what says when
- * something happened last. They are not put back.
+ * something happened last. They are not reverted.
  */
 export const SET_UP: Readonly<Record<string, readonly string[]>> = {
   accounts: [

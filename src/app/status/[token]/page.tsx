@@ -1,17 +1,17 @@
 import { notFound } from 'next/navigation';
-import { STANDING_WORDS, type Standing } from '../../../core/standing';
-import { readStatusPage } from '../../../operations/standing';
+import { STATUS_WORDS, type Status } from '../../../core/installationStatus';
+import { readStatusPage } from '../../../operations/status';
 import { GatePage } from '../../../ui/shell/GatePage';
 import { windgap } from '../../_server/windgap';
 
-const SHAPES: Record<Standing, string> = { well: '●', 'at-risk': '▲', broken: '■', 'not-known': '○' };
-const COLOURS: Record<Standing, string> = {
+const SHAPES: Record<Status, string> = { well: '●', 'at-risk': '▲', broken: '■', 'not-known': '○' };
+const COLOURS: Record<Status, string> = {
   well: 'text-moss',
   'at-risk': 'text-ochre-ink',
   broken: 'text-clay',
   'not-known': 'text-soft',
 };
-const OF_CHANNEL: Record<Standing, string> = {
+const OF_CHANNEL: Record<Status, string> = {
   well: 'both ways are proven',
   'at-risk': 'at risk',
   broken: 'broken',
@@ -25,22 +25,22 @@ export default async function StatusPage({ params }: { params: Promise<{ token: 
   if (!status) notFound();
   return (
     <GatePage title={status.name} purpose={status.kind === 'test' ? 'A test installation' : undefined}>
-      <p className="text-[15px]" data-standing={status.standing}>
-        <span aria-hidden className={COLOURS[status.standing]}>
-          {SHAPES[status.standing]}{' '}
+      <p className="text-[15px]" data-status={status.status}>
+        <span aria-hidden className={COLOURS[status.status]}>
+          {SHAPES[status.status]}{' '}
         </span>
-        {status.engine ? STANDING_WORDS[status.standing] : 'The engine is not running: nothing is sent'}
+        {status.engine ? STATUS_WORDS[status.status] : 'The engine is not running: nothing is sent'}
       </p>
       {status.channels && (
         <ul className="mt-4 divide-y divide-line border-t border-line text-[13px]">
-          {status.channels.map(({ name, standing }) => (
+          {status.channels.map(({ name, status: state }) => (
             <li key={name} className="flex justify-between gap-4 py-1.5">
               <span>{name}</span>
               <span className="text-soft">
-                <span aria-hidden className={COLOURS[standing]}>
-                  {SHAPES[standing]}{' '}
+                <span aria-hidden className={COLOURS[state]}>
+                  {SHAPES[state]}{' '}
                 </span>
-                {OF_CHANNEL[standing]}
+                {OF_CHANNEL[state]}
               </span>
             </li>
           ))}

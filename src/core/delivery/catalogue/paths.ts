@@ -54,17 +54,17 @@ export const PATHS_CAUSES = {
     transient: true,
   },
   'submits-fell': {
-    title: 'Fewer texts are taken than usual',
-    explain: (c) => `On ${by(c, 'this channel')} ${c.said ?? 'fewer texts are taken than usual'}.`,
+    title: 'The provider accepts fewer texts than usual',
+    explain: (c) => `On ${by(c, 'this channel')} ${c.said ?? 'fewer texts are accepted than usual'}.`,
     remedy:
-      'Look at what the provider answered to the latest of them. Diagnosis compares them with those it took, and writes a report for the provider.',
+      'Look at what the provider answered to the latest of them. Diagnosis compares them with those it accepted, and writes a report for the provider.',
     transient: true,
   },
   'app-answers-fell': {
-    title: 'An app takes fewer events than usual',
-    explain: (c) => `${by(c, 'The app')}: ${c.said ?? 'it takes fewer events than usual'}.`,
+    title: 'An app accepts fewer events than usual',
+    explain: (c) => `${by(c, 'The app')}: ${c.said ?? 'it accepts fewer events than usual'}.`,
     remedy:
-      'Look at what it answered, under Events on its page. What it did not take is tried again for a day and can be sent again by hand.',
+      'Look at what it answered, under Events on its page. What it did not accept is retried for a day and can be sent again by hand.',
     transient: true,
   },
   'door-unreachable': {
@@ -369,23 +369,23 @@ export const PATHS_CAUSES = {
     remedy: 'Resume it, or cancel what is left of it.',
     transient: false,
   },
-  'heartbeat-not-taken': {
-    title: 'The heartbeat is not taken',
-    explain: (c) => `${by(c, 'The address')} does not take the heartbeat${c.said ? ` (${c.said})` : ''}.`,
-    remedy: 'Look at the address under “Who is told”. Until it is taken nobody notices when Windgap falls silent.',
+  'heartbeat-not-accepted': {
+    title: 'The heartbeat is not accepted',
+    explain: (c) => `${by(c, 'The address')} does not accept the heartbeat${c.said ? ` (${c.said})` : ''}.`,
+    remedy: 'Check the address on the page of alert rules. Until it is accepted nobody notices when Windgap stops.',
     transient: true,
   },
-  'change-put-back': {
-    title: 'A change on trial was put back',
-    explain: (c) => `${c.subject ?? 'A change'} was on trial and is put back${c.said ? `: ${c.said}` : '.'}`,
+  'change-reverted': {
+    title: 'A change on trial was reverted',
+    explain: (c) => `${c.subject ?? 'A change'} was on trial and is reverted${c.said ? `: ${c.said}` : '.'}`,
     remedy: 'See what was not proven, and make the change again once it can be.',
     transient: false,
   },
-  'change-not-put-back': {
-    title: 'A change on trial could not be put back',
+  'change-not-reverted': {
+    title: 'A change on trial could not be reverted',
     explain: (c) =>
-      `${c.subject ?? 'A change'} was to be put back and was not, or not all of it${c.said ? `: ${c.said}` : '.'}`,
-    remedy: 'Set by hand what is named, then say on the page of changes on trial that you have read it.',
+      `${c.subject ?? 'A change'} was to be reverted and was not, or not all of it${c.said ? `: ${c.said}` : '.'}`,
+    remedy: 'Set by hand what is named, then mark the trial as reviewed on the page “Changes on trial”.',
     transient: false,
   },
   'template-gone': {

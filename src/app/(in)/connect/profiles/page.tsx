@@ -19,7 +19,7 @@ export default async function ProfilesPage() {
         hasRole(actor, 'administrator') && (
           <>
             <Link href="/connect/profiles/draft" className={`plain ${buttonClass()}`}>
-              Draft one from a document
+              Draft from a document
             </Link>
             <Link href="/connect/profiles/new" className={`plain ${buttonClass('primary')}`}>
               Add a profile

@@ -11,13 +11,13 @@ export function OnTrialBar({ minutes, atOnce }: { minutes: number; atOnce: () =>
         <span className="text-ochre-ink" aria-hidden>
           ▲{' '}
         </span>
-        What you change of the set-up is on trial for {minutes} min: it stays if it is proven again, and is put back if
+        What you change of the set-up is on trial for {minutes} min: it stays if it is proven again, and is reverted if
         not.
       </p>
       <Link href="/prove/trials">Changes on trial</Link>
       <form action={atOnce}>
         <button type="submit" className="text-ridge underline underline-offset-4">
-          Make changes at once again
+          Turn off trial mode
         </button>
       </form>
     </div>

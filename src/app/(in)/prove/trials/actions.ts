@@ -1,7 +1,7 @@
 'use server';
 
 import { revalidatePath } from 'next/cache';
-import { keepTrial, LONGEST_TRIAL, putTrialBack, readTrial, SHORTEST_TRIAL } from '../../../../operations/changeTrials';
+import { keepTrial, LONGEST_TRIAL, readTrial, revertTrial, SHORTEST_TRIAL } from '../../../../operations/changeTrials';
 import { invalidText, requireRole } from '../../../../operations/context';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerAtOnce, field } from '../../../_server/forms';
@@ -21,7 +21,10 @@ export async function changeOnTrialAction(form: FormData): Promise<FormState> {
       );
     await setTrialMinutes(minutes);
     revalidatePath('/', 'layout');
-    return { status: 'done', message: `Your changes are on trial for ${minutes} min each` };
+    return {
+      status: 'done',
+      message: `Trial mode is on: each change is reverted after ${minutes} min unless it is proven`,
+    };
   });
 }
 
@@ -39,13 +42,13 @@ const onOne = (work: typeof keepTrial, message: string) => async (id: string) =>
   });
 
 export async function keepTrialAction(id: string): Promise<FormState> {
-  return onOne(keepTrial, 'The change stays')(id);
+  return onOne(keepTrial, 'The change is kept')(id);
 }
 
-export async function putTrialBackAction(id: string): Promise<FormState> {
-  return onOne(putTrialBack, 'The change is put back')(id);
+export async function revertTrialAction(id: string): Promise<FormState> {
+  return onOne(revertTrial, 'The change is reverted')(id);
 }
 
 export async function readTrialAction(id: string): Promise<FormState> {
-  return onOne(readTrial, 'Readiness says it no longer')(id);
+  return onOne(readTrial, 'Marked as reviewed')(id);
 }

@@ -7,14 +7,14 @@ import { Age, ClockTime } from '../../../../ui/primitives/Time';
 import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { trialMinutes } from '../../../_server/onTrial/trialMode';
 import { signedIn } from '../../../_server/session';
-import { keepTrialAction, putTrialBackAction, readTrialAction } from './actions';
+import { keepTrialAction, readTrialAction, revertTrialAction } from './actions';
 import { TrialMode } from './TrialMode';
 
 const STATES: Record<TrialView['state'], string> = {
   running: '○ on trial',
-  kept: '● stays',
-  'put-back': '▲ put back',
-  stuck: '■ not put back',
+  kept: '● kept',
+  reverted: '▲ reverted',
+  stuck: '■ not reverted',
 };
 
 export default async function TrialsPage() {
@@ -26,26 +26,26 @@ export default async function TrialsPage() {
   return (
     <Page
       title="Changes on trial"
-      purpose="A change that is made on trial stays if the hops it touches are proven again in time, by traffic or by delivery tests. If not, it is put back by itself, at the provider, too."
+      purpose="A change that is made on trial stays if the hops it touches are proven again in time, by traffic or by delivery tests. If not, it is reverted by itself, at the provider, too."
     >
       <LiveRefresh topics={['trial', 'channel', 'app', 'routing']} since={since} />
-      <Section title="How you make changes" id="mode">
+      <Section title="Trial mode" id="mode">
         <Panel className="max-w-[420px] p-4">
           <TrialMode minutes={minutes} />
         </Panel>
       </Section>
-      <Section title="On trial now" id="running">
+      <Section title="Running trials" id="running">
         {running.length === 0 ? (
-          <Empty what="No change is on trial." />
+          <Empty what="No change is on trial. Turn on trial mode, then make a change." />
         ) : (
           running.map((trial) => <Running key={trial.id} trial={trial} />)
         )}
       </Section>
       {ended.length > 0 && (
-        <Section title="What became of others" id="ended">
+        <Section title="Past trials" id="ended">
           <List
             name="/prove/trials"
-            caption="Changes that were on trial"
+            caption="Past trials"
             rows={ended}
             keyOf={({ id }) => id}
             columns={[
@@ -67,9 +67,9 @@ export default async function TrialsPage() {
               { head: 'By', cell: ({ by }) => by },
               { head: 'Ended', className: 'whitespace-nowrap', cell: ({ ended: at }) => (at ? <Age at={at} /> : '') },
               {
-                head: 'Read',
+                head: 'Reviewed',
                 cell: ({ id, unread }) =>
-                  unread && <ActionButton action={readTrialAction.bind(null, id)}>I have read it</ActionButton>,
+                  unread && <ActionButton action={readTrialAction.bind(null, id)}>Mark as reviewed</ActionButton>,
               },
             ]}
           />
@@ -85,7 +85,7 @@ function Running({ trial }: { trial: TrialView }) {
       <div data-trial={trial.id}>
         <p className="font-medium">{trial.what}</p>
         <p className="text-[13px] text-soft">
-          {trial.by}, <Age at={trial.begun} /> · put back at <ClockTime at={trial.until} /> unless proven
+          {trial.by}, <Age at={trial.begun} /> · reverted at <ClockTime at={trial.until} /> unless proven
         </p>
         {trial.said && <p className="mt-1 text-[13px] text-clay">{trial.said}</p>}
         <ul className="mt-2 text-[13px]">
@@ -98,9 +98,9 @@ function Running({ trial }: { trial: TrialView }) {
           ))}
         </ul>
         <div className="mt-3 flex gap-2">
-          <ActionButton action={keepTrialAction.bind(null, trial.id)}>Keep it now</ActionButton>
-          <ActionButton tone="danger" action={putTrialBackAction.bind(null, trial.id)}>
-            Put it back now
+          <ActionButton action={keepTrialAction.bind(null, trial.id)}>Keep now</ActionButton>
+          <ActionButton tone="danger" action={revertTrialAction.bind(null, trial.id)}>
+            Revert now
           </ActionButton>
         </div>
       </div>

@@ -3,7 +3,7 @@
 import { revalidatePath } from 'next/cache';
 import { addWindow, endWindow, removeRule, saveRule, takeAlert, testRule } from '../../../../operations/alerts';
 import type { Actor, AppContext } from '../../../../operations/context';
-import { beatNow, setHeartbeat, setStatusPage } from '../../../../operations/standing';
+import { beatNow, setHeartbeat, setStatusPage } from '../../../../operations/status';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -90,7 +90,7 @@ export async function setHeartbeatAction(form: FormData): Promise<FormState> {
 export async function beatNowAction(): Promise<FormState> {
   return act(async (ctx, actor) => {
     const { said } = await beatNow(ctx, actor);
-    return said === undefined ? 'It was taken' : `It was not taken: ${said}`;
+    return said === undefined ? 'The heartbeat was accepted' : `The heartbeat was not accepted: ${said}`;
   });
 }
 

@@ -36,7 +36,7 @@ export default async function AlertsPage({ searchParams }: { searchParams: Promi
           </Link>
           {admin && (
             <Link href="/watch/alerts/rules" className="self-center text-[13px]">
-              Who is told
+              Alert rules
             </Link>
           )}
         </>

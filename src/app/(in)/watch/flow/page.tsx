@@ -9,11 +9,11 @@ import { LiveRefresh } from '../../../../ui/shell/LiveRefresh';
 import { signedIn } from '../../../_server/session';
 import { FlowChart } from './FlowChart';
 
-const MISSED: Record<Watched['inbound'] | Watched['taken'], string> = {
-  usual: '● as usual',
+const STATES: Record<Watched['inbound'] | Watched['taken'], string> = {
+  usual: '● usual',
   silent: '▲ silent',
-  fell: '▲ fewer than usual',
-  'cannot tell': '○ cannot tell yet',
+  fell: '▲ below usual',
+  'cannot tell': '○ not enough data',
 };
 
 export default async function FlowPage({ searchParams }: { searchParams: Promise<{ span?: string }> }) {
@@ -72,9 +72,9 @@ export default async function FlowPage({ searchParams }: { searchParams: Promise
           </details>
         </Panel>
       </Section>
-      <Section title="What would be missed" id="missed" aside="usual by hour, country and alphabet">
+      <Section title="Baselines" id="baselines" aside="a channel is compared with its own last weeks">
         <Table
-          caption="What would be missed"
+          caption="Baselines"
           rows={watched}
           keyOf={({ channel }) => channel.id}
           columns={[
@@ -86,18 +86,18 @@ export default async function FlowPage({ searchParams }: { searchParams: Promise
                   <Link href={`/connect/channels/${channel.id}`}>{channel.name}</Link>
                   {tooFewTo.length > 0 && (
                     <span className="block text-[13px] text-soft">
-                      Too few texts to tell of receipts by country: {tooFewTo.join(', ')}
+                      Not enough data for receipts by country: {tooFewTo.join(', ')}
                     </span>
                   )}
                 </>
               ),
             },
-            { head: 'Comes in', className: 'whitespace-nowrap', cell: ({ inbound }) => MISSED[inbound] },
-            { head: 'Is taken', className: 'whitespace-nowrap', cell: ({ taken }) => MISSED[taken] },
+            { head: 'Inbound', className: 'whitespace-nowrap', cell: ({ inbound }) => STATES[inbound] },
+            { head: 'Accepted by provider', className: 'whitespace-nowrap', cell: ({ taken }) => STATES[taken] },
             {
               head: 'Receipts',
               className: 'whitespace-nowrap',
-              cell: ({ receipts }) => (receipts ? MISSED[receipts] : 'none are given'),
+              cell: ({ receipts }) => (receipts ? STATES[receipts] : 'not available'),
             },
           ]}
         />

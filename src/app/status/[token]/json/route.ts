@@ -1,4 +1,4 @@
-import { readStatusPage } from '../../../../operations/standing';
+import { readStatusPage } from '../../../../operations/status';
 import { windgap } from '../../../_server/windgap';
 
 /** The status page for machines. */

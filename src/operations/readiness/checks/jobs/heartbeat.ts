@@ -1,6 +1,7 @@
 /** A heartbeat that is not taken where it is posted: nobody would notice if it stopped. */
+
+import { HEARTBEAT_LAST, type HeartbeatLast } from '../../../../core/installationStatus';
 import type { ReadinessSubject } from '../../../../core/readiness/readiness';
-import { HEARTBEAT_LAST, type HeartbeatLast } from '../../../../core/standing';
 import { finding, type ReadinessCheck } from '../check';
 
 const SUBJECT: ReadinessSubject = {
@@ -19,6 +20,8 @@ export const heartbeat: ReadinessCheck = {
     const last = (await ctx.store.settings.one({ name: HEARTBEAT_LAST }))?.value as HeartbeatLast | undefined;
     if (!last || last.failures < TIMES) return [];
     const words = { who: last.host, ...(last.said ? { said: last.said } : {}) };
-    return [finding('heartbeat-not-taken', 'attention', SUBJECT, words, last.takenAt ? { since: last.takenAt } : {})];
+    return [
+      finding('heartbeat-not-accepted', 'attention', SUBJECT, words, last.takenAt ? { since: last.takenAt } : {}),
+    ];
   },
 };

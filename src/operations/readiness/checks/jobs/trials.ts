@@ -8,16 +8,16 @@ export const changeTrials: ReadinessCheck = {
   name: 'change-trials',
   topics: ['trial'],
   async examine({ ctx, now }) {
-    const rows = await ctx.store.changeTrials.all({ state: ['put-back', 'stuck'], seen_at: null });
+    const rows = await ctx.store.changeTrials.all({ state: ['reverted', 'stuck'], seen_at: null });
     return rows.flatMap(({ id, what, state, said, ended_at }) => {
       const since = ended_at ?? now;
-      if (state === 'put-back' && now - since > DAY) return [];
+      if (state === 'reverted' && now - since > DAY) return [];
       const subject: ReadinessSubject = { kind: 'engine', id, name: 'A change on trial', href: '/prove/trials' };
       const words = { subject: `“${what}”`, ...(said ? { said } : {}) };
       return [
         state === 'stuck'
-          ? finding('change-not-put-back', 'error', subject, words, { since })
-          : finding('change-put-back', 'attention', subject, words, { since }),
+          ? finding('change-not-reverted', 'error', subject, words, { since })
+          : finding('change-reverted', 'attention', subject, words, { since }),
       ];
     });
   },

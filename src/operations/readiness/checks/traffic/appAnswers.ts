@@ -54,7 +54,7 @@ async function examine(ctx: AppContext, now: number): Promise<Examined[]> {
     if (!app || !subscription || subscription.disabled_at !== null || subscription.paused_at !== null) return [];
     return fallsIn([...attempted].reverse(), GROUPINGS, ({ taken }) => taken === 1).map(
       ({ about, words, of, got, usual, before, since }) => {
-        const said = `of the last ${of} events${words} it took ${got === 0 ? 'none' : got} at the first attempt; usual are ${usual} %, of the ${before} before`;
+        const said = `of the last ${of} events${words} it accepted ${got === 0 ? 'none' : got} at the first attempt; usual are ${usual} %, of the ${before} before`;
         const more = { about: `${id} ${about}`, ...(since === undefined ? {} : { since }) };
         return finding('app-answers-fell', 'attention', appSubject(app), { who: app.name, said }, more);
       },

@@ -41,7 +41,7 @@ export const submits: ReadinessCheck = {
     return all.flatMap(({ channel, texts }) =>
       fallsIn(texts, GROUPINGS, ({ at, taken }) => inTime(at, taken)).map(
         ({ about, words, of, got, usual, before, since }) => {
-          const said = `of the last ${of} texts${words} ${got === 0 ? 'none was' : `${got} were`} taken within ten minutes; usual are ${usual} %, of the ${before} before`;
+          const said = `of the last ${of} texts${words} ${got === 0 ? 'none was' : `${got} were`} accepted within ten minutes; usual are ${usual} %, of the ${before} before`;
           const more = { about: `taken ${about}`, ...(since === undefined ? {} : { since }) };
           return finding('submits-fell', 'attention', channelSubject(channel), { who: channel.name, said }, more);
         },

@@ -52,8 +52,8 @@ export function Drafting() {
           <Made draft={draft} answers={input.answers} change={change} goOn={() => setEditing(draft.text)} />
         ) : (
           <p className="text-[13px] text-soft">
-            The draft stands here as soon as there is a document: which request sends, where the text, the sender and
-            the id are, what each state means, and what nobody says.
+            The draft appears here once there is a document: which request sends, where text, sender and id are, what
+            each status means, and what is not documented.
           </p>
         )}
       </div>
@@ -124,7 +124,12 @@ function Given({
               options={draft?.samplesOf ?? [['post', 'A post to us']]}
               set={(of) => setSample(index, { of })}
             />
-            <Words label="As it was" value={sample.text} long set={(text) => setSample(index, { text })} />
+            <Words
+              label="Request or answer as it was"
+              value={sample.text}
+              long
+              set={(text) => setSample(index, { text })}
+            />
             <Button tone="quiet" onClick={() => change({ samples: samples.filter((_, at) => at !== index) })}>
               Remove sample {index + 1}
             </Button>
@@ -135,7 +140,7 @@ function Given({
           {samples.some(({ of }) => of === 'post') && (
             <div className="grow">
               <Words
-                label="The secret it was sealed with, to find out how; kept nowhere"
+                label="Webhook secret, to detect the signature; not stored"
                 value={input.secret}
                 secret
                 set={(secret) => change({ secret })}
@@ -162,7 +167,7 @@ function Made({
   const groups = [...new Set(draft.questions.map(({ group }) => group))];
   return (
     <>
-      <Section title="What is what" id="questions" aside="○ proposed · ● said by you">
+      <Section title="Mapping" id="questions" aside="○ proposed · ● chosen by you">
         {groups.map((group) => {
           const questions = draft.questions.filter((question) => question.group === group);
           const lacking = questions.filter(({ must, value }) => must && value === '').length;
@@ -189,7 +194,7 @@ function Made({
           );
         })}
       </Section>
-      <Section title="What neither says" id="unknown">
+      <Section title="Not documented" id="unknown">
         <ul className="list-disc pl-5 text-[13px]">
           {draft.unknown.map((line) => (
             <li key={line}>{line}</li>
@@ -207,7 +212,7 @@ function Made({
         ))}
         <div className="mt-3">
           <Button tone="primary" onClick={goOn}>
-            Go on in the editor
+            Open in the editor
           </Button>
         </div>
       </Section>

@@ -9,7 +9,7 @@ export default async function DraftProfilePage() {
   return (
     <Page
       title="Draft a profile from a document"
-      purpose="Paste the provider’s OpenAPI document, and samples of its answers and posts. What can be read of them is filled in; say what is what where it is not certain."
+      purpose="Paste the provider’s OpenAPI document, and samples of its answers and posts. What can be read of them is filled in; correct the mapping where it is wrong."
     >
       <Drafting />
     </Page>

@@ -1,5 +1,5 @@
-import { STANDING_WORDS } from '../../../../../core/standing';
-import type { HeartbeatView } from '../../../../../operations/standing';
+import { STATUS_WORDS } from '../../../../../core/installationStatus';
+import type { HeartbeatView } from '../../../../../operations/status';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -54,12 +54,12 @@ export function Outside({ heartbeat, status }: Props) {
               Posted to {heartbeat.host} every {heartbeat.everyMinutes} min while the engine works
               {heartbeat.last?.takenAt && (
                 <>
-                  , taken <Age at={heartbeat.last.takenAt} />
+                  , accepted <Age at={heartbeat.last.takenAt} />
                 </>
               )}
               .
               {heartbeat.last?.said && (
-                <span className="text-clay"> The last one was not taken: {heartbeat.last.said}.</span>
+                <span className="text-clay"> The last one was not accepted: {heartbeat.last.said}.</span>
               )}
             </>
           ) : (
@@ -79,7 +79,7 @@ export function Outside({ heartbeat, status }: Props) {
             action={setStatusPageAction}
           >
             <p className="mb-3 text-[13px] text-soft">
-              It says without a sign-in whether “{STANDING_WORDS.well.toLowerCase()}”. With each change it gets a new
+              It says without a sign-in whether “{STATUS_WORDS.well.toLowerCase()}”. With each change it gets a new
               address, and the former one leads nowhere.
             </p>
             <Ticks

@@ -6,7 +6,7 @@ import { listChannels } from '../../../../../operations/channels';
 import { hasRole } from '../../../../../operations/context';
 import { readOrganisation } from '../../../../../operations/organisation';
 import { getMailAccount, listTeams } from '../../../../../operations/people';
-import { statusPageSettings, viewHeartbeat } from '../../../../../operations/standing';
+import { statusPageSettings, viewHeartbeat } from '../../../../../operations/status';
 import { ActionButton } from '../../../../../ui/forms/ActionButton';
 import { SelectField, TextField } from '../../../../../ui/forms/ActionForm';
 import { DialogForm } from '../../../../../ui/forms/DialogForm';
@@ -44,7 +44,7 @@ export default async function AlertRulesPage() {
   ];
   return (
     <Page
-      title="Who is told"
+      title="Alert rules"
       purpose="Each alert is told once when it has lasted, to others where nobody takes it, and once when it has ended."
       actions={
         <Link href="/watch/alerts" className="self-center text-[13px]">

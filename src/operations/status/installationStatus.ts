@@ -1,13 +1,13 @@
 /** How the installation stands as a whole, from what the engine wrote down last. */
-import { type Standing, standingOf } from '../../core/standing';
+import { type Status, statusOf } from '../../core/installationStatus';
 import type { AppContext } from '../context';
 import { countErrors } from '../readiness';
 import { getInstallation } from '../shell';
 
-export interface WholeStanding {
+export interface InstallationStatus {
   name: string;
   kind: 'test' | 'live';
-  standing: Standing;
+  status: Status;
   engine: boolean;
   /** Findings that are errors. */
   broken: number;
@@ -15,7 +15,7 @@ export interface WholeStanding {
   at: number;
 }
 
-export async function wholeStanding(ctx: AppContext): Promise<WholeStanding> {
+export async function readStatus(ctx: AppContext): Promise<InstallationStatus> {
   const [{ name, kind }, { errors, engineSilent }, rows] = await Promise.all([
     getInstallation(ctx),
     countErrors(ctx),
@@ -29,7 +29,7 @@ export async function wholeStanding(ctx: AppContext): Promise<WholeStanding> {
   return {
     name,
     kind,
-    standing: standingOf({ engine, errors, attention, examined: parts > 0 }),
+    status: statusOf({ engine, errors, attention, examined: parts > 0 }),
     engine,
     broken: errors,
     at: ctx.now(),

@@ -2,7 +2,7 @@
  * A heartbeat: a post to an outside address every few minutes while the engine works, so that somebody notices when
  * Windgap itself falls silent. What it is posted to has to complain when it does not come; Windgap cannot.
  */
-import { HEARTBEAT_LAST, type HeartbeatLast } from '../../core/standing';
+import { HEARTBEAT_LAST, type HeartbeatLast } from '../../core/installationStatus';
 import {
   type Actor,
   type AppContext,
@@ -13,7 +13,7 @@ import {
   requireConfirmed,
   requireRole,
 } from '../context';
-import { wholeStanding } from './standing';
+import { readStatus } from './installationStatus';
 
 const SETTING = 'heartbeat';
 const TIMEOUT_MS = 10_000;
@@ -94,7 +94,7 @@ export async function beatNow(ctx: AppContext, actor: Actor): Promise<HeartbeatL
 
 async function beat(ctx: AppContext, { sealed }: Kept): Promise<HeartbeatLast> {
   const url = ctx.sealer.open<string>(sealed);
-  const { name, standing, broken, at } = await wholeStanding(ctx);
+  const { name, status, broken, at } = await readStatus(ctx);
   const said = await ctx
     .http({
       method: 'POST',
@@ -104,7 +104,7 @@ async function beat(ctx: AppContext, { sealed }: Kept): Promise<HeartbeatLast> {
         type: 'windgap.heartbeat',
         at: new Date(at).toISOString(),
         name,
-        state: standing,
+        state: status,
         broken,
       }),
       timeoutMs: TIMEOUT_MS,

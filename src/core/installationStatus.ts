@@ -2,16 +2,16 @@
 import type { HopName } from './proof/hops';
 import type { ProofState } from './proof/proofs';
 
-export type Standing = 'well' | 'at-risk' | 'broken' | 'not-known';
+export type Status = 'well' | 'at-risk' | 'broken' | 'not-known';
 
-export const STANDING_WORDS: Record<Standing, string> = {
+export const STATUS_WORDS: Record<Status, string> = {
   well: 'Nothing is known to be wrong',
   'at-risk': 'Something is at risk',
   broken: 'Something is broken',
   'not-known': 'Not known',
 };
 
-export interface StandingFacts {
+export interface StatusFacts {
   /** The engine was heard of lately. */
   engine: boolean;
   errors: number;
@@ -21,17 +21,17 @@ export interface StandingFacts {
 }
 
 /** What nobody looked at is not well. */
-export function standingOf({ engine, errors, attention, examined }: StandingFacts): Standing {
+export function statusOf({ engine, errors, attention, examined }: StatusFacts): Status {
   if (!engine || errors > 0) return 'broken';
   if (!examined) return 'not-known';
   return attention > 0 ? 'at-risk' : 'well';
 }
 
 /** Of one channel: broken by an alert or a hop, well where both ways are proven and nothing is said, else not known. */
-export function channelStanding(
+export function channelStatus(
   proofs: readonly { hop: HopName; state: ProofState }[],
   alerts: readonly ('error' | 'attention')[],
-): Standing {
+): Status {
   if (alerts.includes('error') || proofs.some(({ state }) => state === 'broken')) return 'broken';
   if (alerts.length > 0) return 'at-risk';
   const counted = proofs.filter(({ state }) => state !== 'not-applicable');

@@ -1,9 +1,9 @@
 /** A page for people without an account here: whether messages go, and on which channels, behind an address nobody can guess. */
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
-import { channelStanding, type Standing } from '../../core/standing';
+import { channelStatus, type Status } from '../../core/installationStatus';
 import { type Actor, type AppContext, recordAudit, requireConfirmed, requireRole } from '../context';
 import { groupProofs } from '../proofs';
-import { type WholeStanding, wholeStanding } from './standing';
+import { type InstallationStatus, readStatus } from './installationStatus';
 
 const SETTING = 'status-page';
 
@@ -13,8 +13,8 @@ interface Kept {
   channels: boolean;
 }
 
-export interface StatusPage extends WholeStanding {
-  channels?: { name: string; standing: Standing }[];
+export interface StatusPage extends InstallationStatus {
+  channels?: { name: string; status: Status }[];
 }
 
 async function kept(ctx: AppContext): Promise<Kept | undefined> {
@@ -59,11 +59,11 @@ const digest = (text: string) => createHash('sha256').update(text).digest();
 export async function readStatusPage(ctx: AppContext, token: string): Promise<StatusPage | undefined> {
   const now = await kept(ctx);
   if (!now || !timingSafeEqual(digest(token), digest(now.token))) return undefined;
-  const whole = await wholeStanding(ctx);
+  const whole = await readStatus(ctx);
   return now.channels ? { ...whole, channels: await channelsNow(ctx) } : whole;
 }
 
-async function channelsNow(ctx: AppContext): Promise<{ name: string; standing: Standing }[]> {
+async function channelsNow(ctx: AppContext): Promise<{ name: string; status: Status }[]> {
   const [channels, proofs, alerts] = await Promise.all([
     ctx.store.channels.readable(),
     ctx.store.proofs.all(),
@@ -75,7 +75,7 @@ async function channelsNow(ctx: AppContext): Promise<{ name: string; standing: S
   return channels
     .map(({ id, name, account_id }) => ({
       name,
-      standing: channelStanding(
+      status: channelStatus(
         bySubject.get(id) ?? [],
         alerts
           .filter(({ subject_id }) => subject_id === id || subject_id === account_id)

@@ -4,7 +4,7 @@ import type { AddressInfo } from 'node:net';
 import { afterAll, beforeAll, expect, test } from 'vitest';
 import { SYSTEM } from '../src/operations/context/actor';
 import { examineNow } from '../src/operations/readiness/readiness';
-import { beatNow, setHeartbeat, setStatusPage, statusPageSettings, viewHeartbeat } from '../src/operations/standing';
+import { beatNow, setHeartbeat, setStatusPage, statusPageSettings, viewHeartbeat } from '../src/operations/status';
 import { connectMossgate } from './harness/mossgate';
 import { end, type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -53,7 +53,7 @@ test('it comes every few minutes with how things stand, and its address is kept 
 test('one that is not taken is tried again, and said once that was so three times; taken again it is over', async () => {
   const { ctx } = house;
   takes = false;
-  const said = async () => (await examineNow(ctx)).open.find(({ code }) => code === 'heartbeat-not-taken');
+  const said = async () => (await examineNow(ctx)).open.find(({ code }) => code === 'heartbeat-not-accepted');
   expect(await beatNow(ctx, SYSTEM)).toMatchObject({ failures: 1, said: 'it answered 503' });
   expect(await said()).toBeUndefined();
   await until('it failed three times', async () => {
@@ -92,9 +92,9 @@ test('without an engine no heartbeat comes, and the page says so', async () => {
   const before = beats.length;
   await house.bench.moveClock(10 * MINUTE);
   const status = await until('the page says so', async () => {
-    const read = (await (await fetch(`${address}/json`)).json()) as { engine: boolean; standing: string };
+    const read = (await (await fetch(`${address}/json`)).json()) as { engine: boolean; status: string };
     return read.engine ? undefined : read;
   });
-  expect(status.standing).toBe('broken');
+  expect(status.status).toBe('broken');
   expect(beats.length).toBe(before);
 });
