@@ -166,6 +166,27 @@ test('a profile is reverted as it was written; a person may keep a change, or re
   expect((await ctx.store.channels.one({ id: mossgate.channel.id }))?.pace).toBe(7);
 });
 
+test('a trial that cannot be read, or whose revert fails, holds up no other', async () => {
+  const { ctx } = house;
+  const pace = (value: number) => trial(() => setChannelPace(ctx, SYSTEM, mossgate.channel.id, value));
+  const before = (await ctx.store.channels.one({ id: mossgate.channel.id }))?.pace;
+  const [damaged, failing] = [await pace(8), await pace(9)];
+  await ctx.store.write(async (unit) => {
+    await unit.execute(`UPDATE change_trials SET needs = '[{"half' WHERE id = :id`, { id: damaged?.id ?? '' });
+    // It names a table there is none of.
+    const rows = [{ table: 'nowhere', key: { id: 'x' }, before: { a: 1 }, after: { a: 2 } }];
+    await unit.changeTrials.change({ id: failing?.id ?? '' }, { sealed_rows: rows });
+    await unit.channels.change({ id: mossgate.channel.id }, { pace: before ?? 1 });
+  });
+  const other = await pace(2);
+  await house.bench.moveClock(5 * MINUTE + 1000);
+  expect(await ended(other?.id)).toMatchObject({ state: 'reverted' });
+  expect((await ctx.store.channels.one({ id: mossgate.channel.id }))?.pace).toBe(before);
+  await house.bench.moveClock(16 * MINUTE);
+  expect(await ended(failing?.id)).toMatchObject({ state: 'stuck', said: expect.stringContaining('could not be') });
+  await ctx.store.write((unit) => unit.changeTrials.remove({ id: damaged?.id ?? '' }));
+});
+
 test('what a number is for is on trial with the channel of it', async () => {
   const { ctx } = house;
   const id = mossgate.channel.number_id;

@@ -44,8 +44,13 @@ test('it comes every few minutes with how things stand, and its address is kept 
     type: 'windgap.heartbeat',
     state: expect.stringMatching(/^(well|at-risk|broken|not-known)$/),
   });
+  await expect(setHeartbeat(ctx, SYSTEM, { url: '', everyMinutes: '90' })).rejects.toThrow();
+  // Without an address the one that is set stays.
+  await setHeartbeat(ctx, SYSTEM, { url: '', everyMinutes: '2' });
+  expect(await viewHeartbeat(ctx, SYSTEM)).toMatchObject({ host: new URL(url).host, everyMinutes: 2 });
+  await until('one comes at once', () => beats.length === 2);
   await house.bench.moveClock(2 * MINUTE + 5000);
-  await until('the second came', () => beats.length === 2);
+  await until('the next came', () => beats.length === 3);
   expect(JSON.stringify(await ctx.store.settings.all())).not.toContain('s3cret');
   expect(JSON.stringify(await viewHeartbeat(ctx, SYSTEM))).not.toContain('s3cret');
 });

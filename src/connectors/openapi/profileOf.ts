@@ -106,9 +106,8 @@ export function profileOf(parts: Parts): { profile: object; unknown: string[] } 
   const { errors, unknown: refusalsUnknown } = errorsOf(parts, acceptanceOf(parts, sentId));
   const inbound = inboundOf(parts, credentials, unknown);
   unknown.push(...refusalsUnknown);
-  unknown.push(
-    'How many texts a second may be sent: one is written. Whether a repeated reference is recognised: no is written.',
-  );
+  unknown.push('The send rate: 1 message a second is assumed.');
+  unknown.push('Whether a repeated reference is recognised: it is not assumed, so that no text is sent twice.');
 
   const name =
     document.title

@@ -28,18 +28,34 @@ const AGAIN_AFTER = 5000;
 /** So long a provider that cannot be reached is asked again to take the former address. */
 const LONGEST_TRYING = 15 * 60_000;
 
-/** Looks after all trials. Returns in how many milliseconds to look again. */
-export async function workTrials(ctx: AppContext): Promise<number | undefined> {
-  for (const trial of await ctx.store.changeTrials.all({ state: 'running' })) {
-    const open = await openNeeds(ctx, trial);
-    if (open.length === 0) await keep(ctx, SYSTEM, trial, 'Everything it touches was proven again.');
-    else if (ctx.now() >= trial.until_at && isDue(ctx, trial)) await revertChange(ctx, SYSTEM, trial);
-  }
-  return undefined;
+/** Ends the trials that are proven or over. One that cannot be ended, or not even read, holds up no other. */
+export async function workTrials(ctx: AppContext): Promise<undefined> {
+  const running = (await ctx.store.changeTrials.readable()).filter(({ state }) => state === 'running');
+  for (const trial of running)
+    await workTrial(ctx, trial).catch(async (error: unknown) => {
+      // Somebody ended it by hand in between.
+      if (isOperationError(error) && error.kind === 'conflict') return;
+      ctx.log.error({ err: error, trial: trial.id }, 'a trial could not be ended');
+      const said = `It could not be reverted: ${(error as Error).message}.`;
+      if (ctx.now() - trial.until_at >= LONGEST_TRYING)
+        await ctx.store.write((unit) => end(ctx, unit, SYSTEM, trial, 'stuck', said));
+      else noteTried(ctx, trial);
+    });
+}
+
+async function workTrial(ctx: AppContext, trial: ChangeTrialRow): Promise<void> {
+  const open = await openNeeds(ctx, trial);
+  if (open.length === 0) await keep(ctx, SYSTEM, trial, 'Everything it touches was proven again.');
+  else if (ctx.now() >= trial.until_at && isDue(ctx, trial)) await revertChange(ctx, SYSTEM, trial);
 }
 
 /** Each trial whose revert failed, and when that was. */
 const tried = new WeakMap<AppContext, Map<string, number>>();
+
+function noteTried(ctx: AppContext, { id }: ChangeTrialRow): void {
+  const times = tried.get(ctx) ?? new Map<string, number>();
+  tried.set(ctx, times.set(id, ctx.now()));
+}
 
 function isDue(ctx: AppContext, { id }: ChangeTrialRow): boolean {
   const last = tried.get(ctx)?.get(id);
@@ -109,8 +125,7 @@ export async function revertChange(ctx: AppContext, actor: Actor, trial: ChangeT
     const problem = await revertOutside(ctx, step);
     if (!problem) continue;
     if (problem.again && ctx.now() - trial.until_at < LONGEST_TRYING) {
-      const times = tried.get(ctx) ?? new Map<string, number>();
-      tried.set(ctx, times.set(trial.id, ctx.now()));
+      noteTried(ctx, trial);
       await ctx.store.write((unit) =>
         unit.changeTrials.change({ id: trial.id }, { said: `${reason} ${problem.said}` }),
       );

@@ -24,13 +24,14 @@ const SHOWN = 100;
 export async function listTrials(ctx: AppContext, actor: Actor): Promise<TrialView[]> {
   requireRole(actor, 'administrator');
   const [rows, channels, apps] = await Promise.all([
-    ctx.store.changeTrials.all({}, { order: [['id', 'DESC']], limit: SHOWN }),
+    ctx.store.changeTrials.readable(),
     ctx.store.channels.all(),
     ctx.store.apps.all(),
   ]);
+  const latest = rows.sort((a, b) => (a.id < b.id ? 1 : -1)).slice(0, SHOWN);
   const names = new Map([...channels, ...apps].map(({ id, name }) => [id, name]));
   return Promise.all(
-    rows.map(async (row) => {
+    latest.map(async (row) => {
       const open = row.state === 'running' ? await openNeeds(ctx, row) : [];
       return {
         id: row.id,

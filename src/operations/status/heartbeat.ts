@@ -52,7 +52,7 @@ export async function viewHeartbeat(ctx: AppContext, actor: Actor): Promise<Hear
   };
 }
 
-/** An empty address ends it. */
+/** An empty address leaves the one that is set. */
 export async function setHeartbeat(
   ctx: AppContext,
   actor: Actor,
@@ -60,25 +60,34 @@ export async function setHeartbeat(
 ): Promise<void> {
   requireRole(actor, 'administrator');
   requireConfirmed(ctx, actor);
-  const address = url.trim();
+  const before = await kept(ctx);
+  const address = url.trim() || (before ? ctx.sealer.open<string>(before.sealed) : '');
   const minutes = Number(everyMinutes);
-  if (address && !(URL.canParse(address) && /^https?:$/.test(new URL(address).protocol)))
+  if (!(URL.canParse(address) && /^https?:$/.test(new URL(address).protocol)))
     throw invalidText('url', 'This is no web address.', 'It begins with https://.');
-  if (address && !(Number.isInteger(minutes) && minutes >= 1 && minutes <= MOST_MINUTES))
+  if (!(Number.isInteger(minutes) && minutes >= 1 && minutes <= MOST_MINUTES))
     throw invalidText('everyMinutes', 'That is no number of minutes.', `From 1 to ${MOST_MINUTES}.`);
+  const value: Kept = { sealed: ctx.sealer.seal(address), everyMinutes: minutes };
+  await keep(ctx, actor, value, `Posts a heartbeat to ${new URL(address).host} every ${minutes} min`);
+}
+
+export async function endHeartbeat(ctx: AppContext, actor: Actor): Promise<void> {
+  requireRole(actor, 'administrator');
+  requireConfirmed(ctx, actor);
+  await keep(ctx, actor, undefined, 'Posts no heartbeat');
+}
+
+async function keep(ctx: AppContext, actor: Actor, value: Kept | undefined, summary: string): Promise<void> {
+  requireRole(actor, 'administrator');
   const at = ctx.now();
   await ctx.store.write(async (unit) => {
-    if (address)
-      await unit.settings.put({
-        name: SETTING,
-        value: { sealed: ctx.sealer.seal(address), everyMinutes: minutes } satisfies Kept,
-      });
+    if (value) await unit.settings.put({ name: SETTING, value });
     else await unit.settings.remove({ name: SETTING });
     await unit.settings.remove({ name: HEARTBEAT_LAST });
     await recordAudit(unit, actor, at, {
-      action: address ? 'heartbeat.set' : 'heartbeat.ended',
+      action: value ? 'heartbeat.set' : 'heartbeat.ended',
       subject: SETTING,
-      summary: address ? `Posts a heartbeat to ${new URL(address).host} every ${minutes} min` : 'Posts no heartbeat',
+      summary,
     });
     await noteChanges(unit, at, [['readiness', SETTING]]);
   });

@@ -6,7 +6,10 @@ import { changeOnTrialAction } from './actions';
 /** Chooses how long what this person changes from now on is on trial. */
 export function TrialMode({ minutes }: { minutes: number | undefined }) {
   return (
-    <ActionForm action={changeOnTrialAction} submit="Turn on trial mode">
+    <ActionForm
+      action={changeOnTrialAction}
+      submit={minutes === undefined ? 'Turn on trial mode' : 'Change the minutes'}
+    >
       <TextField label="Minutes until a change is reverted" name="minutes" initial={String(minutes ?? 15)} />
       <p className="text-[13px] text-soft">
         {minutes === undefined

@@ -3,7 +3,7 @@
 import { revalidatePath } from 'next/cache';
 import { addWindow, endWindow, removeRule, saveRule, takeAlert, testRule } from '../../../../operations/alerts';
 import type { Actor, AppContext } from '../../../../operations/context';
-import { beatNow, setHeartbeat, setStatusPage } from '../../../../operations/status';
+import { beatNow, endHeartbeat, setHeartbeat, setStatusPage } from '../../../../operations/status';
 import type { FormState } from '../../../../ui/forms/formState';
 import { answerForm, field } from '../../../_server/forms';
 import { signedIn } from '../../../_server/session';
@@ -83,7 +83,14 @@ export async function endWindowAction(id: string): Promise<FormState> {
 export async function setHeartbeatAction(form: FormData): Promise<FormState> {
   return act(async (ctx, actor) => {
     await setHeartbeat(ctx, actor, { url: field(form, 'url'), everyMinutes: field(form, 'everyMinutes') });
-    return field(form, 'url').trim() ? 'The heartbeat begins within seconds' : 'No heartbeat is posted';
+    return 'The heartbeat begins within seconds';
+  });
+}
+
+export async function endHeartbeatAction(): Promise<FormState> {
+  return act(async (ctx, actor) => {
+    await endHeartbeat(ctx, actor);
+    return 'The heartbeat is stopped';
   });
 }
 

@@ -8,7 +8,7 @@ const MEANINGS: Record<string, string> = {
   delivered: 'it arrived',
   undelivered: 'it did not arrive',
   read: 'it was read',
-  nothing: 'nothing of interest',
+  nothing: 'ignored',
   withdrawn: 'they want no more',
   given: 'they want messages again',
 };
@@ -20,15 +20,15 @@ export function ListWord({ requestId, what, word }: { requestId: string; what: s
   return (
     <span className="mt-1 block">
       <DialogForm
-        open={`Say what “${word}” means`}
-        title={`What “${word}” means`}
+        open={`Set the meaning of “${word}”`}
+        title={`Meaning of “${word}”`}
         description="It is noted for this provider, and every post that waits for it is read again."
         submit="Save and read again"
         action={listWordAction.bind(null, requestId, what, word)}
       >
         <SelectField
           name="means"
-          label="It means"
+          label="Meaning"
           options={list.means.map((means) => [means, MEANINGS[means] ?? means])}
         />
       </DialogForm>

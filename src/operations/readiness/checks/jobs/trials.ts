@@ -8,10 +8,10 @@ export const changeTrials: ReadinessCheck = {
   name: 'change-trials',
   topics: ['trial'],
   async examine({ ctx, now }) {
-    const rows = await ctx.store.changeTrials.all({ state: ['reverted', 'stuck'], seen_at: null });
+    const rows = (await ctx.store.changeTrials.readable()).filter(({ seen_at }) => seen_at === null);
     return rows.flatMap(({ id, what, state, said, ended_at }) => {
       const since = ended_at ?? now;
-      if (state === 'reverted' && now - since > DAY) return [];
+      if (state !== 'stuck' && (state !== 'reverted' || now - since > DAY)) return [];
       const subject: ReadinessSubject = { kind: 'engine', id, name: 'A change on trial', href: '/prove/trials' };
       const words = { subject: `“${what}”`, ...(said ? { said } : {}) };
       return [

@@ -14,6 +14,9 @@ import { ProfileEditor } from '../ProfileEditor';
 const NOTHING: DraftInput = { document: '', samples: [], answers: {}, secret: '' };
 /** Milliseconds without a change after which the draft is made again. */
 const PAUSE = 400;
+/** Bytes; what is larger does not get to the server. */
+const LARGEST = 900_000;
+const NOT_MADE = { ok: false, message: 'The draft could not be made. Change something to try again.' } as const;
 
 /** On the left what the provider publishes, on the right what is made of it; the editor takes over from there. */
 export function Drafting() {
@@ -29,8 +32,12 @@ export function Drafting() {
       setDraft(undefined);
       return;
     }
+    if (new Blob([JSON.stringify(input)]).size > LARGEST) {
+      setProblem('Document and samples are larger than 900 KB together. Remove the paths that are not about messages.');
+      return;
+    }
     const timer = systemClock.after(PAUSE, async () => {
-      const answer = await throughAsking(() => draftProfileAction(input));
+      const answer = await throughAsking(() => draftProfileAction(input)).catch(() => NOT_MADE);
       // An answer that was overtaken is of a text nobody sees any more.
       if (mine !== latest.current) return;
       setProblem(answer.ok ? '' : answer.message);

@@ -7,7 +7,7 @@ import { Ticks } from '../../../../../ui/forms/Ticks';
 import { CopyButton } from '../../../../../ui/primitives/CopyButton';
 import { Section } from '../../../../../ui/primitives/layout';
 import { Age } from '../../../../../ui/primitives/Time';
-import { beatNowAction, setHeartbeatAction, setStatusPageAction } from '../actions';
+import { beatNowAction, endHeartbeatAction, setHeartbeatAction, setStatusPageAction } from '../actions';
 
 interface Props {
   heartbeat: HeartbeatView | undefined;
@@ -23,7 +23,12 @@ export function Outside({ heartbeat, status }: Props) {
         id="heartbeat"
         aside={
           <span className="inline-flex gap-2">
-            {heartbeat && <ActionButton action={beatNowAction}>Post one now</ActionButton>}
+            {heartbeat && (
+              <>
+                <ActionButton action={beatNowAction}>Post one now</ActionButton>
+                <ActionButton action={endHeartbeatAction}>Stop</ActionButton>
+              </>
+            )}
             <DialogForm
               open={heartbeat ? 'Change' : 'Post a heartbeat'}
               label="Change the heartbeat"
@@ -36,11 +41,11 @@ export function Outside({ heartbeat, status }: Props) {
                   name="url"
                   label="Address"
                   exact
-                  help="Of a service that complains when nothing comes. It is kept sealed; empty ends the heartbeat."
+                  help={`The URL of a service that alerts you when no heartbeat arrives. It is stored sealed${heartbeat ? '; leave it empty to keep the present one' : ''}.`}
                 />
                 <TextField
                   name="everyMinutes"
-                  label="Every so many minutes"
+                  label="Interval in minutes"
                   initial={String(heartbeat?.everyMinutes ?? 5)}
                 />
               </div>
@@ -102,7 +107,7 @@ export function Outside({ heartbeat, status }: Props) {
             <CopyButton value={status.address} what="the address" />
           </p>
         ) : (
-          <p className="text-[13px] text-soft">There is none.</p>
+          <p className="text-[13px] text-soft">No status page is open.</p>
         )}
       </Section>
     </>
