@@ -7,8 +7,8 @@ import { subscribe } from '../src/operations/apps/webhooks';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { createFirstOwner } from '../src/operations/people/firstOwner';
-import { setMailAccount } from '../src/operations/people/mailNotices';
 import { openCredentials } from '../src/operations/profiles';
+import { sendNotices } from '../tests/harness/mail';
 import { connectMossgate, INES, type Mossgate, TOMAS } from '../tests/harness/mossgate';
 import { connectTrunk, untilBound } from '../tests/harness/ostrel';
 import { type Installation, startInstallation } from '../tests/harness/processes';
@@ -32,18 +32,10 @@ test.beforeAll(async () => {
   proxy = await standBetween();
   house = await startInstallation({ env: { WINDGAP_PUBLIC_URL: proxy.url } });
   proxy.leadTo(house.origin);
-  const { ctx, world } = house;
+  const { ctx } = house;
   mossgate = await connectMossgate(house);
   await createFirstOwner(ctx, { name: 'Maren', email: 'maren@mossgate.example', password: PASSWORD });
-  const [account] = world.fennick.accounts;
-  await setMailAccount(ctx, SYSTEM, {
-    host: '127.0.0.1',
-    port: String(world.ports.fennickMail),
-    user: account?.user ?? '',
-    password: account?.password ?? '',
-    from: account?.address ?? '',
-    trialTo: OFFICE,
-  });
+  await sendNotices(house, OFFICE);
   app = createServer(async (request, response) => {
     let body = '';
     for await (const chunk of request) body += chunk;

@@ -19,7 +19,7 @@ import { subscribe } from '../src/operations/apps/webhooks';
 import { SYSTEM } from '../src/operations/context/actor';
 import { createSender } from '../src/operations/outbound/sendMessage';
 import { createFirstOwner } from '../src/operations/people/firstOwner';
-import { setMailAccount } from '../src/operations/people/mailNotices';
+import { sendNotices } from './harness/mail';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { connectTrunk, untilBound } from './harness/ostrel';
 import { type Installation, startInstallation } from './harness/processes';
@@ -36,18 +36,10 @@ const events: { type: string; data: { subject: string; ended: string | null } }[
 
 beforeAll(async () => {
   house = await startInstallation();
-  const { ctx, world } = house;
+  const { ctx } = house;
   mossgate = await connectMossgate(house);
   await createFirstOwner(ctx, { name: 'Maren', email: 'maren@mossgate.example', password: 'towpath at low water' });
-  const [account] = world.fennick.accounts;
-  await setMailAccount(ctx, SYSTEM, {
-    host: '127.0.0.1',
-    port: String(world.ports.fennickMail),
-    user: account?.user ?? '',
-    password: account?.password ?? '',
-    from: account?.address ?? '',
-    trialTo: OFFICE,
-  });
+  await sendNotices(house, OFFICE);
   app = createServer(async (request, response) => {
     const chunks: Buffer[] = [];
     for await (const chunk of request) chunks.push(chunk as Buffer);

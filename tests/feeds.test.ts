@@ -11,7 +11,7 @@ import {
 } from '../src/operations/apps/feeds/feeds';
 import { SYSTEM } from '../src/operations/context/actor';
 import { getMailAccount, mailboxesForNotices, setMailAccount } from '../src/operations/people/mailNotices';
-import { connectMailbox } from './harness/mail';
+import { connectMailbox, sendNotices } from './harness/mail';
 import { connectMossgate, INES, type Mossgate, TOMAS } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { passTime, settle } from './harness/rest';
@@ -162,16 +162,8 @@ test('an engine that is killed sends the reminder all the same, once', async () 
 });
 
 test('yes marks the event and is told by mail; a later no replaces it; other words do neither', async () => {
-  const { ctx, bench, world } = installation;
-  const [account] = world.fennick.accounts;
-  await setMailAccount(ctx, SYSTEM, {
-    host: '127.0.0.1',
-    port: String(world.ports.fennickMail),
-    user: account?.user ?? '',
-    password: account?.password ?? '',
-    from: account?.address ?? '',
-    trialTo: 'maren@mossgate.example',
-  });
+  const { ctx, bench } = installation;
+  await sendNotices(installation, 'maren@mossgate.example');
   await changeFeed(ctx, SYSTEM, id, input({ url: '', notify: 'keeper@mossgate.example, maren@mossgate.example' }));
   publish(
     event(

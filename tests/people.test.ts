@@ -13,7 +13,6 @@ import {
   personOfCode,
 } from '../src/operations/people/entryCodes';
 import { createFirstOwner } from '../src/operations/people/firstOwner';
-import { setMailAccount } from '../src/operations/people/mailNotices';
 import {
   addPerson,
   changePassword,
@@ -34,6 +33,7 @@ import {
   sessionOf,
 } from '../src/operations/people/sessions';
 import { signIn } from '../src/operations/people/signIn';
+import { sendNotices } from './harness/mail';
 import { connectMossgate, INES, postSigned, textIn } from './harness/mossgate';
 import { type Installation, startInstallation } from './harness/processes';
 import { until } from './harness/until';
@@ -243,17 +243,9 @@ test('whoever is switched off leaves to-dos, too, and somebody hears what they s
 });
 
 test('a link is mailed, opens once, and asking for one tells nothing of who is here', async () => {
-  const { ctx, world } = house;
-  const fennick = world.fennick.accounts[0];
+  const { ctx } = house;
   await expect(askForLink(ctx, 'priya@mossgate.example', '198.51.100.30')).rejects.toThrow(/No mail is set up/);
-  await setMailAccount(ctx, owner, {
-    host: '127.0.0.1',
-    port: String(world.ports.fennickMail),
-    user: fennick?.user ?? '',
-    password: fennick?.password ?? '',
-    from: fennick?.address ?? '',
-    trialTo: 'maren@mossgate.example',
-  });
+  await sendNotices(house, 'maren@mossgate.example', owner);
   const mails = async () =>
     (
       (await (await fetch(`${house.env.WINDGAP_BENCH_URL}/fennick/mails`)).json()) as { to: string; text: string }[]

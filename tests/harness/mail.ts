@@ -1,9 +1,10 @@
 /** Texts by mail over Fennick, with the gateways of two carriers. */
 import { connectProvider } from '../../src/operations/accounts/accounts';
 import { markHandedOver, openChannel } from '../../src/operations/channels/channels';
-import { SYSTEM } from '../../src/operations/context/actor';
+import { type Actor, SYSTEM } from '../../src/operations/context/actor';
 import { inboundUrl } from '../../src/operations/context/channelAddresses';
 import { saveGateway } from '../../src/operations/outbound/carrierLookUp';
+import { setMailAccount } from '../../src/operations/people/mailNotices';
 import type { ChannelRow } from '../../src/store/schema/rows';
 import type { Installation } from './processes';
 
@@ -21,6 +22,12 @@ export function mailCredentials({ world: { ports, fennick } }: Installation) {
     lookupKey: account?.lookupKey ?? '',
     word: WORD,
   };
+}
+
+/** Has notices to people leave through Fennick, after a mail to show that they do. */
+export function sendNotices(installation: Installation, trialTo: string, actor: Actor = SYSTEM): Promise<void> {
+  const { host, port, user, password, address } = mailCredentials(installation);
+  return setMailAccount(installation.ctx, actor, { host, port, user, password, from: address, trialTo });
 }
 
 export async function connectMail(installation: Installation): Promise<ChannelRow> {
